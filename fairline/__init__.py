@@ -1,0 +1,1 @@
+"""Fair Line: works out and judges a ductless mini-split job."""

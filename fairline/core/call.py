@@ -1,0 +1,133 @@
+"""The shared vocabulary: verdict, limit, working, call, answer.
+
+Every stage of the job ends in a *call*: a verdict on measured or planned values against the
+limit that governs, with what to do next. Code, JSON, pages and the record all use these models.
+"""
+
+from collections.abc import Iterable, Sequence
+from enum import StrEnum
+from typing import Generic, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict
+
+
+class Frozen(BaseModel):
+    """A value: never changed after it is made, unknown fields refused, no NaN, no infinity."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Verdict(StrEnum):
+    HOLDS = "holds"  # within its limit
+    WATCH = "watch"  # within, but look
+    WAIT = "wait"  # more time or readings needed
+    SHORT = "short"  # outside
+    STOP = "stop"  # someone or something can be hurt
+    UNKNOWN = "unknown"  # the sheet or a reading is missing
+
+
+SEVERITY = (
+    Verdict.STOP,
+    Verdict.SHORT,
+    Verdict.UNKNOWN,
+    Verdict.WAIT,
+    Verdict.WATCH,
+    Verdict.HOLDS,
+)
+
+
+class Authority(StrEnum):
+    """Who says so, in the order in which limits govern."""
+
+    SHEET = "sheet"
+    CODE = "code"
+    HOUSE = "house"
+    COMMON = "common"
+
+
+class Displaced(Frozen):
+    """A limit that says something else, but ranks below the one that governs."""
+
+    value: float
+    unit: str
+    authority: Authority
+    source: str
+
+
+class Limit(Frozen):
+    """A limit that governs a call. ``value`` is in SI, ``unit`` names it (``m``, ``Pa``, …)."""
+
+    limit: str
+    value: float
+    unit: str
+    authority: Authority
+    source: str
+    displaced: tuple[Displaced, ...] = ()
+
+
+class Step(Frozen):
+    """One line of the working, with the numbers in, to be followed with a pencil. SI."""
+
+    step: str
+    expression: str
+    value: float
+    unit: str
+
+
+class Call(Frozen):
+    verdict: Verdict
+    because: str
+    do_next: str | None = None
+
+
+Result = TypeVar("Result", bound=BaseModel)
+
+
+class Answer(Frozen, Generic[Result]):
+    """What every computation of the job answers: the call, its limits, working and result."""
+
+    call: Call
+    governed_by: tuple[Limit, ...] = ()
+    working: tuple[Step, ...] = ()
+    findings: tuple[str, ...] = ()
+    result: Result
+
+
+class Check(Frozen):
+    """One judged value of a stage: what was judged, the value against its limit, the call."""
+
+    id: str
+    label: str
+    call: Call
+    value: float | None = None
+    unit: str | None = None
+    bound: Literal["min", "max"] = "max"
+    limit: Limit | None = None
+
+
+class StageCall(Frozen):
+    """The call of a whole stage: the worst of its checks decides, all of them are kept."""
+
+    call: Call
+    summary: str = ""
+    checks: tuple[Check, ...] = ()
+    governed_by: tuple[Limit, ...] = ()
+    working: tuple[Step, ...] = ()
+    findings: tuple[str, ...] = ()
+    started: bool = True
+
+
+def worst(verdicts: Iterable[Verdict]) -> Verdict:
+    """The verdict that decides among several; ``holds`` for none."""
+    return min(verdicts, key=SEVERITY.index, default=Verdict.HOLDS)
+
+
+def deciding(calls: Sequence[Call]) -> Call:
+    """The first of the worst calls: the one whose reason and next step stand for all."""
+    return min(calls, key=lambda call: SEVERITY.index(call.verdict))
+
+
+class Request(BaseModel):
+    """What a computation is asked: SI, strict types, unknown fields refused, no NaN."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, strict=True)

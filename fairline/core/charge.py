@@ -1,0 +1,253 @@
+"""Added charge for line length, and what the tube can hold at all."""
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.quantities import both
+from fairline.core.tubing import SIZE_TOLERANCE_MM, full_liquid_kg_per_m, size_label
+
+Name = Annotated[str, Field(min_length=1, max_length=100)]
+Kg = Annotated[float, Field(ge=0, le=10_000)]
+Metres = Annotated[float, Field(ge=0, le=100_000)]
+Millimetres = Annotated[float, Field(gt=0, le=200)]
+
+FULL_TUBE_MARGIN = 1.25  # a rate above this share of a tube full of liquid is a misread column
+
+
+class Segment(Request):
+    id: Name
+    liquid_od_mm: Millimetres
+    length_m: Metres
+    zone: Name | None = None
+
+
+class Rate(Request):
+    liquid_od_mm: Millimetres
+    kg_per_m: Annotated[float, Field(ge=0, le=100)]
+
+
+class ChargeRule(Request):
+    included_length_m: Metres
+    included_applies_to: Literal["system", "each_zone"]
+    rates: Annotated[list[Rate], Field(min_length=1, max_length=50)]
+    included_rate_kg_per_m: Annotated[float, Field(ge=0, le=100)] | None = None
+    head_adders_kg: dict[str, Kg] | None = None
+    base_adder_kg: Kg | None = None
+    max_added_kg: Kg | None = None
+
+    @model_validator(mode="after")
+    def _one_rate_a_size(self) -> "ChargeRule":
+        sizes = [r.liquid_od_mm for r in self.rates]
+        if len(set(sizes)) != len(sizes):
+            raise ValueError("rates: the same liquid diameter stands twice")
+        return self
+
+
+class ChargedHead(Request):
+    id: Name
+    class_: Annotated[Name, Field(alias="class")]
+
+
+class AddedChargeRequest(Request):
+    """Lengths in m, rates in kg/m; ``zone`` names the zone a segment serves (each_zone)."""
+
+    segments: Annotated[list[Segment], Field(min_length=1, max_length=1000)]
+    rule: ChargeRule
+    heads: Annotated[list[ChargedHead], Field(max_length=1000)] | None = None
+    short_line: Literal["recover", "leave"]
+    factory_charge_kg: Kg | None = None
+    max_total_kg: Kg | None = None
+    refrigerant: Literal["R-32", "R-454B", "R-410A"] | None = None
+
+    @model_validator(mode="after")
+    def _ids_are_single(self) -> "AddedChargeRequest":
+        for name, items in (("segments", self.segments), ("heads", self.heads or [])):
+            ids = [item.id for item in items]
+            if len(set(ids)) != len(ids):
+                raise ValueError(f"{name}: an id stands twice")
+        return self
+
+
+class Share(Frozen):
+    """What one segment, adder or credit brings. ``kg`` is negative for the included length."""
+
+    id: str
+    kg: float
+    length_m: float | None = None
+    liquid_od_mm: float | None = None
+    kg_per_m: float | None = None
+    zone: str | None = None
+
+
+class AddedChargeResult(Frozen):
+    added_kg: float | None
+    total_kg: float | None = None
+    breakdown: tuple[Share, ...] = ()
+
+
+def rate_for(rates: list[Rate], od_mm: float) -> float | None:
+    near = min(rates, key=lambda r: abs(r.liquid_od_mm - od_mm))
+    return near.kg_per_m if abs(near.liquid_od_mm - od_mm) <= SIZE_TOLERANCE_MM else None
+
+
+def _unknown(finding: str, because: str, do_next: str) -> Answer[AddedChargeResult]:
+    return Answer[AddedChargeResult](
+        call=Call(verdict=Verdict.UNKNOWN, because=because, do_next=do_next),
+        findings=(finding,),
+        result=AddedChargeResult(added_kg=None),
+    )
+
+
+def _credits(request: AddedChargeRequest, included_rate: float) -> list[Share]:
+    """The included length as negative shares: once for the system, or once for each zone.
+
+    Where a short line is left as it is, a credit never exceeds the length it stands for.
+    """
+    rule, leave = request.rule, request.short_line == "leave"
+    zones: dict[str, float] = {}
+    if rule.included_applies_to == "each_zone":
+        for segment in request.segments:
+            zone = segment.zone or segment.id
+            zones[zone] = zones.get(zone, 0.0) + segment.length_m
+    else:
+        zones["system"] = math.fsum(s.length_m for s in request.segments)
+    return [
+        Share(id=f"included {zone}", kg=-length * included_rate, length_m=length,
+              kg_per_m=included_rate, zone=None if zone == "system" else zone)
+        for zone, of_zone in zones.items()
+        for length in (min(rule.included_length_m, of_zone) if leave else rule.included_length_m,)
+    ]  # fmt: skip
+
+
+def added_charge(
+    request: AddedChargeRequest, limits: tuple[Limit, ...] | None = None
+) -> Answer[AddedChargeResult]:
+    """Charge to add for the length beyond what the factory charge covers; negative: recover.
+
+    Added = Σ rate·length − included length·its rate + adders (the maker's rule). Under "leave"
+    the line's part is never below nought.
+    """
+    rule = request.rule
+    shares = []
+    for s in request.segments:
+        rate = rate_for(rule.rates, s.liquid_od_mm)
+        if rate is None:
+            size = size_label(s.liquid_od_mm)
+            return _unknown("rate_missing", f"No rate is given for a {size} liquid tube.",
+                            f"Enter the sheet's rate for {size}.")  # fmt: skip
+        shares.append(Share(id=s.id, kg=s.length_m * rate, length_m=s.length_m,
+                            liquid_od_mm=s.liquid_od_mm, kg_per_m=rate, zone=s.zone))  # fmt: skip
+    included_rate = rule.included_rate_kg_per_m
+    if included_rate is None and len(rule.rates) == 1:
+        included_rate = rule.rates[0].kg_per_m
+    if included_rate is None and rule.included_length_m > 0:
+        return _unknown("included_rate_missing",
+                        "Several rates, and none is named for the included length.",
+                        "Enter at which rate the sheet credits the included length.")  # fmt: skip
+    credits = _credits(request, included_rate or 0.0)
+    line_kg = math.fsum(s.kg for s in shares + credits)
+    if request.short_line == "leave":
+        line_kg = max(0.0, line_kg)
+    adders = []
+    if rule.base_adder_kg:
+        adders.append(Share(id="base adder", kg=rule.base_adder_kg))
+    for head in request.heads or []:
+        adder = (rule.head_adders_kg or {}).get(head.class_)
+        if adder is None and rule.head_adders_kg:
+            return _unknown("head_adder_missing",
+                            f"The rule names no adder for head class {head.class_}.",
+                            "Enter the sheet's adder for that class, 0 if it has none.")  # fmt: skip
+        adders.append(Share(id=head.id, kg=adder or 0.0))
+    added = line_kg + math.fsum(a.kg for a in adders)
+    total = None if request.factory_charge_kg is None else request.factory_charge_kg + added
+    working = [
+        Step(step=f"line {s.id}", expression=f"{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
+             value=s.kg, unit="kg")
+        for s in shares
+    ]  # fmt: skip
+    working += [
+        Step(step=s.id, expression=f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m", value=s.kg,
+             unit="kg")
+        for s in credits
+    ]  # fmt: skip
+    working += [Step(step=a.id, expression="adder", value=a.kg, unit="kg") for a in adders]
+    working.append(Step(step="added charge", expression="sum, never below nought for the line"
+                        if request.short_line == "leave" else "sum", value=added,
+                        unit="kg"))  # fmt: skip
+    if total is not None:
+        working.append(Step(step="total charge",
+                            expression=f"{request.factory_charge_kg:.4f} + {added:.4f}",
+                            value=total, unit="kg"))  # fmt: skip
+    findings, call = _judge(request, added, total)
+    return Answer[AddedChargeResult](
+        call=call,
+        governed_by=_limits(request) if limits is None else limits,
+        working=tuple(working),
+        findings=tuple(findings),
+        result=AddedChargeResult(
+            added_kg=added, total_kg=total, breakdown=(*shares, *credits, *adders)
+        ),
+    )
+
+
+def _judge(
+    request: AddedChargeRequest, added: float, total: float | None
+) -> tuple[list[str], Call]:
+    """Findings in falling order of harm; the first decides the call."""
+    rule = request.rule
+    found: list[tuple[str, Call]] = []
+    if request.max_total_kg is not None and total is not None:
+        if total > request.max_total_kg + 1e-9:
+            found.append(("over_max_total", Call(
+                verdict=Verdict.STOP,
+                because=f"{both(total, 'charge')} in all is over the most the unit may hold, "
+                f"{both(request.max_total_kg, 'charge')}.",
+                do_next="Do not add charge: shorten the line or choose another unit.")))  # fmt: skip
+    if rule.max_added_kg is not None and added > rule.max_added_kg + 1e-9:
+        found.append(("over_max_added", Call(
+            verdict=Verdict.SHORT,
+            because=f"{both(added, 'charge')} is more than the sheet lets one add, "
+            f"{both(rule.max_added_kg, 'charge')}.",
+            do_next="Shorten the line or choose another unit.")))  # fmt: skip
+    if request.refrigerant:
+        for rate in rule.rates:
+            full = full_liquid_kg_per_m(request.refrigerant, rate.liquid_od_mm)
+            if full is not None and rate.kg_per_m > FULL_TUBE_MARGIN * full:
+                found.append(("rate_exceeds_full_tube", Call(
+                    verdict=Verdict.WATCH,
+                    because=f"{both(rate.kg_per_m, 'rate')} is more than a "
+                    f"{size_label(rate.liquid_od_mm)} tube full of liquid holds, "
+                    f"{both(full, 'rate')}: perhaps a misread column.",
+                    do_next="Read the rate on the sheet again, for this tube size.")))  # fmt: skip
+                break
+    if added < -1e-9:
+        found.append(("recover", Call(
+            verdict=Verdict.WATCH,
+            because=f"The line is short: {both(-added, 'charge')} is too much.",
+            do_next=f"Recover {both(-added, 'charge')} into a cylinder, by weight.")))  # fmt: skip
+    if found:
+        return [name for name, _ in found], found[0][1]
+    if added <= 1e-9:
+        return [], Call(verdict=Verdict.HOLDS, because="The factory charge covers this line.")
+    return [], Call(
+        verdict=Verdict.HOLDS,
+        because=f"{both(added, 'charge')} belongs in for the length beyond what is covered.",
+        do_next=f"Weigh in {both(added, 'charge')} as liquid.",
+    )
+
+
+def _limits(request: AddedChargeRequest) -> tuple[Limit, ...]:
+    values = (
+        ("included length", request.rule.included_length_m, "m"),
+        ("most added charge", request.rule.max_added_kg, "kg"),
+        ("most total charge", request.max_total_kg, "kg"),
+    )
+    return tuple(
+        Limit(limit=name, value=value, unit=unit, authority=Authority.SHEET,
+              source="rule of the request")
+        for name, value, unit in values
+        if value is not None
+    )  # fmt: skip
