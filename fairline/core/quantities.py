@@ -363,3 +363,14 @@ _BOTH = re.compile(r"([^\s(]+\u00a0[^\s(]+) \(([^()]+)\)")
 def preferring(sentence: str, system: System) -> str:
     """A sentence made with ``both``, with one unit system left in it."""
     return _BOTH.sub(lambda m: m[2] if system == "us" else m[1], sentence)
+
+
+def duration(seconds: float) -> str:
+    """A span as people say it: ``45 s``, ``12 min``, ``3 h 20 min``."""
+    if seconds < 90:
+        return f"{math.ceil(seconds)} s"
+    minutes = math.ceil(seconds / 60)
+    if minutes < 90:
+        return f"{minutes} min"
+    hours, rest = divmod(minutes, 60)
+    return f"{hours} h {rest} min" if rest else f"{hours} h"

@@ -6,10 +6,10 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.commission import saturation_pa
-from fairline.core.decay_shape import Fit, Shape, read_shape
-from fairline.core.pressure_test import MAX_READINGS, duration
-from fairline.core.quantities import both
+from fairline.core.calc.zone_capacity import saturation_pa
+from fairline.core.calc.decay_shape import Fit, Shape, read_shape
+from fairline.core.calc.pressure_hold import MAX_READINGS
+from fairline.core.quantities import both, duration
 
 SETTLING_WINDOW_S = 60.0  # a spike of trapped gas this soon after closing is set aside …
 SETTLING_WINDOW_SHARE = 0.1  # … but never more than this share of the hold

@@ -1,7 +1,7 @@
 """Flare joints: torque, wrench setting with an adapter, flare size; the four joints of a job."""
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field, model_validator
 
@@ -189,4 +189,3 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
     )  # fmt: skip
 
 
-JointPlace = Literal["liquid_outdoor", "gas_outdoor", "liquid_head", "gas_head"]

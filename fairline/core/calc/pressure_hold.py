@@ -6,7 +6,7 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.nitrogen import (
+from fairline.core.calc.nitrogen import (
     ATMOSPHERE_PA,
     COLDEST_C,
     HOTTEST_C,
@@ -14,7 +14,7 @@ from fairline.core.nitrogen import (
     density_mol_m3,
     pressure_pa,
 )
-from fairline.core.quantities import both
+from fairline.core.quantities import both, duration
 
 MAX_READINGS = 200_000
 
@@ -168,17 +168,6 @@ def _judge(
         verdict=Verdict.HOLDS,
         because=f"{told}; what temperature does not explain, {said}, is within {margin}.",
     )
-
-
-def duration(seconds: float) -> str:
-    """A span as people say it: ``45 s``, ``12 min``, ``3 h 20 min``."""
-    if seconds < 90:
-        return f"{math.ceil(seconds)} s"
-    minutes = math.ceil(seconds / 60)
-    if minutes < 90:
-        return f"{minutes} min"
-    hours, rest = divmod(minutes, 60)
-    return f"{hours} h {rest} min" if rest else f"{hours} h"
 
 
 def _limits(request: PressureHoldRequest) -> tuple[Limit, ...]:

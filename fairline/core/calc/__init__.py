@@ -1,0 +1,1 @@
+"""The computations of the job, one file a name of the calculation door. SI in and out."""

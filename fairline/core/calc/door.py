@@ -1,0 +1,54 @@
+"""The calculation door: every computation by name, for the API and the command line alike."""
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import BaseModel
+
+from fairline.core.call import Answer, Frozen, Request
+from fairline.core.calc.added_charge import AddedChargeRequest, AddedChargeResult, added_charge
+from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
+from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
+from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
+from fairline.core.calc.pressure_hold import PressureHoldRequest, PressureHoldResult, pressure_hold
+from fairline.core.calc.route import RouteRequest, RouteResult, route
+
+
+class Calculation(Frozen):
+    """One computation: its name, what it is asked, what it answers."""
+
+    name: str
+    request: type[Request]
+    answer: type[BaseModel]
+    function: Callable[[Any], Answer[Any]]
+
+    def run(self, body: bytes | str) -> Answer[Any]:
+        """Validate a JSON request and answer it; raises pydantic.ValidationError."""
+        return self.function(self.request.model_validate_json(body))
+
+    def describe(self) -> dict[str, Any]:
+        return {
+            "name": self.name,
+            "about": (self.function.__doc__ or "").split("\n\n")[0],
+            "request": self.request.model_json_schema(),
+            "answer": self.answer.model_json_schema(),
+        }
+
+
+CALCULATIONS: dict[str, Calculation] = {
+    c.name: c
+    for c in (
+        Calculation(name="route", request=RouteRequest, answer=Answer[RouteResult],
+                    function=route),
+        Calculation(name="added-charge", request=AddedChargeRequest,
+                    answer=Answer[AddedChargeResult], function=added_charge),
+        Calculation(name="flare-torque", request=FlareTorqueRequest,
+                    answer=Answer[FlareTorqueResult], function=flare_torque),
+        Calculation(name="pressure-hold", request=PressureHoldRequest,
+                    answer=Answer[PressureHoldResult], function=pressure_hold),
+        Calculation(name="vacuum-decay", request=VacuumDecayRequest,
+                    answer=Answer[VacuumDecayResult], function=vacuum_decay),
+        Calculation(name="zone-capacity", request=ZoneCapacityRequest,
+                    answer=Answer[ZoneCapacityResult], function=zone_capacity),
+    )
+}  # fmt: skip
