@@ -16,7 +16,8 @@ from pydantic import (
     WithJsonSchema,
 )
 
-from fairline.core.quantities import KINDS, System, parse
+from fairline.core.quantities import parse
+from fairline.core.units import KINDS, System
 
 
 class Entry(BaseModel):
@@ -53,8 +54,12 @@ def _quantity(kind: str) -> Any:
         return value
 
     schema = {"anyOf": [{"type": "number"}, {"type": "null"}]}
-    return (BeforeValidator(read), AfterValidator(inside), QuantityKind(kind),
-            WithJsonSchema(schema))  # fmt: skip
+    return (
+        BeforeValidator(read),
+        AfterValidator(inside),
+        QuantityKind(kind),
+        WithJsonSchema(schema),
+    )
 
 
 def _positive(value: float | None) -> float | None:
@@ -72,6 +77,12 @@ DistanceM = Annotated[float | None, *_quantity("length"), AfterValidator(_positi
 SmallM = Annotated[float | None, *_quantity("small")]
 TubeM = Annotated[float | None, *_quantity("tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]
+PressureDifferencePa = Annotated[
+    float | None, *_quantity("pressure_difference"), AfterValidator(_positive)
+]
+TemperatureDifferenceK = Annotated[
+    float | None, *_quantity("temperature_difference"), AfterValidator(_positive)
+]
 VacuumPa = Annotated[float | None, *_quantity("vacuum")]
 TemperatureC = Annotated[float | None, *_quantity("temperature")]
 ChargeKg = Annotated[float | None, *_quantity("charge"), AfterValidator(_positive)]

@@ -29,11 +29,19 @@ class LimitDef(Frozen):
     common_source: str = "common practice, no published source"
 
 
-def _d(name: str, label: str, unit: str, kind: str, on_sheet: str | None = None,
-       common: float | None = None, source: str | None = None) -> LimitDef:  # fmt: skip
+def _d(
+    name: str,
+    label: str,
+    unit: str,
+    kind: str,
+    on_sheet: str | None = None,
+    common: float | None = None,
+    source: str | None = None,
+) -> LimitDef:
     extra = {"common_source": source} if source else {}
-    return LimitDef(name=name, label=label, unit=unit, kind=kind, on_sheet=on_sheet,
-                    common=common, **extra)  # fmt: skip
+    return LimitDef(
+        name=name, label=label, unit=unit, kind=kind, on_sheet=on_sheet, common=common, **extra
+    )
 
 
 OUR_CHOICE = "our own choice: no published source"
@@ -186,8 +194,7 @@ class Rules(Frozen):
         found = []
         if self.sheet is not None and d.on_sheet:
             part, field = d.on_sheet.split(".")
-            found.append(limits.sheet(getattr(getattr(self.sheet, part), field),
-                                      self.sheet.source))  # fmt: skip
+            found.append(limits.sheet(getattr(getattr(self.sheet, part), field), self.sheet.source))
         if entry := self.practice.code.get(name):
             found.append(limits.code(entry.value, entry.source))
         if (own := self.practice.house.get(name)) is not None:
@@ -196,8 +203,9 @@ class Rules(Frozen):
             for topic in ("pressure", "decay"):
                 school = self.practice.school(topic)
                 if name in school.values:
-                    found.append(limits.house(school.values[name],
-                                              f"house practice: {school.label}"))  # fmt: skip
+                    found.append(
+                        limits.house(school.values[name], f"house practice: {school.label}")
+                    )
         found.append(limits.common(d.common, d.common_source))
         return found
 

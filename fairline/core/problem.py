@@ -38,5 +38,6 @@ def from_validation(error: ValidationError, status: int = 422) -> dict[str, Any]
         for e in error.errors(include_url=False, include_context=False)[:50]
     ]
     first = errors[0]
-    return problem(status, "The request is not valid", f"{first['field']}: {first['reason']}",
-                   errors)  # fmt: skip
+    return problem(
+        status, "The request is not valid", f"{first['field']}: {first['reason']}", errors
+    )

@@ -72,16 +72,28 @@ class Outdoor(Entry):
     def _agrees_with_itself(self) -> "Outdoor":
         for low, high, what in (
             (self.min_length_m, self.max_length_m, "the minimum length is above the maximum"),
-            (self.liquid_torque_low_nm, self.liquid_torque_high_nm,
-             "the liquid torque's low end is above its high end"),
-            (self.gas_torque_low_nm, self.gas_torque_high_nm,
-             "the gas torque's low end is above its high end"),
+            (
+                self.liquid_torque_low_nm,
+                self.liquid_torque_high_nm,
+                "the liquid torque's low end is above its high end",
+            ),
+            (
+                self.gas_torque_low_nm,
+                self.gas_torque_high_nm,
+                "the gas torque's low end is above its high end",
+            ),
             (self.mca_a, self.mop_a, "MCA is above MOP"),
-            (self.test_gauge_pa, self.max_test_gauge_pa,
-             "the test pressure is above the maximum test pressure"),
-            (self.factory_charge_kg, self.max_total_charge_kg,
-             "the factory charge is above the maximum total charge"),
-        ):  # fmt: skip
+            (
+                self.test_gauge_pa,
+                self.max_test_gauge_pa,
+                "the test pressure is above the maximum test pressure",
+            ),
+            (
+                self.factory_charge_kg,
+                self.max_total_charge_kg,
+                "the factory charge is above the maximum total charge",
+            ),
+        ):
             if low is not None and high is not None and low > high:
                 raise ValueError(f"the sheet contradicts itself: {what}")
         for low, high, what in (

@@ -115,11 +115,16 @@ def _credits(request: AddedChargeRequest, included_rate: float) -> list[Share]:
     else:
         zones["system"] = math.fsum(s.length_m for s in request.segments)
     return [
-        Share(id=f"included {zone}", kg=-length * included_rate, length_m=length,
-              kg_per_m=included_rate, zone=None if zone == "system" else zone)
+        Share(
+            id=f"included {zone}",
+            kg=-length * included_rate,
+            length_m=length,
+            kg_per_m=included_rate,
+            zone=None if zone == "system" else zone,
+        )
         for zone, of_zone in zones.items()
         for length in (min(rule.included_length_m, of_zone) if leave else rule.included_length_m,)
-    ]  # fmt: skip
+    ]
 
 
 def added_charge(
@@ -136,17 +141,30 @@ def added_charge(
         rate = rate_for(rule.rates, s.liquid_od_mm)
         if rate is None:
             size = size_label(s.liquid_od_mm)
-            return _unknown("rate_missing", f"No rate is given for a {size} liquid tube.",
-                            f"Enter the sheet's rate for {size}.")  # fmt: skip
-        shares.append(Share(id=s.id, kg=s.length_m * rate, length_m=s.length_m,
-                            liquid_od_mm=s.liquid_od_mm, kg_per_m=rate, zone=s.zone))  # fmt: skip
+            return _unknown(
+                "rate_missing",
+                f"No rate is given for a {size} liquid tube.",
+                f"Enter the sheet's rate for {size}.",
+            )
+        shares.append(
+            Share(
+                id=s.id,
+                kg=s.length_m * rate,
+                length_m=s.length_m,
+                liquid_od_mm=s.liquid_od_mm,
+                kg_per_m=rate,
+                zone=s.zone,
+            )
+        )
     included_rate = rule.included_rate_kg_per_m
     if included_rate is None and len(rule.rates) == 1:
         included_rate = rule.rates[0].kg_per_m
     if included_rate is None and rule.included_length_m > 0:
-        return _unknown("included_rate_missing",
-                        "Several rates, and none is named for the included length.",
-                        "Enter at which rate the sheet credits the included length.")  # fmt: skip
+        return _unknown(
+            "included_rate_missing",
+            "Several rates, and none is named for the included length.",
+            "Enter at which rate the sheet credits the included length.",
+        )
     credits = _credits(request, included_rate or 0.0)
     line_kg = math.fsum(s.kg for s in shares + credits)
     if request.short_line == "leave":
@@ -157,30 +175,52 @@ def added_charge(
     for head in request.heads or []:
         adder = (rule.head_adders_kg or {}).get(head.class_)
         if adder is None and rule.head_adders_kg:
-            return _unknown("head_adder_missing",
-                            f"The rule names no adder for head class {head.class_}.",
-                            "Enter the sheet's adder for that class, 0 if it has none.")  # fmt: skip
+            return _unknown(
+                "head_adder_missing",
+                f"The rule names no adder for head class {head.class_}.",
+                "Enter the sheet's adder for that class, 0 if it has none.",
+            )
         adders.append(Share(id=head.id, kg=adder or 0.0))
     added = line_kg + math.fsum(a.kg for a in adders)
     total = None if request.factory_charge_kg is None else request.factory_charge_kg + added
     working = [
-        Step(step=f"line {s.id}", expression=f"{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
-             value=s.kg, unit="kg")
+        Step(
+            step=f"line {s.id}",
+            expression=f"{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
+            value=s.kg,
+            unit="kg",
+        )
         for s in shares
-    ]  # fmt: skip
+    ]
     working += [
-        Step(step=s.id, expression=f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m", value=s.kg,
-             unit="kg")
+        Step(
+            step=s.id,
+            expression=f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
+            value=s.kg,
+            unit="kg",
+        )
         for s in credits
-    ]  # fmt: skip
+    ]
     working += [Step(step=a.id, expression="adder", value=a.kg, unit="kg") for a in adders]
-    working.append(Step(step="added charge", expression="sum, never below nought for the line"
-                        if request.short_line == "leave" else "sum", value=added,
-                        unit="kg"))  # fmt: skip
+    working.append(
+        Step(
+            step="added charge",
+            expression="sum, never below nought for the line"
+            if request.short_line == "leave"
+            else "sum",
+            value=added,
+            unit="kg",
+        )
+    )
     if total is not None:
-        working.append(Step(step="total charge",
-                            expression=f"{request.factory_charge_kg:.4f} + {added:.4f}",
-                            value=total, unit="kg"))  # fmt: skip
+        working.append(
+            Step(
+                step="total charge",
+                expression=f"{request.factory_charge_kg:.4f} + {added:.4f}",
+                value=total,
+                unit="kg",
+            )
+        )
     findings, call = _judge(request, added, total)
     return Answer[AddedChargeResult](
         call=call,
@@ -201,33 +241,57 @@ def _judge(
     found: list[tuple[str, Call]] = []
     if request.max_total_kg is not None and total is not None:
         if total > request.max_total_kg + 1e-9:
-            found.append(("over_max_total", Call(
-                verdict=Verdict.STOP,
-                because=f"{both(total, 'charge')} in all is over the most the unit may hold, "
-                f"{both(request.max_total_kg, 'charge')}.",
-                do_next="Do not add charge: shorten the line or choose another unit.")))  # fmt: skip
+            found.append(
+                (
+                    "over_max_total",
+                    Call(
+                        verdict=Verdict.STOP,
+                        because=f"{both(total, 'charge')} in all is over the most the unit may hold, "
+                        f"{both(request.max_total_kg, 'charge')}.",
+                        do_next="Do not add charge: shorten the line or choose another unit.",
+                    ),
+                )
+            )
     if rule.max_added_kg is not None and added > rule.max_added_kg + 1e-9:
-        found.append(("over_max_added", Call(
-            verdict=Verdict.SHORT,
-            because=f"{both(added, 'charge')} is more than the sheet lets one add, "
-            f"{both(rule.max_added_kg, 'charge')}.",
-            do_next="Shorten the line or choose another unit.")))  # fmt: skip
+        found.append(
+            (
+                "over_max_added",
+                Call(
+                    verdict=Verdict.SHORT,
+                    because=f"{both(added, 'charge')} is more than the sheet lets one add, "
+                    f"{both(rule.max_added_kg, 'charge')}.",
+                    do_next="Shorten the line or choose another unit.",
+                ),
+            )
+        )
     if request.refrigerant:
         for rate in rule.rates:
             full = full_liquid_kg_per_m(request.refrigerant, rate.liquid_od_mm)
             if full is not None and rate.kg_per_m > FULL_TUBE_MARGIN * full:
-                found.append(("rate_exceeds_full_tube", Call(
-                    verdict=Verdict.WATCH,
-                    because=f"{both(rate.kg_per_m, 'rate')} is more than a "
-                    f"{size_label(rate.liquid_od_mm)} tube full of liquid holds, "
-                    f"{both(full, 'rate')}: perhaps a misread column.",
-                    do_next="Read the rate on the sheet again, for this tube size.")))  # fmt: skip
+                found.append(
+                    (
+                        "rate_exceeds_full_tube",
+                        Call(
+                            verdict=Verdict.WATCH,
+                            because=f"{both(rate.kg_per_m, 'rate')} is more than a "
+                            f"{size_label(rate.liquid_od_mm)} tube full of liquid holds, "
+                            f"{both(full, 'rate')}: perhaps a misread column.",
+                            do_next="Read the rate on the sheet again, for this tube size.",
+                        ),
+                    )
+                )
                 break
     if added < -1e-9:
-        found.append(("recover", Call(
-            verdict=Verdict.WATCH,
-            because=f"The line is short: {both(-added, 'charge')} is too much.",
-            do_next=f"Recover {both(-added, 'charge')} into a cylinder, by weight.")))  # fmt: skip
+        found.append(
+            (
+                "recover",
+                Call(
+                    verdict=Verdict.WATCH,
+                    because=f"The line is short: {both(-added, 'charge')} is too much.",
+                    do_next=f"Recover {both(-added, 'charge')} into a cylinder, by weight.",
+                ),
+            )
+        )
     if found:
         return [name for name, _ in found], found[0][1]
     if added <= 1e-9:
@@ -246,8 +310,13 @@ def _limits(request: AddedChargeRequest) -> tuple[Limit, ...]:
         ("most total charge", request.max_total_kg, "kg"),
     )
     return tuple(
-        Limit(limit=name, value=value, unit=unit, authority=Authority.SHEET,
-              source="rule of the request")
+        Limit(
+            limit=name,
+            value=value,
+            unit=unit,
+            authority=Authority.SHEET,
+            source="rule of the request",
+        )
         for name, value, unit in values
         if value is not None
-    )  # fmt: skip
+    )

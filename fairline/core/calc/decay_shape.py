@@ -114,10 +114,11 @@ def _fit(t: Floats, p: Floats, sigma: Floats, rate: bool, step: bool) -> Fit:
         columns = [ones, t] if rate else [ones]
         found, chi2, variance = _solve(columns, p, sigma)
         return Fit(
-            bic=chi2 + len(columns) * penalty, start=float(found[0]),
+            bic=chi2 + len(columns) * penalty,
+            start=float(found[0]),
             rate=float(found[1]) if rate else 0.0,
             rate_error=float(np.sqrt(variance[1])) if rate else 0.0,
-        )  # fmt: skip
+        )
     span = t[-1] - t[0]
     low, high = np.log(max(span / 300, float(np.min(np.diff(t))) / 2, 0.2)), np.log(3 * span)
     best: Fit | None = None
@@ -129,10 +130,13 @@ def _fit(t: Floats, p: Floats, sigma: Floats, rate: bool, step: bool) -> Fit:
             if found[1] < 0 or (rate and found[2] < 0):
                 continue
             fit = Fit(
-                bic=chi2 + (len(columns) + 1) * penalty, start=float(found[0]),
-                step=float(found[1]), tau=float(tau), rate=float(found[2]) if rate else 0.0,
+                bic=chi2 + (len(columns) + 1) * penalty,
+                start=float(found[0]),
+                step=float(found[1]),
+                tau=float(tau),
+                rate=float(found[2]) if rate else 0.0,
                 rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
-            )  # fmt: skip
+            )
             if best is None or fit.bic < best.bic:
                 best = fit
         if best is None:
@@ -169,8 +173,9 @@ def read_shape(
     if fall > max(5 * straight.rate_error * span, 0.02 * straight.start, 0.5 * resolution_pa):
         return Reading(shape="not_isolated", fit=straight)
     shape = _name(best, span, limit_pa, material)
-    others = [f.bic for f in (flat, straight, level, mixed)
-              if _name(f, span, limit_pa, material) != shape]  # fmt: skip
+    others = [
+        f.bic for f in (flat, straight, level, mixed) if _name(f, span, limit_pa, material) != shape
+    ]
     behind = min(others, default=NO_FIT) - best.bic
     certainty = 1 / (1 + float(np.exp(-min(max(behind, -60.0), 60.0) / 2)))
     return Reading(shape=shape, fit=best, certainty=certainty)

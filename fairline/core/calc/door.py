@@ -5,13 +5,13 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from fairline.core.call import Answer, Frozen, Request
 from fairline.core.calc.added_charge import AddedChargeRequest, AddedChargeResult, added_charge
-from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
-from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.calc.pressure_hold import PressureHoldRequest, PressureHoldResult, pressure_hold
 from fairline.core.calc.route import RouteRequest, RouteResult, route
+from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
+from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
+from fairline.core.call import Answer, Frozen, Request
 
 
 class Calculation(Frozen):

@@ -93,14 +93,31 @@ def _torque_limits(
         displaced: tuple[Displaced, ...] = ()
         if sheet:
             if standard and standard[index] != sheet[index]:
-                displaced = (Displaced(value=standard[index], unit="N·m",
-                                       authority=Authority.COMMON, source=source),)  # fmt: skip
-            limits.append(Limit(limit=name, value=sheet[index], unit="N·m",
-                                authority=Authority.SHEET, source="equipment sheet",
-                                displaced=displaced))  # fmt: skip
+                displaced = (
+                    Displaced(
+                        value=standard[index], unit="N·m", authority=Authority.COMMON, source=source
+                    ),
+                )
+            limits.append(
+                Limit(
+                    limit=name,
+                    value=sheet[index],
+                    unit="N·m",
+                    authority=Authority.SHEET,
+                    source="equipment sheet",
+                    displaced=displaced,
+                )
+            )
         elif standard:
-            limits.append(Limit(limit=name, value=standard[index], unit="N·m",
-                                authority=Authority.COMMON, source=source))  # fmt: skip
+            limits.append(
+                Limit(
+                    limit=name,
+                    value=standard[index],
+                    unit="N·m",
+                    authority=Authority.COMMON,
+                    source=source,
+                )
+            )
     return tuple(limits)
 
 
@@ -123,13 +140,17 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
                 do_next="Enter the torque from the equipment sheet.",
             ),
             findings=("torque_missing",),
-            result=FlareTorqueResult(target_nm=None, aim_nm=None,
-                                     flare_od_mm=flare_od_mm(request.od_mm)),
-        )  # fmt: skip
+            result=FlareTorqueResult(
+                target_nm=None, aim_nm=None, flare_od_mm=flare_od_mm(request.od_mm)
+            ),
+        )
     low, high = target
     aim = (low + high) / 2
-    working = [Step(step="aim for the middle", expression=f"({low:g} + {high:g}) / 2", value=aim,
-                    unit="N·m")]  # fmt: skip
+    working = [
+        Step(
+            step="aim for the middle", expression=f"({low:g} + {high:g}) / 2", value=aim, unit="N·m"
+        )
+    ]
     if sheet and standard and not (standard[0] <= sheet[0] and sheet[1] <= standard[1]):
         findings.append("sheet_differs_from_standard")
     setting = None
@@ -183,9 +204,9 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
         working=tuple(working),
         findings=tuple(findings),
         result=FlareTorqueResult(
-            target_nm=target, aim_nm=aim, set_wrench_nm=setting,
+            target_nm=target,
+            aim_nm=aim,
+            set_wrench_nm=setting,
             flare_od_mm=flare_od_mm(request.od_mm),
         ),
-    )  # fmt: skip
-
-
+    )

@@ -5,7 +5,6 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.calc.nitrogen import (
     ATMOSPHERE_PA,
     COLDEST_C,
@@ -14,6 +13,7 @@ from fairline.core.calc.nitrogen import (
     density_mol_m3,
     pressure_pa,
 )
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.quantities import both, duration
 
 MAX_READINGS = 200_000
@@ -60,8 +60,9 @@ class PressureHoldResult(Frozen):
     leak_pa_m3_s: float | None = None
 
 
-def uncertainty_pa(absolute_pa: float, temperature_k: float, resolution_pa: float,
-                   thermometer_k: float) -> float:  # fmt: skip
+def uncertainty_pa(
+    absolute_pa: float, temperature_k: float, resolution_pa: float, thermometer_k: float
+) -> float:
     """Coverage-2 uncertainty of measured minus expected, from two readings of each instrument.
 
     2·√(2·(resolution/√12)² + 2·(P/T·u_T)²): a rectangular distribution for the gauge's
@@ -81,29 +82,45 @@ def pressure_hold(
     density = density_mol_m3(first.gauge_pa + atmosphere, first.pipe_c + ZERO_C_K)
     expected = pressure_pa(density, last.pipe_c + ZERO_C_K) - atmosphere
     unexplained = last.gauge_pa - expected
-    doubt = uncertainty_pa(last.gauge_pa + atmosphere, last.pipe_c + ZERO_C_K,
-                           request.gauge_resolution_pa,
-                           request.thermometer_uncertainty_k)  # fmt: skip
+    doubt = uncertainty_pa(
+        last.gauge_pa + atmosphere,
+        last.pipe_c + ZERO_C_K,
+        request.gauge_resolution_pa,
+        request.thermometer_uncertainty_k,
+    )
     held = last.t_s - first.t_s
     leak = (
-        None
-        if request.volume_m3 is None or held <= 0
-        else -unexplained * request.volume_m3 / held
+        None if request.volume_m3 is None or held <= 0 else -unexplained * request.volume_m3 / held
     )
     working = (
-        Step(step="nitrogen sealed in, from the first reading",
-             expression=f"{first.gauge_pa + atmosphere:.0f} Pa absolute at "
-             f"{first.pipe_c + ZERO_C_K:.2f} K", value=density, unit="mol/m³"),
-        Step(step="expected now, real gas at constant volume",
-             expression=f"at {last.pipe_c + ZERO_C_K:.2f} K, less {atmosphere:.0f} Pa of air",
-             value=expected, unit="Pa"),
-        Step(step="not explained by temperature",
-             expression=f"{last.gauge_pa:.0f} − {expected:.0f}", value=unexplained, unit="Pa"),
-        Step(step="uncertainty of gauge and thermometer, coverage 2",
-             expression=f"2·√(2·({request.gauge_resolution_pa:.0f}/√12)² + 2·("
-             f"{last.gauge_pa + atmosphere:.0f}/{last.pipe_c + ZERO_C_K:.1f}·"
-             f"{request.thermometer_uncertainty_k:g})²)", value=doubt, unit="Pa"),
-    )  # fmt: skip
+        Step(
+            step="nitrogen sealed in, from the first reading",
+            expression=f"{first.gauge_pa + atmosphere:.0f} Pa absolute at "
+            f"{first.pipe_c + ZERO_C_K:.2f} K",
+            value=density,
+            unit="mol/m³",
+        ),
+        Step(
+            step="expected now, real gas at constant volume",
+            expression=f"at {last.pipe_c + ZERO_C_K:.2f} K, less {atmosphere:.0f} Pa of air",
+            value=expected,
+            unit="Pa",
+        ),
+        Step(
+            step="not explained by temperature",
+            expression=f"{last.gauge_pa:.0f} − {expected:.0f}",
+            value=unexplained,
+            unit="Pa",
+        ),
+        Step(
+            step="uncertainty of gauge and thermometer, coverage 2",
+            expression=f"2·√(2·({request.gauge_resolution_pa:.0f}/√12)² + 2·("
+            f"{last.gauge_pa + atmosphere:.0f}/{last.pipe_c + ZERO_C_K:.1f}·"
+            f"{request.thermometer_uncertainty_k:g})²)",
+            value=doubt,
+            unit="Pa",
+        ),
+    )
     finding, call = _judge(request, unexplained, doubt, held)
     return Answer[PressureHoldResult](
         call=call,
@@ -111,10 +128,13 @@ def pressure_hold(
         working=working,
         findings=(finding,) if finding else (),
         result=PressureHoldResult(
-            expected_gauge_pa=expected, unexplained_pa=unexplained, uncertainty_pa=doubt,
-            held_s=held, leak_pa_m3_s=leak,
+            expected_gauge_pa=expected,
+            unexplained_pa=unexplained,
+            uncertainty_pa=doubt,
+            held_s=held,
+            leak_pa_m3_s=leak,
         ),
-    )  # fmt: skip
+    )
 
 
 def _judge(

@@ -22,8 +22,12 @@ Point = Annotated[list[Coordinate], Field(min_length=3, max_length=3)]
 
 STRAIGHT_RAD = 1e-6  # a smaller turn is no bend
 REVERSAL_RAD = math.pi - 1e-6
-NEEDED_WORDS = {"max_length_m": "length", "max_lift_m": "height", "min_length_m": "least length",
-                "max_bends": "bends"}  # fmt: skip
+NEEDED_WORDS = {
+    "max_length_m": "length",
+    "max_lift_m": "height",
+    "min_length_m": "least length",
+    "max_bends": "bends",
+}
 
 
 class RouteLimits(Request):
@@ -77,11 +81,16 @@ def request_limits(limits: RouteLimits | None) -> dict[str, Limit]:
         return {}
     units = {"min_length_m": "m", "max_length_m": "m", "max_lift_m": "m", "max_bends": "bends"}
     return {
-        name: Limit(limit=name.removesuffix("_m").replace("_", " "), value=float(value), unit=unit,
-                    authority=Authority.SHEET, source="limits of the request")
+        name: Limit(
+            limit=name.removesuffix("_m").replace("_", " "),
+            value=float(value),
+            unit=unit,
+            authority=Authority.SHEET,
+            source="limits of the request",
+        )
         for name, unit in units.items()
         if (value := getattr(limits, name)) is not None
-    }  # fmt: skip
+    }
 
 
 def route(
@@ -104,9 +113,7 @@ def route(
         for t in turns
     ]
     taken = [0.0, *tangents, 0.0]
-    tight = tuple(
-        i + 1 for i, leg in enumerate(legs) if taken[i] + taken[i + 1] > leg * (1 + 1e-9)
-    )
+    tight = tuple(i + 1 for i, leg in enumerate(legs) if taken[i] + taken[i + 1] > leg * (1 + 1e-9))
     corner = math.fsum(legs)
     saved = math.fsum(
         2 * tangent - radius * turn
@@ -119,34 +126,77 @@ def route(
     cut = installed + 2 * request.end_allowance_m
     degrees = math.degrees(math.fsum(bends))
     working = (
-        Step(step="straight legs, corner to corner",
-             expression=" + ".join(f"{leg:.3f}" for leg in legs[:12])
-             + (" + …" if len(legs) > 12 else ""), value=corner, unit="m"),
-        Step(step="saved by the bends, Σ 2·R·tan(θ/2) − R·θ",
-             expression=f"{len(bends)} bends, {degrees:.0f}° in all, R = {radius:.3f}",
-             value=saved, unit="m"),
-        Step(step="developed length", expression=f"{corner:.3f} − {saved:.3f}", value=developed,
-             unit="m"),
-        Step(step="cut length", expression=f"{developed:.3f} + 2 · {request.end_allowance_m:.3f}"
-             f" + {request.coil_m:.3f}", value=cut, unit="m"),
-    )  # fmt: skip
+        Step(
+            step="straight legs, corner to corner",
+            expression=" + ".join(f"{leg:.3f}" for leg in legs[:12])
+            + (" + …" if len(legs) > 12 else ""),
+            value=corner,
+            unit="m",
+        ),
+        Step(
+            step="saved by the bends, Σ 2·R·tan(θ/2) − R·θ",
+            expression=f"{len(bends)} bends, {degrees:.0f}° in all, R = {radius:.3f}",
+            value=saved,
+            unit="m",
+        ),
+        Step(
+            step="developed length",
+            expression=f"{corner:.3f} − {saved:.3f}",
+            value=developed,
+            unit="m",
+        ),
+        Step(
+            step="cut length",
+            expression=f"{developed:.3f} + 2 · {request.end_allowance_m:.3f}"
+            f" + {request.coil_m:.3f}",
+            value=cut,
+            unit="m",
+        ),
+    )
     limits = request_limits(request.limits) if governing is None else governing
     findings, reasons = [], []
     if tight:
         findings.append("bend_does_not_fit")
-        reasons.append((f"Leg {tight[0]} is too short for its bends at a radius of "
-                        f"{radius * 1000:.0f} mm.",
-                        f"Lengthen leg {tight[0]} or use a tighter bender."))  # fmt: skip
+        reasons.append(
+            (
+                f"Leg {tight[0]} is too short for its bends at a radius of {radius * 1000:.0f} mm.",
+                f"Lengthen leg {tight[0]} or use a tighter bender.",
+            )
+        )
     for name, value, finding, kind, text, act in (
-        ("max_length_m", installed, "too_long", "length", "{0} of tube is over the {1} allowed.",
-         "Find a shorter way or move the outdoor unit."),
-        ("min_length_m", installed, "too_short", "length", "{0} of tube is under the least of "
-         "{1}.", "Add a flat coil behind the unit to reach the least length."),
-        ("max_lift_m", abs(lift), "lift_exceeded", "length", "A lift of {0} is over the {1} "
-         "allowed.", "Bring the outdoor unit nearer to the head's height."),
-        ("max_bends", float(len(bends)), "too_many_bends", "", "{0} bends are more than the "
-         "{1} allowed.", "Take out a bend."),
-    ):  # fmt: skip
+        (
+            "max_length_m",
+            installed,
+            "too_long",
+            "length",
+            "{0} of tube is over the {1} allowed.",
+            "Find a shorter way or move the outdoor unit.",
+        ),
+        (
+            "min_length_m",
+            installed,
+            "too_short",
+            "length",
+            "{0} of tube is under the least of {1}.",
+            "Add a flat coil behind the unit to reach the least length.",
+        ),
+        (
+            "max_lift_m",
+            abs(lift),
+            "lift_exceeded",
+            "length",
+            "A lift of {0} is over the {1} allowed.",
+            "Bring the outdoor unit nearer to the head's height.",
+        ),
+        (
+            "max_bends",
+            float(len(bends)),
+            "too_many_bends",
+            "",
+            "{0} bends are more than the {1} allowed.",
+            "Take out a bend.",
+        ),
+    ):
         limit = limits.get(name)
         if limit is None:
             continue
@@ -157,8 +207,9 @@ def route(
             reasons.append((text.format(*said), act))
     missing = [NEEDED_WORDS[name] for name in needed if name not in limits]
     if reasons:
-        call = Call(verdict=Verdict.SHORT, because=" ".join(r for r, _ in reasons),
-                    do_next=reasons[0][1])  # fmt: skip
+        call = Call(
+            verdict=Verdict.SHORT, because=" ".join(r for r, _ in reasons), do_next=reasons[0][1]
+        )
     elif missing or not limits:
         words = " and ".join(missing) or "length and height"
         call = Call(
@@ -179,8 +230,13 @@ def route(
         working=working,
         findings=tuple(findings),
         result=RouteResult(
-            developed_length_m=developed, corner_length_m=corner, bends=len(bends),
-            bend_degrees=degrees, lift_m=lift, cut_length_m=cut, installed_length_m=installed,
+            developed_length_m=developed,
+            corner_length_m=corner,
+            bends=len(bends),
+            bend_degrees=degrees,
+            lift_m=lift,
+            cut_length_m=cut,
+            installed_length_m=installed,
             tight_legs=tight,
         ),
-    )  # fmt: skip
+    )

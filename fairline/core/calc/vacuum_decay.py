@@ -5,10 +5,10 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.calc.zone_capacity import saturation_pa
 from fairline.core.calc.decay_shape import Fit, Shape, read_shape
 from fairline.core.calc.pressure_hold import MAX_READINGS
+from fairline.core.calc.zone_capacity import saturation_pa
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.quantities import both, duration
 
 SETTLING_WINDOW_S = 60.0  # a spike of trapped gas this soon after closing is set aside …
@@ -81,26 +81,54 @@ def vacuum_decay(
     plateau = fit.start + fit.step if fit and wet else None
     leak = rate * request.volume_m3 if rate is not None and request.volume_m3 else None
     result = VacuumDecayResult(
-        start_pa=float(p[0]), end_pa=float(p[-1]), held_s=held, passes=passes,
-        shape=reading.shape, rate_pa_s=rate, plateau_pa=plateau, leak_pa_m3_s=leak,
-        water_boils_at_pa=boils, certainty=reading.certainty, fit=fit,
-    )  # fmt: skip
+        start_pa=float(p[0]),
+        end_pa=float(p[-1]),
+        held_s=held,
+        passes=passes,
+        shape=reading.shape,
+        rate_pa_s=rate,
+        plateau_pa=plateau,
+        leak_pa_m3_s=leak,
+        water_boils_at_pa=boils,
+        certainty=reading.certainty,
+        fit=fit,
+    )
     working = [
-        Step(step="highest over the hold, trapped gas of the first "
-             f"{window:.0f} s set aside", expression=f"of {len(judged)} readings", value=highest,
-             unit="Pa"),
-        Step(step="rise since the valve closed", expression=f"{p[-1]:.2f} − {p[0]:.2f}",
-             value=float(p[-1] - p[0]), unit="Pa"),
-        Step(step="water boils at this temperature", expression=f"at {request.ambient_c:g} °C",
-             value=boils, unit="Pa"),
-    ]  # fmt: skip
+        Step(
+            step=f"highest over the hold, trapped gas of the first {window:.0f} s set aside",
+            expression=f"of {len(judged)} readings",
+            value=highest,
+            unit="Pa",
+        ),
+        Step(
+            step="rise since the valve closed",
+            expression=f"{p[-1]:.2f} − {p[0]:.2f}",
+            value=float(p[-1] - p[0]),
+            unit="Pa",
+        ),
+        Step(
+            step="water boils at this temperature",
+            expression=f"at {request.ambient_c:g} °C",
+            value=boils,
+            unit="Pa",
+        ),
+    ]
     if rate is not None:
-        working.append(Step(step="straight rise", expression="slope of the fitted line",
-                            value=rate, unit="Pa/s"))  # fmt: skip
+        working.append(
+            Step(
+                step="straight rise", expression="slope of the fitted line", value=rate, unit="Pa/s"
+            )
+        )
     if plateau is not None and fit is not None:
-        working.append(Step(step="levels off", expression=f"p = {fit.start:.1f} + {fit.step:.1f}"
-                            f"·(1 − e^(−t/{fit.tau:.0f} s))", value=plateau, unit="Pa"))  # fmt: skip
-    findings = [reading.shape] if reading.shape not in ("steady", "undecided") else []
+        working.append(
+            Step(
+                step="levels off",
+                expression=f"p = {fit.start:.1f} + {fit.step:.1f}·(1 − e^(−t/{fit.tau:.0f} s))",
+                value=plateau,
+                unit="Pa",
+            )
+        )
+    findings: list[str] = [reading.shape] if reading.shape not in ("steady", "undecided") else []
     call = _judge(request, result, highest)
     if call.verdict is Verdict.WATCH:
         findings.append("crosses_soon")
@@ -171,10 +199,18 @@ def _judge(request: VacuumDecayRequest, result: VacuumDecayResult, highest: floa
 
 def _limits(rule: DecayRule) -> tuple[Limit, ...]:
     return (
-        Limit(limit="decay limit", value=rule.max_pa, unit="Pa", authority=Authority.HOUSE,
-              source="rule of the request"),
-        Limit(limit="hold", value=rule.hold_s, unit="s", authority=Authority.HOUSE,
-              source="rule of the request"),
-    )  # fmt: skip
-
-
+        Limit(
+            limit="decay limit",
+            value=rule.max_pa,
+            unit="Pa",
+            authority=Authority.HOUSE,
+            source="rule of the request",
+        ),
+        Limit(
+            limit="hold",
+            value=rule.hold_s,
+            unit="s",
+            authority=Authority.HOUSE,
+            source="rule of the request",
+        ),
+    )

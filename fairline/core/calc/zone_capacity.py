@@ -95,15 +95,31 @@ def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
     split = sign * (back.dry_bulb_c - out.dry_bulb_c)
     condensate = max(0.0, flow * (w_back - w_out) * 3600) if request.mode == "cool" else None
     working = (
-        Step(step="dry-air flow", expression=f"{request.airflow_m3_s:.4f} / {volume:.4f}",
-             value=flow, unit="kg/s"),
-        Step(step="enthalpy of the return air", expression=f"{back.dry_bulb_c:g} °C, "
-             f"{w_back * 1000:.2f} g/kg", value=h_back, unit="J/kg"),
-        Step(step="enthalpy of the supply air", expression=f"{out.dry_bulb_c:g} °C, "
-             f"{w_out * 1000:.2f} g/kg", value=h_out, unit="J/kg"),
-        Step(step="total capacity", expression=f"{flow:.4f} · |{h_back:.0f} − {h_out:.0f}|",
-             value=total, unit="W"),
-    )  # fmt: skip
+        Step(
+            step="dry-air flow",
+            expression=f"{request.airflow_m3_s:.4f} / {volume:.4f}",
+            value=flow,
+            unit="kg/s",
+        ),
+        Step(
+            step="enthalpy of the return air",
+            expression=f"{back.dry_bulb_c:g} °C, {w_back * 1000:.2f} g/kg",
+            value=h_back,
+            unit="J/kg",
+        ),
+        Step(
+            step="enthalpy of the supply air",
+            expression=f"{out.dry_bulb_c:g} °C, {w_out * 1000:.2f} g/kg",
+            value=h_out,
+            unit="J/kg",
+        ),
+        Step(
+            step="total capacity",
+            expression=f"{flow:.4f} · |{h_back:.0f} − {h_out:.0f}|",
+            value=total,
+            unit="W",
+        ),
+    )
     findings: list[str] = []
     limits: tuple[Limit, ...] = ()
     share = None if request.rated_w is None else total / request.rated_w
@@ -117,14 +133,21 @@ def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
             do_next="Check mode and wiring, wait out the start-up logic, and measure again.",
         )
     elif share is None:
-        call = Call(verdict=Verdict.HOLDS,
-                    because=f"The head {verb} with {both(total, 'power')}; no rated value is "
-                    "known to hold it against.")  # fmt: skip
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"The head {verb} with {both(total, 'power')}; no rated value is "
+            "known to hold it against.",
+        )
     else:
         limits = (
-            Limit(limit="least share of rated capacity", value=LOW_SHARE, unit="1",
-                  authority=Authority.COMMON, source="common practice, no published source"),
-        )  # fmt: skip
+            Limit(
+                limit="least share of rated capacity",
+                value=LOW_SHARE,
+                unit="1",
+                authority=Authority.COMMON,
+                source="common practice, no published source",
+            ),
+        )
         text = f"The head {verb} with {both(total, 'power')}, {share:.0%} of its rated value"
         if share < LOW_SHARE:
             findings.append("low_capacity")
@@ -148,7 +171,11 @@ def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
         working=working,
         findings=tuple(findings),
         result=ZoneCapacityResult(
-            total_w=total, sensible_w=sensible, latent_w=latent, split_k=split,
-            condensate_kg_h=condensate, rated_share=share,
+            total_w=total,
+            sensible_w=sensible,
+            latent_w=latent,
+            split_k=split,
+            condensate_kg_h=condensate,
+            rated_share=share,
         ),
-    )  # fmt: skip
+    )

@@ -1,0 +1,218 @@
+"""Commission: the zone run in cooling and in heating, judged on air states and current."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.calc.zone_capacity import (
+    AirState,
+    ZoneCapacityRequest,
+    ZoneCapacityResult,
+    zone_capacity,
+)
+from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Step, Verdict
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.entry import (
+    AirflowM3S,
+    CurrentA,
+    Entry,
+    FractionOf1,
+    LongText,
+    TemperatureC,
+    Text,
+)
+from fairline.core.practice import Rules
+
+Mode = Literal["cool", "heat"]
+MODES: tuple[Mode, ...] = ("cool", "heat")
+MODE_WORDS = {"cool": "Cooling", "heat": "Heating"}
+
+
+class Running(Entry):
+    """One measurement of the running zone. Humidity 0–1 or wet-bulb, one of the two."""
+
+    kind: Literal["running"] = "running"
+    mode: Mode
+    return_c: TemperatureC = None
+    return_rh: FractionOf1 = None
+    return_wet_c: TemperatureC = None
+    supply_c: TemperatureC = None
+    supply_rh: FractionOf1 = None
+    supply_wet_c: TemperatureC = None
+    airflow_m3_s: AirflowM3S = None
+    outdoor_c: TemperatureC = None
+    current_a: CurrentA = None
+    drain: Literal["", "runs", "stands"] = ""
+    by: Annotated[Text, Field(min_length=1)]
+    at: datetime
+
+    @model_validator(mode="after")
+    def _states_are_whole(self) -> "Running":
+        for side in ("return", "supply"):
+            dry = getattr(self, f"{side}_c")
+            rh, wet = getattr(self, f"{side}_rh"), getattr(self, f"{side}_wet_c")
+            if dry is None:
+                raise ValueError(f"{side}: the dry-bulb temperature is needed")
+            if (rh is None) == (wet is None):
+                raise ValueError(f"{side}: give relative humidity or wet-bulb, one of the two")
+            if rh is not None and rh > 1:
+                raise ValueError(f"{side}: relative humidity cannot be above 100 %")
+            if wet is not None and wet > dry:
+                raise ValueError(f"{side}: wet-bulb cannot be above dry-bulb")
+            if not -60 <= dry <= 150:
+                raise ValueError(f"{side}: {dry:.0f} °C is no air temperature of a house")
+        if self.airflow_m3_s is not None and self.airflow_m3_s <= 0:
+            raise ValueError("the airflow must be above nought")
+        return self
+
+    def state(self, side: Literal["return", "supply"]) -> AirState:
+        return AirState(
+            dry_bulb_c=getattr(self, f"{side}_c"),
+            wet_bulb_c=getattr(self, f"{side}_wet_c"),
+            relative_humidity=getattr(self, f"{side}_rh"),
+        )
+
+
+class CommissionEntry(Entry):
+    notes: LongText = ""
+
+
+def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
+    return next((r for r in reversed(records) if r.mode == mode), None)
+
+
+def airflow_m3_s(record: Running, rules: Rules) -> float | None:
+    """Measured airflow, else the sheet's at high fan."""
+    return record.airflow_m3_s or (rules.sheet.head.airflow_m3_s if rules.sheet else None)
+
+
+def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
+    """Capacity of one measurement; None where no airflow is known."""
+    airflow = airflow_m3_s(record, rules)
+    if airflow is None:
+        return None
+    head = rules.sheet.head if rules.sheet else None
+    rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
+    return zone_capacity(
+        ZoneCapacityRequest(
+            airflow_m3_s=airflow,
+            return_air=record.state("return"),
+            supply_air=record.state("supply"),
+            mode=record.mode,
+            rated_w=rated or None,
+        )
+    )
+
+
+def judge(records: tuple[Running, ...], rules: Rules) -> StageCall:
+    """Both modes run: capacity, current against the nameplate, drain."""
+    checks: list[Check] = []
+    working: list[Step] = []
+    limits: list[Limit] = []
+    findings: list[str] = []
+    for mode in MODES:
+        record = latest(records, mode)
+        checks.append(_capacity(mode, record, rules))
+        if record is None:
+            continue
+        worked = answer(record, rules)
+        if worked:
+            prefix = MODE_WORDS[mode].lower()
+            working += [
+                s.model_copy(update={"step": f"{prefix}: {s.step}"}) for s in worked.working
+            ]
+            limits += worked.governed_by
+            findings += worked.findings
+        checks.append(_current(mode, record, rules))
+        if mode == "cool":
+            checks.append(_drain(record))
+    limits += [c.limit for c in checks if c.limit is not None]
+    return stage_call(
+        checks,
+        "The zone cools and heats as it should, within the nameplate's current.",
+        summary=plural(len({r.mode for r in records}), "mode") if records else "",
+        started=bool(records),
+        governed_by=tuple(dict.fromkeys(limits)),
+        working=working,
+        findings=findings,
+    )
+
+
+def _capacity(mode: Mode, record: Running | None, rules: Rules) -> Check:
+    label = MODE_WORDS[mode]
+    if record is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{label} has not been measured.",
+            do_next=f"Run the zone in {label.lower()} at high fan for 10 to 15 minutes, "
+            "then measure.",
+        )
+        return Check(id=mode, label=label, call=call)
+    worked = answer(record, rules)
+    if worked is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{label}: no airflow is known.",
+            do_next="Measure the airflow or enter the sheet's at high fan.",
+        )
+        return Check(id=mode, label=label, call=call)
+    call = worked.call.model_copy(update={"because": f"{label}: {worked.call.because}"})
+    return Check(id=mode, label=label, call=call, value=worked.result.total_w, unit="W")
+
+
+def _current(mode: Mode, record: Running, rules: Rules) -> Check:
+    """MCA is the ceiling of the circuit; rated current is what the plate promises."""
+    label = f"Current, {MODE_WORDS[mode].lower()}"
+    unit = rules.sheet.outdoor if rules.sheet else None
+    amps = record.current_a
+    limit = None
+    if rules.sheet and unit and (unit.rated_current_a or unit.mca_a):
+        limit = Limit(
+            limit="rated current" if unit.rated_current_a else "MCA",
+            unit="A",
+            value=unit.rated_current_a or unit.mca_a or 0.0,
+            authority=Authority.SHEET,
+            source=rules.sheet.source,
+        )
+    if amps is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: not measured yet.",
+            do_next="Clamp one hot leg at the disconnect.",
+        )
+    elif limit is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{amps:.1f} A; the sheet gives no current.",
+            do_next="Enter rated current or MCA on the sheet.",
+        )
+    elif unit and unit.mca_a and amps > unit.mca_a:
+        call = fault(
+            f"{amps:.1f} A is over the MCA of {unit.mca_a:.1f} A.",
+            "Switch off; check voltage, fan and valves before it runs again.",
+        )
+    elif amps > limit.value:
+        call = fault(
+            f"{amps:.1f} A is over the {limit.limit} of {limit.value:.1f} A.",
+            "Check voltage and the coil's airflow.",
+            Verdict.WATCH,
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS, because=f"{amps:.1f} A, {limit.limit} {limit.value:.1f} A."
+        )
+    return Check(id=f"current_{mode}", label=label, call=call, value=amps, unit="A", limit=limit)
+
+
+def _drain(record: Running) -> Check:
+    calls = {
+        "": Call(
+            verdict=Verdict.WAIT,
+            because="The drain has not been seen running.",
+            do_next="Pour water into the pan and watch it leave outside.",
+        ),
+        "runs": Call(verdict=Verdict.HOLDS, because="The drain runs."),
+        "stands": fault("Water stands in the drain.", "Find the lift, dip or kink and clear it."),
+    }
+    return Check(id="drain", label="Drain", call=calls[record.drain])

@@ -1,0 +1,127 @@
+"""Evacuate: the pull and the isolated decay that proves the system dry and tight."""
+
+from fairline.core.calc.vacuum_decay import (
+    DecayReading,
+    DecayRule,
+    VacuumDecayRequest,
+    VacuumDecayResult,
+    vacuum_decay,
+)
+from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
+from fairline.core.check import stage_call
+from fairline.core.entry import Entry, LongText, TemperatureC, VacuumPa
+from fairline.core.practice import Rules
+from fairline.core.quantities import both, duration
+from fairline.core.readings import Run
+
+DEFAULT_AMBIENT_C = 20.0
+DEFAULT_RESOLUTION_PA = 0.133322368  # one micron
+
+
+class EvacuateEntry(Entry):
+    """Around the pull: how warm the coldest tube is, what the gauge resolves, the rig."""
+
+    ambient_c: TemperatureC = None
+    gauge_resolution_pa: VacuumPa = None
+    fresh_oil: bool = False
+    core_out: bool = False
+    gauge_far: bool = False
+    notes: LongText = ""
+
+
+def decays(runs: tuple[Run, ...]) -> list[Run]:
+    return [r for r in runs if r.kind == "decay"]
+
+
+def latest(runs: tuple[Run, ...]) -> Run | None:
+    """The decay that counts: the last begun; a pull begun after it puts it out of use."""
+    vacuum = [r for r in runs if r.kind in ("pull", "decay")]
+    return vacuum[-1] if vacuum and vacuum[-1].kind == "decay" else None
+
+
+def rule(rules: Rules) -> tuple[DecayRule, tuple[Limit, ...]]:
+    most, hold = rules.limit("decay_max"), rules.limit("decay_hold")
+    assert most is not None and hold is not None  # the house's school always names both
+    return DecayRule(max_pa=most.value, hold_s=hold.value), (most, hold)
+
+
+def answer(run: Run | None, entry: EvacuateEntry, rules: Rules) -> Answer[VacuumDecayResult] | None:
+    """The decay worked out, or None while it has no reading."""
+    if run is None or not run.readings:
+        return None
+    to_hold, limits = rule(rules)
+    request = VacuumDecayRequest(
+        readings=[DecayReading(t_s=r.t_s, pa=r.pa or 0.0) for r in run.readings],
+        rule=to_hold,
+        ambient_c=DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+        gauge_resolution_pa=entry.gauge_resolution_pa or DEFAULT_RESOLUTION_PA,
+    )
+    return vacuum_decay(request, limits=limits)
+
+
+def _not_isolated(runs: tuple[Run, ...], rules: Rules) -> Call:
+    """Still pulling, or nothing begun: what to wait for."""
+    target = rules.limit("pull_to")
+    pull = runs[-1] if runs and runs[-1].kind == "pull" else None
+    if pull is None or target is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because="No vacuum has been pulled.",
+            do_next="Connect the pump, put the gauge far from it, and start the pull.",
+        )
+    now = pull.last.pa if pull.last else None
+    if now is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because="The pull has no reading yet.",
+            do_next="Read the micron gauge.",
+        )
+    if now > target.value:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{both(now, 'vacuum')}, on the way to {both(target.value, 'vacuum')}.",
+            do_next=f"Pull on to {both(target.value, 'vacuum')} before closing the valve.",
+        )
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"{both(now, 'vacuum')} is reached with the pump running: that proves nothing yet.",
+        do_next="Close the valve to the pump and time the decay.",
+    )
+
+
+def judge(runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules) -> StageCall:
+    vacuum = tuple(r for r in runs if r.kind in ("pull", "decay"))
+    worked = answer(latest(runs), entry, rules)
+    if worked is None:
+        call = _not_isolated(vacuum, rules)
+        limits = [
+            limit
+            for name in ("pull_to", "decay_max", "decay_hold")
+            if (limit := rules.limit(name)) is not None
+        ]
+        return stage_call(
+            [Check(id="decay", label="Decay", call=call)],
+            "",
+            summary="pulling" if vacuum else "",
+            started=bool(vacuum),
+            governed_by=limits,
+        )
+    to_hold, _ = rule(rules)
+    check = Check(
+        id="decay",
+        label="Decay",
+        call=worked.call,
+        value=worked.result.end_pa,
+        unit="Pa",
+        limit=worked.governed_by[0],
+    )
+    left = to_hold.hold_s - worked.result.held_s
+    waiting = worked.call.verdict is Verdict.WAIT
+    return stage_call(
+        [check],
+        worked.call.because,
+        summary=f"{duration(left)} left" if waiting else both(worked.result.end_pa, "vacuum"),
+        governed_by=worked.governed_by,
+        working=worked.working,
+        findings=worked.findings,
+    )

@@ -1,0 +1,89 @@
+"""A whole job as one value: what is stored, exported, imported and judged."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.charge import ChargeEntry, Release, Weighing
+from fairline.core.commission import CommissionEntry, Running
+from fairline.core.entry import Entry, LongText, Text
+from fairline.core.evacuate import EvacuateEntry
+from fairline.core.flare import JointRecord, WrenchEntry
+from fairline.core.hand_over import HandOverEntry
+from fairline.core.mount import MountEntry
+from fairline.core.pressure_test import TestEntry
+from fairline.core.readings import Run
+from fairline.core.route import RouteEntry
+from fairline.core.sheet import Sheet
+from fairline.core.survey import SurveyEntry
+
+AnyRecord = Annotated[JointRecord | Weighing | Release | Running, Field(discriminator="kind")]
+
+ENTRIES: dict[str, type[Entry]] = {
+    "survey": SurveyEntry,
+    "mount": MountEntry,
+    "route": RouteEntry,
+    "flare": WrenchEntry,
+    "pressure-test": TestEntry,
+    "evacuate": EvacuateEntry,
+    "charge": ChargeEntry,
+    "commission": CommissionEntry,
+    "hand-over": HandOverEntry,
+}
+
+
+class JobHead(Entry):
+    """What a job is called and where it is."""
+
+    name: Annotated[Text, Field(min_length=1)]
+    site: Text = ""
+    customer: Text = ""
+    company: Text = ""
+    company_phone: Text = ""
+    notes: LongText = ""
+
+
+class Job(Entry):
+    """One single-zone job: head, sheet, what was entered, what was recorded, what was read."""
+
+    format: Literal["fairline-job"] = "fairline-job"
+    format_version: Literal[1] = 1
+    uid: Annotated[Text, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
+    created_at: datetime
+    head: JobHead
+    sheet: Sheet | None = None
+    survey: SurveyEntry = SurveyEntry()
+    mount: MountEntry = MountEntry()
+    route: RouteEntry = RouteEntry()
+    flare: WrenchEntry = WrenchEntry()
+    pressure_test: TestEntry = TestEntry()
+    evacuate: EvacuateEntry = EvacuateEntry()
+    charge: ChargeEntry = ChargeEntry()
+    commission: CommissionEntry = CommissionEntry()
+    hand_over: HandOverEntry = HandOverEntry()
+    records: tuple[AnyRecord, ...] = ()
+    runs: tuple[Run, ...] = ()
+
+    @model_validator(mode="after")
+    def _runs_are_single(self) -> "Job":
+        uids = [r.uid for r in self.runs]
+        if len(set(uids)) != len(uids):
+            raise ValueError("runs: a uid stands twice")
+        return self
+
+    @property
+    def joints(self) -> tuple[JointRecord, ...]:
+        return tuple(r for r in self.records if isinstance(r, JointRecord))
+
+    @property
+    def weighings(self) -> tuple[Weighing, ...]:
+        return tuple(r for r in self.records if isinstance(r, Weighing))
+
+    @property
+    def releases(self) -> tuple[Release, ...]:
+        return tuple(r for r in self.records if isinstance(r, Release))
+
+    @property
+    def runnings(self) -> tuple[Running, ...]:
+        return tuple(r for r in self.records if isinstance(r, Running))

@@ -1,0 +1,197 @@
+"""Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
+
+from pydantic import model_validator
+
+from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, expected_gauge_pa
+from fairline.core.calc.pressure_hold import (
+    HoldReading,
+    PressureHoldRequest,
+    PressureHoldResult,
+    RequiredHold,
+    pressure_hold,
+    uncertainty_pa,
+)
+from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
+from fairline.core.check import stage_call
+from fairline.core.entry import (
+    Entry,
+    LengthM,
+    LongText,
+    PressureDifferencePa,
+    TemperatureDifferenceK,
+)
+from fairline.core.practice import Rules
+from fairline.core.quantities import both, duration
+from fairline.core.readings import Run
+
+DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
+DEFAULT_THERMOMETER_K = 0.5
+
+
+class TestEntry(Entry):
+    """The instruments of the test: what the gauge resolves, how far the thermometer may be off."""
+
+    __test__ = False
+
+    gauge_resolution_pa: PressureDifferencePa = None
+    thermometer_uncertainty_k: TemperatureDifferenceK = None
+    altitude_m: LengthM = None
+    notes: LongText = ""
+
+    @model_validator(mode="after")
+    def _sane(self) -> "TestEntry":
+        if self.altitude_m is not None and not -500 <= self.altitude_m <= 6000:
+            raise ValueError("the altitude is outside −500 to 6000 m")
+        return self
+
+    @property
+    def resolution_pa(self) -> float:
+        return (
+            DEFAULT_RESOLUTION_PA if self.gauge_resolution_pa is None else self.gauge_resolution_pa
+        )
+
+    @property
+    def thermometer_k(self) -> float:
+        return (
+            DEFAULT_THERMOMETER_K
+            if self.thermometer_uncertainty_k is None
+            else self.thermometer_uncertainty_k
+        )
+
+    @property
+    def atmosphere_pa(self) -> float:
+        """Standard atmosphere (ISO 2533): 101 325·(1 − 2.25577e-5·h)^5.2559 Pa."""
+        return float(ATMOSPHERE_PA * (1 - 2.25577e-5 * (self.altitude_m or 0.0)) ** 5.2559)
+
+
+class Plan(Frozen):
+    """What the test asks for, never over the most the equipment may see. Pa and s."""
+
+    gauge_pa: float
+    hold_s: float
+    max_gauge_pa: float
+    limits: tuple[Limit, ...]
+    lowered: bool = False
+
+
+class CurvePoint(Frozen):
+    """One instant of the chart: what was read, what temperature explains, and the doubt. Pa."""
+
+    t_s: float
+    gauge_pa: float
+    pipe_c: float
+    expected_pa: float
+    doubt_pa: float
+
+
+def plan(rules: Rules) -> Plan | None:
+    """The test's pressure, hold and ceiling; None where the sheet gives no maximum."""
+    pressure, hold = rules.limit("test_pressure"), rules.limit("test_hold")
+    most = rules.limit("max_test")
+    if pressure is None or hold is None or most is None:
+        return None
+    return Plan(
+        gauge_pa=min(pressure.value, most.value),
+        hold_s=hold.value,
+        max_gauge_pa=most.value,
+        limits=(pressure, hold, most),
+        lowered=pressure.value > most.value,
+    )
+
+
+def request(run: Run, entry: TestEntry, to_hold: Plan) -> PressureHoldRequest:
+    """A run of readings as the computation wants it."""
+    return PressureHoldRequest(
+        readings=[
+            HoldReading(t_s=r.t_s, gauge_pa=r.gauge_pa or 0.0, pipe_c=r.pipe_c or 0.0)
+            for r in run.readings
+        ],
+        required=RequiredHold(gauge_pa=to_hold.gauge_pa, hold_s=to_hold.hold_s),
+        max_gauge_pa=to_hold.max_gauge_pa,
+        atmosphere_pa=entry.atmosphere_pa,
+        gauge_resolution_pa=entry.resolution_pa,
+        thermometer_uncertainty_k=entry.thermometer_k,
+    )
+
+
+def latest(runs: tuple[Run, ...]) -> Run | None:
+    """The hold that counts: the last one begun that has a reading."""
+    return next((r for r in reversed(runs) if r.kind == "hold" and r.readings), None)
+
+
+def answer(run: Run | None, entry: TestEntry, rules: Rules) -> Answer[PressureHoldResult] | None:
+    to_hold = plan(rules)
+    if run is None or not run.readings or to_hold is None:
+        return None
+    return pressure_hold(request(run, entry, to_hold), limits=to_hold.limits)
+
+
+def curve(run: Run, entry: TestEntry, points: int = 200) -> list[CurvePoint]:
+    """The chart's points, thinned to at most ``points`` with first and last kept."""
+    if not run.readings:
+        return []
+    step = max(1, (len(run.readings) - 1) // max(points - 1, 1))
+    chosen = list(run.readings[::step])
+    if chosen[-1] is not run.readings[-1]:
+        chosen.append(run.readings[-1])
+    first, atmosphere = run.readings[0], entry.atmosphere_pa
+    found = []
+    for r in chosen:
+        gauge, pipe = r.gauge_pa or 0.0, r.pipe_c or 0.0
+        found.append(
+            CurvePoint(
+                t_s=r.t_s - first.t_s,
+                gauge_pa=gauge,
+                pipe_c=pipe,
+                expected_pa=expected_gauge_pa(
+                    first.gauge_pa or 0.0, first.pipe_c or 0.0, pipe, atmosphere
+                ),
+                doubt_pa=uncertainty_pa(
+                    gauge + atmosphere, pipe + 273.15, entry.resolution_pa, entry.thermometer_k
+                ),
+            )
+        )
+    return found
+
+
+def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
+    to_hold = plan(rules)
+    run = latest(runs)
+    if to_hold is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="The sheet gives no maximum test pressure.",
+            do_next="Find the maximum test pressure on the sheet. Never guess it.",
+        )
+        return stage_call(
+            [Check(id="hold", label="Nitrogen hold", call=call)], "", started=run is not None
+        )
+    worked = answer(run, entry, rules)
+    if worked is None or run is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No nitrogen hold has begun.",
+            do_next=f"Bring dry nitrogen to {both(to_hold.gauge_pa, 'gauge')} and take the "
+            "first reading with the pipe's temperature.",
+        )
+        return stage_call(
+            [Check(id="hold", label="Nitrogen hold", call=call)],
+            "",
+            started=False,
+            governed_by=to_hold.limits,
+        )
+    check = Check(
+        id="hold",
+        label="Nitrogen hold",
+        call=worked.call,
+        value=worked.result.unexplained_pa,
+        unit="Pa",
+    )
+    return stage_call(
+        [check],
+        worked.call.because,
+        summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
+        governed_by=worked.governed_by,
+        working=worked.working,
+        findings=worked.findings,
+    )

@@ -1,0 +1,64 @@
+"""Runs of readings: a nitrogen hold, a pull, a decay. Readings append and never change."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.calc.nitrogen import COLDEST_C, HOTTEST_C
+from fairline.core.entry import Entry, Text
+
+RunKind = Literal["hold", "pull", "decay"]
+
+FIELDS: dict[RunKind, tuple[str, ...]] = {
+    "hold": ("gauge_pa", "pipe_c"),
+    "pull": ("pa",),
+    "decay": ("pa",),
+}
+
+
+class Reading(Entry):
+    """One reading: ``t_s`` since the run began. Instrument and sequence number are its identity."""
+
+    instrument: Annotated[Text, Field(min_length=1)] = "by hand"
+    seq: Annotated[int, Field(ge=0, le=2**53)]
+    t_s: Annotated[float, Field(ge=0, le=1e8)]
+    gauge_pa: Annotated[float, Field(ge=-101_325, le=2e7)] | None = None
+    pipe_c: Annotated[float, Field(ge=COLDEST_C, le=HOTTEST_C)] | None = None
+    pa: Annotated[float, Field(ge=0, le=200_000)] | None = None
+
+    def fits(self, kind: RunKind) -> str | None:
+        """Why this reading does not belong in a run of ``kind``, or None where it does."""
+        for name in ("gauge_pa", "pipe_c", "pa"):
+            here, wanted = getattr(self, name) is not None, name in FIELDS[kind]
+            if wanted and not here:
+                return f"{name} is needed in a {kind}"
+            if here and not wanted:
+                return f"{name} does not belong in a {kind}"
+        return None
+
+
+class Run(Entry):
+    """A run of readings, in order of time. ``ended_at`` is set when it is closed."""
+
+    uid: Annotated[Text, Field(min_length=1)]
+    kind: RunKind
+    started_at: datetime
+    started_by: Text = ""
+    ended_at: datetime | None = None
+    readings: tuple[Reading, ...] = ()
+
+    @model_validator(mode="after")
+    def _readings_fit(self) -> "Run":
+        seen = set()
+        for i, reading in enumerate(self.readings):
+            if wrong := reading.fits(self.kind):
+                raise ValueError(f"reading {i + 1}: {wrong}")
+            if (key := (reading.instrument, reading.seq)) in seen:
+                raise ValueError(f"reading {i + 1}: {key[0]} number {key[1]} stands twice")
+            seen.add(key)
+        return self
+
+    @property
+    def last(self) -> Reading | None:
+        return self.readings[-1] if self.readings else None

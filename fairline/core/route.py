@@ -1,0 +1,138 @@
+"""Route: the run as legs, drawn to scale; its length, lift and cut against the limits."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.calc.route import RouteRequest, RouteResult
+from fairline.core.calc.route import route as work_out
+from fairline.core.call import Answer, Call, Check, StageCall, Verdict
+from fairline.core.check import stage_call
+from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SmallM
+from fairline.core.practice import Rules
+from fairline.core.quantities import both
+
+Direction = Literal["up", "down", "left", "right", "in", "out"]
+
+STEP = {
+    "right": (1.0, 0.0, 0.0),
+    "left": (-1.0, 0.0, 0.0),
+    "in": (0.0, 1.0, 0.0),
+    "out": (0.0, -1.0, 0.0),
+    "up": (0.0, 0.0, 1.0),
+    "down": (0.0, 0.0, -1.0),
+}
+SPRING_RADIUS_ODS = 5.0  # centre-line radius by spring: common practice, no published source
+FALLBACK_RADIUS_M = 0.08
+
+
+class Leg(Entry):
+    """One straight leg, corner to corner; ``in`` goes through the wall into the house."""
+
+    direction: Direction = "up"
+    length_m: DistanceM = None
+
+
+class RouteEntry(Entry):
+    """The run from the outdoor valves to the head's joint, as an installer looks at the wall."""
+
+    valve_height_m: LengthM = None
+    legs: Annotated[tuple[Leg, ...], Field(max_length=60)] = ()
+    bend_radius_m: SmallM = None
+    end_allowance_m: DistanceM = None
+    coil_m: DistanceM = None
+    both_insulated: Literal["yes", "no", ""] = ""
+    notes: LongText = ""
+
+
+def bend_radius_m(entry: RouteEntry, rules: Rules) -> tuple[float, str]:
+    """The centre-line radius in m, and where it comes from."""
+    if entry.bend_radius_m:
+        return entry.bend_radius_m, "the bender's own"
+    od_m = rules.sheet.outdoor.gas_od_m if rules.sheet else None
+    if od_m:
+        return SPRING_RADIUS_ODS * od_m, "5 × the gas tube by spring, common practice"
+    return FALLBACK_RADIUS_M, "our own choice: no tube size is known"
+
+
+def points_m(entry: RouteEntry) -> list[list[float]]:
+    """Corners of the run, valve first; legs without a length yet are left out."""
+    place = [0.0, 0.0, entry.valve_height_m or 0.0]
+    found = [list(place)]
+    for leg in entry.legs:
+        if leg.length_m:
+            step = STEP[leg.direction]
+            place = [p + s * leg.length_m for p, s in zip(place, step, strict=True)]
+            found.append(list(place))
+    return found
+
+
+def lengths(entry: RouteEntry, rules: Rules) -> Answer[RouteResult] | None:
+    """The run worked out, or None while there is no leg with a length."""
+    points = points_m(entry)
+    if len(points) < 2:
+        return None
+    radius, _ = bend_radius_m(entry, rules)
+    names = ("min_length_m", "max_length_m", "max_lift_m", "max_bends")
+    governing = {n: limit for n in names if (limit := rules.limit(n)) is not None}
+    request = RouteRequest(
+        points_m=points,
+        bend_radius_m=radius,
+        end_allowance_m=entry.end_allowance_m or 0.0,
+        coil_m=entry.coil_m or 0.0,
+    )
+    return work_out(request, governing, needed=("max_length_m", "max_lift_m"))
+
+
+def installed_length_m(entry: RouteEntry, rules: Rules) -> float | None:
+    """The tube that will hold refrigerant, in m: what the charge rests on."""
+    answer = lengths(entry, rules)
+    return answer.result.installed_length_m if answer else None
+
+
+def judge(entry: RouteEntry, rules: Rules) -> StageCall:
+    answer = lengths(entry, rules)
+    if answer is None:
+        wait = Call(
+            verdict=Verdict.WAIT,
+            because="The run has no legs yet.",
+            do_next="Type the legs from the outdoor valves to the head.",
+        )
+        return stage_call(
+            [Check(id="run", label="Run", call=wait)], "", started=entry != RouteEntry()
+        )
+    result = answer.result
+    checks = [
+        Check(
+            id="run",
+            label="Length, lift and bends",
+            call=answer.call,
+            value=result.installed_length_m,
+            unit="m",
+            limit=next(
+                (limit for limit in answer.governed_by if limit.limit == "most length"), None
+            ),
+        )
+    ]
+    insulated = {
+        "yes": Call(verdict=Verdict.HOLDS, because="Both tubes are insulated."),
+        "no": Call(
+            verdict=Verdict.SHORT,
+            because="One tube is bare: both run cold and sweat.",
+            do_next="Insulate both tubes, all the way.",
+        ),
+        "": Call(
+            verdict=Verdict.WAIT,
+            because="Nobody has said that both tubes are insulated.",
+            do_next="Look along the run: both tubes insulated, all the way.",
+        ),
+    }[entry.both_insulated]
+    checks.append(Check(id="insulation", label="Insulation", call=insulated))
+    return stage_call(
+        checks,
+        answer.call.because,
+        summary=both(result.developed_length_m, "length"),
+        governed_by=answer.governed_by,
+        working=answer.working,
+        findings=answer.findings,
+    )
