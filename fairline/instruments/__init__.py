@@ -1,0 +1,1 @@
+"""Simulated instruments: stand-ins for the gauges on the job, with the physics behind them."""

@@ -1,0 +1,1 @@
+"""Keeping jobs: SQLAlchemy models, sessions, migrations, import and export."""

@@ -1,0 +1,300 @@
+"""Jobs in the database: load one whole, save an entry, append a record or a reading."""
+
+import uuid
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any, cast
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
+
+from fairline.core.entry import Entry
+from fairline.core.job import ENTRIES, Job, JobHead
+from fairline.core.readings import Reading, Run, RunKind
+from fairline.core.sheet import Sheet
+from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
+from fairline.store.sqlite import insert_or_ignore
+
+
+class NotFoundError(Exception):
+    """There is no such job, run or sheet."""
+
+
+class ConflictError(Exception):
+    """Somebody else saved in between. ``by`` and ``at`` say who and when."""
+
+    def __init__(self, by: str, at: datetime) -> None:
+        super().__init__(f"{by or 'Somebody'} saved this at {at:%H:%M}")
+        self.by, self.at = by, at
+
+
+class ExistsError(Exception):
+    """A job with this uid is already here. ``job_id`` names it."""
+
+    def __init__(self, job_id: int) -> None:
+        super().__init__("this job is already here")
+        self.job_id = job_id
+
+
+@dataclass(frozen=True)
+class Stored:
+    """A job with what only the store knows of it."""
+
+    id: int
+    revision: int
+    versions: dict[str, int]
+    job: Job
+
+
+def field_name(stage: str) -> str:
+    """``pressure-test`` as the job's field name."""
+    return stage.replace("-", "_")
+
+
+def now() -> datetime:
+    return datetime.now(UTC).replace(microsecond=0)
+
+
+def job_row(session: Session, job_id: int) -> JobRow:
+    row = session.get(JobRow, job_id)
+    if row is None:
+        raise NotFoundError(f"there is no job {job_id}")
+    return row
+
+
+def ids(session: Session) -> list[int]:
+    """Jobs, the newest first."""
+    return list(session.scalars(select(JobRow.id).order_by(JobRow.id.desc())))
+
+
+def revision_of(session: Session, job_id: int) -> int:
+    found = session.scalar(select(JobRow.revision).where(JobRow.id == job_id))
+    if found is None:
+        raise NotFoundError(f"there is no job {job_id}")
+    return found
+
+
+def touch(session: Session, job_id: int) -> None:
+    """Count a change of the job, so that whoever judged it judges again."""
+    session.execute(update(JobRow).where(JobRow.id == job_id).values(revision=JobRow.revision + 1))
+
+
+def create(session: Session, head: JobHead, sheet: Sheet | None) -> int:
+    row = JobRow(
+        uid=str(uuid.uuid4()),
+        head=dump(head),
+        sheet=dump(sheet) if sheet else None,
+        created_at=now(),
+    )
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def dump(model: Entry) -> dict[str, Any]:
+    return model.model_dump(mode="json", exclude_defaults=True)
+
+
+def load(session: Session, job_id: int) -> Stored:
+    """The whole job, readings and all."""
+    row = job_row(session, job_id)
+    entries = list(session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)))
+    records = session.scalars(
+        select(RecordRow).where(RecordRow.job_id == job_id).order_by(RecordRow.id)
+    )
+    runs = session.scalars(select(RunRow).where(RunRow.job_id == job_id).order_by(RunRow.id))
+    document: dict[str, Any] = {
+        "uid": row.uid,
+        "created_at": row.created_at,
+        "head": row.head,
+        "sheet": row.sheet,
+        "records": [r.document for r in records],
+        "runs": [_run(session, run) for run in runs],
+    }
+    for entry in entries:
+        document[field_name(entry.stage)] = entry.document
+    versions = {e.stage: e.version for e in entries}
+    return Stored(
+        id=row.id, revision=row.revision, versions=versions, job=Job.model_validate(document)
+    )
+
+
+def _run(session: Session, row: RunRow) -> Run:
+    columns = (
+        ReadingRow.instrument,
+        ReadingRow.seq,
+        ReadingRow.t_s,
+        ReadingRow.gauge_pa,
+        ReadingRow.pipe_c,
+        ReadingRow.pa,
+    )
+    found = session.execute(
+        select(*columns).where(ReadingRow.run_id == row.id).order_by(ReadingRow.t_s, ReadingRow.seq)
+    )
+    # What the store holds was validated when it came in.
+    readings = tuple(
+        Reading.model_construct(instrument=i, seq=q, t_s=t, gauge_pa=g, pipe_c=c, pa=p)
+        for i, q, t, g, c, p in found
+    )
+    return Run.model_construct(
+        uid=row.uid,
+        kind=cast(RunKind, row.kind),
+        started_at=row.started_at,
+        started_by=row.started_by,
+        ended_at=row.ended_at,
+        readings=readings,
+    )
+
+
+def set_head(session: Session, job_id: int, head: JobHead) -> None:
+    job_row(session, job_id).head = dump(head)
+    touch(session, job_id)
+
+
+def set_sheet(session: Session, job_id: int, sheet: Sheet | None) -> None:
+    """The job keeps its own copy of the sheet it is planned with."""
+    job_row(session, job_id).sheet = dump(sheet) if sheet else None
+    touch(session, job_id)
+
+
+def save_entry(
+    session: Session, job_id: int, stage: str, entry: Entry, version: int, editor: str, by: str
+) -> int:
+    """Save a stage's entry; its new version. Raises ConflictError where another editor saved.
+
+    ``version`` is the one that the editor's page was made from (0 for none yet).
+    """
+    job_row(session, job_id)
+    row = session.get(EntryRow, (job_id, stage))
+    if row is None:
+        row = EntryRow(
+            job_id=job_id,
+            stage=stage,
+            document=dump(entry),
+            version=1,
+            editor=editor,
+            by=by,
+            at=now(),
+        )
+        session.add(row)
+    else:
+        if row.version != version and row.editor != editor:
+            raise ConflictError(row.by, row.at)
+        if row.document == dump(entry):
+            return row.version
+        row.document, row.version = dump(entry), row.version + 1
+        row.editor, row.by, row.at = editor, by, now()
+    session.flush()
+    touch(session, job_id)
+    return row.version
+
+
+def append_record(session: Session, job_id: int, record: Entry) -> None:
+    """Append a decision or measurement. Records are never changed."""
+    job_row(session, job_id)
+    kind = str(getattr(record, "kind", ""))
+    # The kind tells the records apart when they are read back, so defaults stay in.
+    session.add(RecordRow(job_id=job_id, kind=kind, document=record.model_dump(mode="json")))
+    touch(session, job_id)
+
+
+def begin_run(
+    session: Session, job_id: int, kind: RunKind, by: str, at: datetime | None = None
+) -> str:
+    """Begin a run; the one that was open of the same stage is ended."""
+    job_row(session, job_id)
+    together = ("hold",) if kind == "hold" else ("pull", "decay")
+    session.execute(
+        update(RunRow)
+        .where(RunRow.job_id == job_id, RunRow.kind.in_(together), RunRow.ended_at.is_(None))
+        .values(ended_at=at or now())
+    )
+    uid = uuid.uuid4().hex[:12]
+    session.add(RunRow(uid=uid, job_id=job_id, kind=kind, started_at=at or now(), started_by=by))
+    touch(session, job_id)
+    return uid
+
+
+def run_row(session: Session, job_id: int, uid: str) -> RunRow:
+    row = session.scalar(select(RunRow).where(RunRow.job_id == job_id, RunRow.uid == uid))
+    if row is None:
+        raise NotFoundError(f"there is no run {uid}")
+    return row
+
+
+def append_readings(session: Session, job_id: int, run_uid: str, readings: list[Reading]) -> int:
+    """Append readings to a run; how many were new. One posted twice is stored once.
+
+    Raises ValueError naming the reading that does not belong in a run of this kind.
+    """
+    run = run_row(session, job_id, run_uid)
+    for i, reading in enumerate(readings):
+        if wrong := reading.fits(cast(RunKind, run.kind)):
+            raise ValueError(f"readings.{i}: {wrong}")
+    rows = [{"run_id": run.id, **reading.model_dump()} for reading in readings]
+    new = insert_or_ignore(session, ReadingRow.__table__, rows)
+    if new:
+        touch(session, job_id)
+    return new
+
+
+def next_seq(session: Session, job_id: int, run_uid: str, instrument: str) -> int:
+    run = run_row(session, job_id, run_uid)
+    last = session.scalar(
+        select(ReadingRow.seq)
+        .where(ReadingRow.run_id == run.id, ReadingRow.instrument == instrument)
+        .order_by(ReadingRow.seq.desc())
+    )
+    return 0 if last is None else last + 1
+
+
+def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
+    """Store a whole job. Raises ExistsError where its uid is already here, unless as a copy."""
+    held = session.scalar(select(JobRow.id).where(JobRow.uid == job.uid))
+    if held is not None and not as_copy:
+        raise ExistsError(held)
+    row = JobRow(
+        uid=str(uuid.uuid4()) if held is not None else job.uid,
+        head=dump(job.head),
+        sheet=dump(job.sheet) if job.sheet else None,
+        created_at=job.created_at,
+    )
+    session.add(row)
+    session.flush()
+    for stage, model in ENTRIES.items():
+        entry = getattr(job, field_name(stage))
+        if entry != model():
+            session.add(
+                EntryRow(
+                    job_id=row.id,
+                    stage=stage,
+                    document=dump(entry),
+                    version=1,
+                    editor="",
+                    by="import",
+                    at=now(),
+                )
+            )
+    session.add_all(
+        RecordRow(job_id=row.id, kind=r.kind, document=r.model_dump(mode="json"))
+        for r in job.records
+    )
+    for run in job.runs:
+        stored = RunRow(
+            uid=run.uid,
+            job_id=row.id,
+            kind=run.kind,
+            started_at=run.started_at,
+            started_by=run.started_by,
+            ended_at=run.ended_at,
+        )
+        session.add(stored)
+        session.flush()
+        rows = [{"run_id": stored.id, **reading.model_dump()} for reading in run.readings]
+        insert_or_ignore(session, ReadingRow.__table__, rows)
+    return row.id
+
+
+def remove(session: Session, job_id: int) -> None:
+    job_row(session, job_id)
+    session.execute(delete(JobRow).where(JobRow.id == job_id))

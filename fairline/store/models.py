@@ -1,0 +1,112 @@
+"""The tables. Entries change under a version; records and readings only ever append."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Float, ForeignKey, Integer, String, TypeDecorator
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Utc(TypeDecorator[datetime]):
+    """A moment, kept as UTC without a zone and given back with it."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Any) -> datetime | None:
+        return value.astimezone(UTC).replace(tzinfo=None) if value else None
+
+    def process_result_value(self, value: datetime | None, dialect: Any) -> datetime | None:
+        return value.replace(tzinfo=UTC) if value else None
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {datetime: Utc, dict[str, Any]: JSON}
+
+
+class SheetRow(Base):
+    """An equipment sheet on the shelf."""
+
+    __tablename__ = "sheet"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(600))
+    document: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    updated_at: Mapped[datetime]
+
+
+class SettingRow(Base):
+    """A document of the whole house, like its practice, under a key."""
+
+    __tablename__ = "setting"
+
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    document: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+
+
+class JobRow(Base):
+    """A job: its head and the sheet it was planned with. ``revision`` counts every change."""
+
+    __tablename__ = "job"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(64), unique=True)
+    head: Mapped[dict[str, Any]]
+    sheet: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    created_at: Mapped[datetime]
+    revision: Mapped[int] = mapped_column(default=1)
+
+
+class EntryRow(Base):
+    """What is entered on one stage of a job."""
+
+    __tablename__ = "entry"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    stage: Mapped[str] = mapped_column(String(20), primary_key=True)
+    document: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    editor: Mapped[str] = mapped_column(String(40), default="")
+    by: Mapped[str] = mapped_column(String(200), default="")
+    at: Mapped[datetime]
+
+
+class RecordRow(Base):
+    """A decision or a measurement with its maker and time: appended, never changed."""
+
+    __tablename__ = "record"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    document: Mapped[dict[str, Any]]
+
+
+class RunRow(Base):
+    """A run of readings."""
+
+    __tablename__ = "run"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(64))
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    started_at: Mapped[datetime]
+    started_by: Mapped[str] = mapped_column(String(200), default="")
+    ended_at: Mapped[datetime | None]
+
+
+class ReadingRow(Base):
+    """One reading. Instrument and sequence number make it single within its run."""
+
+    __tablename__ = "reading"
+
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), primary_key=True)
+    instrument: Mapped[str] = mapped_column(String(200), primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float)
+    gauge_pa: Mapped[float | None] = mapped_column(Float)
+    pipe_c: Mapped[float | None] = mapped_column(Float)
+    pa: Mapped[float | None] = mapped_column(Float)

@@ -1,0 +1,184 @@
+"""Readings as CSV, in and out.
+
+A file has a header and one reading a line. Columns, in any order and case: a time
+(``t_s``, ``t_min`` or ``time`` as ISO date and time), a pressure (``gauge_pa``, ``gauge_psi``,
+``gauge_bar`` for nitrogen; ``pa``, ``micron``, ``mbar`` for vacuum), the pipe (``pipe_c``,
+``pipe_f``), and, if there, ``instrument`` and ``seq``. Other columns are left out. Comma,
+semicolon, tab or bar part the columns; a decimal comma is read where the comma does not.
+"""
+
+import csv
+import io
+import math
+from datetime import UTC, datetime
+
+from pydantic import ValidationError
+
+from fairline.core.calc.nitrogen import PSI_PA
+from fairline.core.problem import sentence
+from fairline.core.readings import FIELDS, Reading, Run, RunKind
+
+MAX_ROWS = 200_000
+MICRON_PA = 133.322368 / 1000
+
+COLUMNS: dict[str, tuple[str, float, float]] = {  # name: field, factor, offset
+    "t_s": ("t_s", 1.0, 0.0),
+    "t_min": ("t_s", 60.0, 0.0),
+    "gauge_pa": ("gauge_pa", 1.0, 0.0),
+    "gauge_psi": ("gauge_pa", PSI_PA, 0.0),
+    "gauge_bar": ("gauge_pa", 1e5, 0.0),
+    "pipe_c": ("pipe_c", 1.0, 0.0),
+    "pipe_f": ("pipe_c", 5 / 9, -160 / 9),
+    "pa": ("pa", 1.0, 0.0),
+    "micron": ("pa", MICRON_PA, 0.0),
+    "mbar": ("pa", 100.0, 0.0),
+}
+WANTED = {"hold": "a time, gauge_pa (or _psi, _bar) and pipe_c (or _f)",
+          "pull": "a time and pa (or micron, mbar)",
+          "decay": "a time and pa (or micron, mbar)"}  # fmt: skip
+
+
+class CsvError(ValueError):
+    """What is wrong in a file, with its line and column (both from 1)."""
+
+    def __init__(self, reason: str, line: int | None = None, column: int | None = None) -> None:
+        where = f"line {line}" if line else "the file"
+        if column:
+            where += f", column {column}"
+        super().__init__(f"{where}: {reason}")
+        self.line, self.column = line, column
+
+
+def decode(content: bytes) -> str:
+    """Text of a file in UTF-8 or UTF-16, its byte-order mark taken off."""
+    if content.startswith((b"\xff\xfe", b"\xfe\xff")):
+        coding = "utf-16"
+    else:
+        coding = "utf-8-sig"
+    try:
+        text = content.decode(coding)
+    except UnicodeDecodeError as error:
+        line = content[: error.start].count(b"\n") + 1
+        raise CsvError("this is not text in UTF-8", line) from None
+    if "\x00" in text:
+        raise CsvError("this is not a text file")
+    return text
+
+
+def _delimiter(header: str) -> str:
+    found = max(";\t|,", key=header.count)
+    if header.count(found) == 0:
+        raise CsvError("the header has one column only; part columns by comma, semicolon or tab", 1)
+    return found
+
+
+def _number(cell: str, delimiter: str, line: int, column: int) -> float:
+    text = cell.strip().replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
+    if delimiter != ",":
+        text = text.replace(",", ".")
+    try:
+        value = float(text)
+    except ValueError:
+        raise CsvError(f"“{cell.strip()[:30]}” is not a number", line, column) from None
+    if not math.isfinite(value):
+        raise CsvError("not-a-number and infinity are refused", line, column)
+    return value
+
+
+def _moment(cell: str, line: int, column: int) -> datetime:
+    try:
+        at = datetime.fromisoformat(cell.strip())
+    except ValueError:
+        raise CsvError(
+            f"“{cell.strip()[:30]}” is not a date and time like 2026-03-05T17:40", line, column
+        ) from None
+    return at if at.tzinfo else at.replace(tzinfo=UTC)
+
+
+def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
+    """The readings of a file for a run of ``kind``; raises CsvError, and then nothing is taken."""
+    text = decode(content)
+    lines = text.splitlines()
+    if not any(line.strip() for line in lines):
+        raise CsvError("it is empty")
+    delimiter = _delimiter(lines[0])
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    header = [name.strip().lower().lstrip("'") for name in next(rows)]
+    fields = {COLUMNS[name][0] for name in header if name in COLUMNS}
+    timed = "t_s" in fields or "time" in header
+    if not timed or not set(FIELDS[kind]) <= fields:
+        raise CsvError(f"the header needs {WANTED[kind]}; it has {', '.join(header)[:120]}", 1)
+    twice = [n for n in set(header) if n in COLUMNS and header.count(n) > 1]
+    if twice:
+        raise CsvError(f"the column {twice[0]} stands twice", 1)
+    found: list[Reading] = []
+    began: datetime | None = None
+    try:
+        for row in rows:
+            line = rows.line_num
+            if not any(cell.strip() for cell in row):
+                continue
+            if len(row) != len(header):
+                raise CsvError(f"{len(row)} columns where the header has {len(header)}", line)
+            if len(found) >= MAX_ROWS:
+                raise CsvError(f"more than {MAX_ROWS} readings; part the file", line)
+            values: dict[str, float | str | int] = {
+                "instrument": "file",
+                "seq": first_seq + len(found),
+            }
+            for column, (name, cell) in enumerate(zip(header, row, strict=True), start=1):
+                if name in COLUMNS and (
+                    COLUMNS[name][0] == "t_s" or COLUMNS[name][0] in FIELDS[kind]
+                ):
+                    field, factor, offset = COLUMNS[name]
+                    values[field] = _number(cell, delimiter, line, column) * factor + offset
+                elif name == "time" and "t_s" not in fields:
+                    at = _moment(cell, line, column)
+                    began = began or at
+                    values["t_s"] = (at - began).total_seconds()
+                elif name == "instrument" and cell.strip():
+                    values["instrument"] = cell.strip().lstrip("'")
+                elif name == "seq" and cell.strip():
+                    values["seq"] = int(_number(cell, delimiter, line, column))
+            try:
+                found.append(Reading.model_validate(values))
+            except ValidationError as error:
+                first = error.errors()[0]
+                field = str(first["loc"][0])
+                at_column = next(
+                    (
+                        i
+                        for i, n in enumerate(header, 1)
+                        if n == field or COLUMNS.get(n, ("",))[0] == field
+                    ),
+                    None,
+                )
+                raise CsvError(f"{field}: {sentence(first)}", line, at_column) from None
+    except csv.Error as error:
+        raise CsvError(str(error), rows.line_num) from None
+    if not found:
+        raise CsvError("it has a header and no reading")
+    return found
+
+
+def defused(cell: str) -> str:
+    """A text cell that no spreadsheet takes for a formula."""
+    return "'" + cell if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+
+
+def write(run: Run) -> str:
+    """A run's readings as CSV in SI; text cells are defused."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    fields = FIELDS[run.kind]
+    writer.writerow(["instrument", "seq", "t_s", *fields])
+    for r in run.readings:
+        writer.writerow(
+            [
+                defused(r.instrument),
+                r.seq,
+                f"{r.t_s:g}" if r.t_s < 1e5 else r.t_s,
+                *(repr(getattr(r, f)) for f in fields),
+            ]
+        )
+    return out.getvalue()

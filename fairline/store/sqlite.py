@@ -1,0 +1,51 @@
+"""All that is particular to SQLite."""
+
+from typing import Any
+
+from sqlalchemy import Engine, event, insert
+from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy.orm import Session
+
+BUSY_TIMEOUT_MS = 5000
+
+
+def prepare(engine: Engine) -> None:
+    """Write-ahead log, foreign keys, patience with a busy file, every commit on the disk."""
+    if engine.dialect.name != "sqlite":
+        return
+
+    @event.listens_for(engine, "connect")
+    def on_connect(connection: Any, _record: Any) -> None:
+        cursor = connection.cursor()
+        cursor.execute("PRAGMA journal_mode=WAL")
+        cursor.execute("PRAGMA foreign_keys=ON")
+        cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
+        cursor.execute("PRAGMA synchronous=FULL")
+        cursor.close()
+
+
+def insert_or_ignore(session: Session, table: Any, rows: list[dict[str, Any]]) -> int:
+    """Insert rows, leaving out those whose key is already there; how many were new."""
+    if not rows:
+        return 0
+    name = session.get_bind().dialect.name
+    statement: Any
+    if name == "sqlite":
+        statement = sqlite.insert(table).on_conflict_do_nothing()
+    elif name == "postgresql":
+        statement = postgresql.insert(table).on_conflict_do_nothing()
+    else:
+        statement = insert(table)
+    connection = session.connection()
+    if len(rows) == 1:
+        return int(connection.execute(statement, rows[0]).rowcount)
+    before = connection.execute(_count(table, rows[0]["run_id"])).scalar_one()
+    connection.execute(statement, rows)
+    after = connection.execute(_count(table, rows[0]["run_id"])).scalar_one()
+    return int(after - before)
+
+
+def _count(table: Any, run_id: int) -> Any:
+    from sqlalchemy import func, select
+
+    return select(func.count()).select_from(table).where(table.c.run_id == run_id)
