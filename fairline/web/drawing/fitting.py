@@ -1,0 +1,53 @@
+"""The fittings of the line: a verdict told by shape as well as by colour."""
+
+from markupsafe import Markup
+
+from fairline.core.call import Verdict
+from fairline.web.drawing.svg import tag
+
+NUT = "M-13 -15H13L15 -11V11L13 15H-13L-15 11V-11Z"
+CONE = "M15 -6L25 -13V13L15 6Z"
+
+
+def _nut(class_: str = "nut") -> Markup:
+    return tag(
+        "g",
+        tag("path", d=NUT, class_=class_),
+        tag("path", d="M-15 -5H15M-15 6H15", class_="edge"),
+    )
+
+
+def fitting(state: str, size: int = 48) -> Markup:
+    """A verdict, or ``todo``, as a fitting: 60 units square around the middle."""
+    shapes: dict[str, list[Markup]] = {
+        "todo": [tag("path", d="M-14 -6H4L15 -14V14L4 6H-14Z", class_="open")],
+        Verdict.WAIT: [
+            tag("path", d="M4 -6L15 -14V14L4 6Z", class_="cone"),
+            tag("path", d="M-22 -14H-6L-4 -10V10L-6 14H-22L-24 10V-10Z", class_="nut"),
+            tag("path", d="M-24 -5H-4M-24 5H-4", class_="edge"),
+        ],
+        Verdict.HOLDS: [_nut()],
+        Verdict.WATCH: [
+            _nut(),
+            tag("path", d="M2 -15V-29M2 -29L18 -24L2 -19Z", class_="flag"),
+        ],
+        Verdict.SHORT: [_nut(), tag("path", d="M-21 21L21 -21", class_="strike")],
+        Verdict.STOP: [
+            tag("path", d="M-9 -22H9L22 -9V9L9 22H-9L-22 9V-9Z", class_="nut"),
+            tag("path", d="M-12 0H12", class_="bar"),
+        ],
+        Verdict.UNKNOWN: [
+            tag("path", d=NUT, class_="open"),
+            tag("path", d="M-4 -4A4.5 4.5 0 1 1 2 1.5Q0 2.6 0 5M0 9.5V10.5", class_="ask"),
+        ],
+    }
+    return tag(
+        "svg",
+        *shapes[state],
+        viewBox="-30 -30 60 60",
+        width=size,
+        height=size,
+        class_=f"fitting fitting-{state}",
+        aria_hidden="true",
+        focusable="false",
+    )

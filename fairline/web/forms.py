@@ -1,0 +1,138 @@
+"""Forms: posted fields into a model, and a model into fields, with errors beside them."""
+
+from collections.abc import Mapping
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+from starlette.datastructures import FormData
+
+from fairline.core.entry import Entry, kind_of
+from fairline.core.problem import field_path, sentence
+from fairline.core.quantities import typed
+from fairline.core.units import System
+
+Model = TypeVar("Model", bound=Entry)
+
+MAX_FIELDS = 2000
+
+
+def nested(fields: Mapping[str, Any]) -> dict[str, Any]:
+    """``{"legs.0.length_m": "3"}`` as ``{"legs": [{"length_m": "3"}]}``, in numeric order."""
+    tree: dict[str, Any] = {}
+    for name, value in fields.items():
+        *path, last = name.split(".")
+        place = tree
+        for part in path:
+            place = place.setdefault(part, {})
+            if not isinstance(place, dict):
+                raise ValueError(name)
+        place[last] = value
+    return {k: _listed(v) for k, v in tree.items()}
+
+
+def _listed(value: Any) -> Any:
+    if not isinstance(value, dict):
+        return value
+    if value and all(k.isdigit() for k in value):
+        return [_listed(value[k]) for k in sorted(value, key=int)]
+    return {k: _listed(v) for k, v in value.items()}
+
+
+def flat(model: BaseModel, system: System, prefix: str = "") -> dict[str, Any]:
+    """A model as form fields, quantities as they are typed in ``system``."""
+    fields: dict[str, Any] = {}
+    for name in type(model).model_fields:
+        value, key = getattr(model, name), f"{prefix}{name}"
+        if isinstance(value, BaseModel):
+            fields |= flat(value, system, f"{key}.")
+        elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
+            for i, item in enumerate(value):
+                fields |= flat(item, system, f"{key}.{i}.")
+        elif isinstance(value, tuple):
+            fields[key] = value
+        elif value is None:
+            fields[key] = ""
+        elif (kind := kind_of(type(model), name)) and isinstance(value, int | float):
+            fields[key] = typed(value, kind, system)
+        else:
+            fields[key] = value
+    return fields
+
+
+class Form:
+    """What a form shows: the values (as typed, or as kept) and the error of each field."""
+
+    def __init__(self, values: Mapping[str, Any], errors: Mapping[str, str] | None = None) -> None:
+        self.values, self.errors = dict(values), dict(errors or {})
+
+    def value(self, name: str) -> Any:
+        return self.values.get(name, "")
+
+    def error(self, name: str) -> str | None:
+        return self.errors.get(name)
+
+    def checked(self, name: str, option: str) -> bool:
+        value = self.values.get(name)
+        return option in value if isinstance(value, tuple | list) else str(value) == option
+
+    @property
+    def whole(self) -> str | None:
+        """An error that belongs to no single field."""
+        return self.errors.get("")
+
+
+def posted(data: FormData) -> dict[str, Any]:
+    """The fields of a posted form; a name ending in ``[]`` gathers a list."""
+    fields: dict[str, Any] = {}
+    for name, value in data.multi_items():
+        if not isinstance(value, str) or name.startswith("_"):
+            continue
+        if name.endswith("[]"):
+            fields.setdefault(name[:-2], [])
+            if value:
+                fields[name[:-2]].append(value)
+        else:
+            fields[name] = value
+    return fields
+
+
+def read(
+    model: type[Model],
+    fields: Mapping[str, Any],
+    system: System,
+    before: Model | None = None,
+    extra: Mapping[str, Any] | None = None,
+) -> tuple[Model | None, Form]:
+    """Validate posted fields; the entry, or None with the errors beside the fields.
+
+    A field whose text is what the page showed for ``before`` keeps the value behind it, so that
+    saving a page never rounds what was measured. ``extra`` adds what no person types.
+    """
+    kept = _kept(before, system) if before is not None else {}
+    exact = {name: kept[name][1] if name in kept and kept[name][0] == value else value
+             for name, value in fields.items()}
+    try:
+        tree = nested(exact) | dict(extra or {})
+        return model.model_validate(tree, context={"system": system}), Form(fields)
+    except ValidationError as error:
+        errors: dict[str, str] = {}
+        for e in error.errors(include_url=False, include_context=False):
+            errors.setdefault(field_path(e["loc"]), sentence(e))
+        return None, Form(fields, errors)
+    except ValueError as error:
+        return None, Form(fields, {"": f"the field {error} is not understood"})
+
+
+def _kept(model: BaseModel, system: System, prefix: str = "") -> dict[str, tuple[str, float]]:
+    """Each quantity of a model: how the page shows it, and the value behind."""
+    kept: dict[str, tuple[str, float]] = {}
+    for name in type(model).model_fields:
+        value, key = getattr(model, name), f"{prefix}{name}"
+        if isinstance(value, BaseModel):
+            kept |= _kept(value, system, f"{key}.")
+        elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
+            for i, item in enumerate(value):
+                kept |= _kept(item, system, f"{key}.{i}.")
+        elif (kind := kind_of(type(model), name)) and isinstance(value, int | float):
+            kept[key] = typed(value, kind, system), value
+    return kept
