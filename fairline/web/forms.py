@@ -109,8 +109,10 @@ def read(
     saving a page never rounds what was measured. ``extra`` adds what no person types.
     """
     kept = _kept(before, system) if before is not None else {}
-    exact = {name: kept[name][1] if name in kept and kept[name][0] == value else value
-             for name, value in fields.items()}
+    exact = {
+        name: kept[name][1] if name in kept and kept[name][0] == value else value
+        for name, value in fields.items()
+    }
     try:
         tree = nested(exact) | dict(extra or {})
         return model.model_validate(tree, context={"system": system}), Form(fields)

@@ -48,8 +48,28 @@ def ticks(low: float, high: float, about: int = 6) -> list[float]:
     return [i * step for i in range(first, last + 1)]
 
 
-TIME_STEPS_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 10800, 14400, 21600,
-                43200, 86400, 172800)
+TIME_STEPS_S = (
+    1,
+    2,
+    5,
+    10,
+    15,
+    30,
+    60,
+    120,
+    300,
+    600,
+    900,
+    1800,
+    3600,
+    7200,
+    10800,
+    14400,
+    21600,
+    43200,
+    86400,
+    172800,
+)
 
 
 def time_axis(frame: Frame, span_s: float, caption: str) -> tuple[Markup, str]:

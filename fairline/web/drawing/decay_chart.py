@@ -38,8 +38,14 @@ def decay_chart(
         return frame.y1 - (frame.y1 - frame.top) * min(share, 1.0)
 
     parts: list[object] = [
-        tag("rect", x=frame.left, y=y(limit_pa), width=frame.x1 - frame.left,
-            height=frame.y1 - y(limit_pa), class_="band")
+        tag(
+            "rect",
+            x=frame.left,
+            y=y(limit_pa),
+            width=frame.x1 - frame.left,
+            height=frame.y1 - y(limit_pa),
+            class_="band",
+        )
     ]
     for value, shown in _levels(from_si(low, unit, k), from_si(high, unit, k)):
         level = y(value * from_unit(unit))
@@ -48,9 +54,16 @@ def decay_chart(
     axis, _ = time_axis(frame, span, "since the valve closed" if hold_s else "of pulling")
     parts.append(axis)
     parts.append(tag("path", d=f"M{frame.left} {y(limit_pa):.1f}H{frame.x1}", class_="limit"))
-    parts.append(text(frame.x1 - 4, y(limit_pa) + 17, f"limit {show(limit_pa, 'vacuum', system).text}"
-                      if hold_s else f"pull to {show(limit_pa, 'vacuum', system).text}",
-                      "note good end"))
+    parts.append(
+        text(
+            frame.x1 - 4,
+            y(limit_pa) + 17,
+            f"limit {show(limit_pa, 'vacuum', system).text}"
+            if hold_s
+            else f"pull to {show(limit_pa, 'vacuum', system).text}",
+            "note good end",
+        )
+    )
     if hold_s:
         parts.append(tag("path", d=f"M{x(hold_s):.1f} {frame.top}V{frame.y1}", class_="hold"))
     if result and result.fit and len(points) > 2:
@@ -60,15 +73,25 @@ def decay_chart(
     if result and result.plateau_pa and result.plateau_pa > limit_pa * 1.3:
         level = y(result.plateau_pa)
         parts.append(tag("path", d=f"M{frame.left} {level:.1f}H{frame.x1}", class_="plateau"))
-        parts.append(text(frame.left + 8, level - 8,
-                          f"levels off at {show(result.plateau_pa, 'vacuum', system).text}",
-                          "note"))
+        parts.append(
+            text(
+                frame.left + 8,
+                level - 8,
+                f"levels off at {show(result.plateau_pa, 'vacuum', system).text}",
+                "note",
+            )
+        )
     parts.append(tag("path", d=path([(x(t), y(p)) for t, p in points]), class_="measured"))
     if points:
         t, p = points[-1]
         parts.append(tag("circle", cx=x(t), cy=y(p), r=6.0, class_="now"))
-    return drawing(frame.width, frame.height, _told(run, system, limit_pa, result),
-                   "chart" + (" chart-wide" if frame.width > 500 else " chart-narrow"), *parts)
+    return drawing(
+        frame.width,
+        frame.height,
+        _told(run, system, limit_pa, result),
+        "chart" + (" chart-wide" if frame.width > 500 else " chart-narrow"),
+        *parts,
+    )
 
 
 def from_unit(unit: str) -> float:

@@ -29,8 +29,9 @@ def flat(point: list[float]) -> tuple[float, float]:
     return x + SLANT_X * y, z + SLANT_Y * y
 
 
-def elevation(points: list[list[float]], tight: tuple[int, ...], paper: Paper,
-              system: System) -> Markup:
+def elevation(
+    points: list[list[float]], tight: tuple[int, ...], paper: Paper, system: System
+) -> Markup:
     """The corners of a run (valve first) as twin tube, each leg numbered with its length."""
     places = [flat(p) for p in points]
     xs, ys = [p[0] for p in places], [p[1] for p in places]
@@ -87,12 +88,25 @@ def _outdoor(valve: tuple[float, float], per_m: float) -> Markup:
 def _head(joint: tuple[float, float], per_m: float) -> Markup:
     """The head, 0.85 × 0.29 m, around the run's last corner."""
     w, h = 0.85 * per_m, 0.29 * per_m
-    return tag("rect", x=joint[0] - 0.75 * w, y=joint[1] - 0.65 * h, width=w, height=h, rx=5.0,
-               class_="unit head")
+    return tag(
+        "rect",
+        x=joint[0] - 0.75 * w,
+        y=joint[1] - 0.65 * h,
+        width=w,
+        height=h,
+        rx=5.0,
+        class_="unit head",
+    )
 
 
-def _dimension(number: int, a: tuple[float, float], b: tuple[float, float], length_m: float,
-               system: System, paper: Paper) -> Markup:
+def _dimension(
+    number: int,
+    a: tuple[float, float],
+    b: tuple[float, float],
+    length_m: float,
+    system: System,
+    paper: Paper,
+) -> Markup:
     """A leg's number and length beside its middle, where it clears the tube."""
     x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
     upright = abs(b[1] - a[1]) > abs(b[0] - a[0])

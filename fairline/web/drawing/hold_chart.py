@@ -9,8 +9,9 @@ from fairline.web.drawing.chart import Frame, ticks, time_axis
 from fairline.web.drawing.svg import drawing, path, tag, text
 
 
-def hold_chart(points: list[CurvePoint], frame: Frame, system: System, hold_s: float,
-               leaking: bool) -> Markup:
+def hold_chart(
+    points: list[CurvePoint], frame: Frame, system: System, hold_s: float, leaking: bool
+) -> Markup:
     """Measured and expected gauge pressure over time; the band is coverage 2."""
     k = KINDS["gauge"]
     unit = k.us_unit if system == "us" else k.si_unit
@@ -32,27 +33,40 @@ def hold_chart(points: list[CurvePoint], frame: Frame, system: System, hold_s: f
     lower = [(x(p.t_s), y(p.expected_pa - p.doubt_pa)) for p in reversed(points)]
     parts: list[object] = []
     levels = ticks(from_si(low, unit, k), from_si(high, unit, k))
-    places = 0 if len(levels) < 2 or levels[1] - levels[0] >= 1 else 1 if \
-        levels[1] - levels[0] >= 0.1 else 2
+    places = (
+        0
+        if len(levels) < 2 or levels[1] - levels[0] >= 1
+        else 1
+        if levels[1] - levels[0] >= 0.1
+        else 2
+    )
     for level in levels:
         at = y(level * factor)
         parts.append(tag("path", d=f"M{frame.left} {at:.1f}H{frame.x1}", class_="grid"))
         parts.append(text(frame.left - 8, at + 5, grouped(level, places), "tick-text end"))
-    parts.append(text(4, frame.height - 4, k.us_label if system == "us" else k.si_label,
-                      "tick-text"))
+    parts.append(
+        text(4, frame.height - 4, k.us_label if system == "us" else k.si_label, "tick-text")
+    )
     axis, _ = time_axis(frame, span, "since the hold began")
     parts.append(axis)
     if hold_s <= span:
         parts.append(tag("path", d=f"M{x(hold_s):.1f} {frame.top}V{frame.y1}", class_="hold"))
     if len(points) > 1:
         parts.append(tag("path", d=path(upper + lower, close=True), class_="band"))
-        parts.append(tag("path", d=path([(x(p.t_s), y(p.expected_pa)) for p in points]),
-                         class_="fit"))
-        parts.append(tag("path", d=path([(x(p.t_s), y(p.gauge_pa)) for p in points]),
-                         class_="measured leaking" if leaking else "measured"))
+        parts.append(
+            tag("path", d=path([(x(p.t_s), y(p.expected_pa)) for p in points]), class_="fit")
+        )
+        parts.append(
+            tag(
+                "path",
+                d=path([(x(p.t_s), y(p.gauge_pa)) for p in points]),
+                class_="measured leaking" if leaking else "measured",
+            )
+        )
     if len(points) <= 40:
-        parts += [tag("circle", cx=x(p.t_s), cy=y(p.gauge_pa), r=4.5, class_="read")
-                  for p in points]
+        parts += [
+            tag("circle", cx=x(p.t_s), cy=y(p.gauge_pa), r=4.5, class_="read") for p in points
+        ]
     last = points[-1]
     parts.append(tag("circle", cx=x(last.t_s), cy=y(last.gauge_pa), r=6.5, class_="now"))
     label = (
@@ -60,5 +74,10 @@ def hold_chart(points: list[CurvePoint], frame: Frame, system: System, hold_s: f
         f"expected {show(last.expected_pa, 'gauge', system).text}, uncertainty "
         f"{show(last.doubt_pa, 'pressure_difference', system).text}"
     )
-    return drawing(frame.width, frame.height, label,
-                   "chart" + (" chart-wide" if frame.width > 500 else " chart-narrow"), *parts)
+    return drawing(
+        frame.width,
+        frame.height,
+        label,
+        "chart" + (" chart-wide" if frame.width > 500 else " chart-narrow"),
+        *parts,
+    )

@@ -34,5 +34,12 @@ def text(x: float, y: float, content: str, class_: str) -> Markup:
 
 def drawing(width: float, height: float, label: str, class_: str, *children: object) -> Markup:
     """A whole drawing with its text equivalent."""
-    return tag("svg", tag("title", label), *children, viewBox=f"0 0 {number(width)} "
-               f"{number(height)}", role="img", aria_label=label, class_=class_)
+    return tag(
+        "svg",
+        tag("title", label),
+        *children,
+        viewBox=f"0 0 {number(width)} {number(height)}",
+        role="img",
+        aria_label=label,
+        class_=class_,
+    )

@@ -1,0 +1,142 @@
+"""Rendering pages: the template environment and the filters that show quantities."""
+
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from fastapi.responses import HTMLResponse
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+
+from fairline.core.call import Check, StageCall, Verdict
+from fairline.core.line import STAGES
+from fairline.core.quantities import preferring, show
+from fairline.core.units import System
+from fairline.core.units import KINDS
+from fairline.web.drawing.fitting import fitting
+from fairline.web.drawing.scale import scale
+from fairline.web.forms import Form
+from fairline.web.visit import Judged, Visit
+
+HERE = Path(__file__).parent
+
+VERDICT_WORDS = {
+    Verdict.HOLDS: "Holds",
+    Verdict.WATCH: "Watch",
+    Verdict.WAIT: "Wait",
+    Verdict.SHORT: "Short",
+    Verdict.STOP: "Stop",
+    Verdict.UNKNOWN: "Unknown",
+}
+AUTHORITY_WORDS = {"sheet": "sheet", "code": "local code", "house": "house",
+                   "common": "common practice"}  # fmt: skip
+UNIT_KINDS = {  # how a stage's SI values are read
+    "m": "length",
+    "Pa": "gauge",
+    "kg": "charge",
+    "N·m": "torque",
+    "W": "power",
+    "s": "duration",
+    "A": "current",
+    "kg/m": "rate",
+    "1": "fraction",
+}
+STAGE_KINDS = {"evacuate": {"Pa": "vacuum"}, "mount": {"m": "small"}}
+LIMIT_KINDS = {"least height of the head": "length", "most height of the head": "length"}
+
+
+def kind_for(unit: str | None, stage: str, limit: str = "") -> str:
+    """The kind of quantity behind a unit on a stage; empty for a plain number."""
+    if limit in LIMIT_KINDS:
+        return LIMIT_KINDS[limit]
+    return STAGE_KINDS.get(stage, {}).get(unit or "", UNIT_KINDS.get(unit or "", ""))
+
+
+def quantity(value: float, kind: str, system: System) -> str:
+    """A value in one system, number and unit."""
+    return show(value, kind, system).text if kind else f"{value:g}"
+
+
+def stage_kind(check: Check, stage: str) -> str:
+    return kind_for(check.unit, stage, check.limit.limit if check.limit else "")
+
+
+def plate_check(call: StageCall) -> Check | None:
+    """The check the plate draws: the one that decides, else the first with a value and a limit."""
+    drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
+    deciding = [c for c in drawn if c.call.verdict is call.call.verdict]
+    return (deciding or drawn or [None])[0]
+
+
+def moment(at: datetime) -> str:
+    return at.strftime("%Y-%m-%d %H:%M UTC")
+
+
+def environment() -> Environment:
+    env = Environment(
+        loader=FileSystemLoader(HERE / "templates"),
+        autoescape=select_autoescape(default=True, default_for_string=True),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    env.globals.update(
+        STAGES=STAGES,
+        VERDICTS=VERDICT_WORDS,
+        AUTHORITIES=AUTHORITY_WORDS,
+        KINDS=KINDS,
+        fitting=fitting,
+        scale=scale,
+        show=show,
+        quantity=quantity,
+        kind_for=kind_for,
+        stage_kind=stage_kind,
+        plate_check=plate_check,
+        Form=Form,
+    )
+    env.filters["say"] = preferring
+    env.filters["moment"] = moment
+    return env
+
+
+ENVIRONMENT = environment()
+
+
+def asset_version() -> str:
+    """Changes whenever a shipped style or script does, so that browsers fetch it anew."""
+    files = sorted((HERE / "static").glob("*.*"))
+    return f"{int(max(f.stat().st_mtime for f in files)):x}"
+
+
+ASSETS = asset_version()
+
+
+def render(template: str, visit: Visit, **context: Any) -> Markup:
+    return Markup(
+        ENVIRONMENT.get_template(template).render(
+            visit=visit,
+            system=visit.system,
+            theme=visit.theme,
+            person=visit.person,
+            assets=ASSETS,
+            path=visit.request.url.path,
+            **context,
+        )
+    )
+
+
+def page(template: str, visit: Visit, status: int = 200, **context: Any) -> HTMLResponse:
+    return HTMLResponse(render(template, visit, **context), status)
+
+
+def job_context(judged: Judged, stage: str) -> dict[str, Any]:
+    """What every page of a job shows: the line, the plate, the limits."""
+    return {
+        "j": judged,
+        "job": judged.job,
+        "rules": judged.rules,
+        "stages": judged.stages,
+        "stage": stage,
+        "stage_call": judged.stages[stage],
+        "title": STAGES[stage],
+    }

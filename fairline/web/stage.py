@@ -1,0 +1,129 @@
+"""What all stages share: opening a stage, and saving what is entered on it."""
+
+from collections.abc import Callable
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from fairline.core.entry import Entry
+from fairline.core.job import ENTRIES
+from fairline.store import jobs
+from fairline.web import (
+    charge,
+    commission,
+    evacuate,
+    flare,
+    hand_over,
+    mount,
+    pressure_test,
+    route,
+    survey,
+)
+from fairline.web.forms import Form, flat, nested, posted, read
+from fairline.web.pages import job_context, page
+from fairline.web.visit import AVisit, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+VIEWS: dict[str, Callable[[Visit, Judged], dict[str, Any]]] = {
+    "survey": survey.view,
+    "mount": mount.view,
+    "route": route.view,
+    "flare": flare.view,
+    "pressure-test": pressure_test.view,
+    "evacuate": evacuate.view,
+    "charge": charge.view,
+    "commission": commission.view,
+    "hand-over": hand_over.view,
+}
+
+
+def entry_of(judged: Judged, stage: str) -> Entry:
+    entry: Entry = getattr(judged.job, jobs.field_name(stage))
+    return entry
+
+
+def stage_page(
+    visit: Visit, judged: Judged, stage: str, form: Form | None = None, status: int = 200,
+    **more: Any,
+) -> HTMLResponse:  # fmt: skip
+    """The page of a stage: its entry as a form, its own view, the line and the plate."""
+    shown = form or Form(flat(entry_of(judged, stage), visit.system))
+    context = {
+        "form": shown,
+        "record_form": Form({"by": visit.person}),
+        "saved": False,
+        "conflict": None,
+        "editor": visit.new_editor(),
+        "version": judged.versions.get(stage, 0),
+        **job_context(judged, stage),
+        **VIEWS[stage](visit, judged),
+        **more,
+    }
+    status = 200 if visit.htmx else status
+    return page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
+
+
+def stage_url(job_id: int, stage: str) -> str:
+    return f"/jobs/{job_id}/{stage}"
+
+
+@router.get("/jobs/{job_id}/{stage}")
+def open_stage(job_id: int, stage: str, visit: AVisit) -> Response:
+    if stage not in VIEWS:
+        raise jobs.NotFoundError(f"a job has no stage called {stage}")
+    return stage_page(visit, visit.judged(job_id), stage)
+
+
+def rows_changed(fields: dict[str, Any], add: str | None, remove: str | None) -> dict[str, Any]:
+    """The fields with a row added to a list (``legs``) or one taken out (``legs.2``)."""
+    if remove and "." in remove:
+        prefix, index = remove.rsplit(".", 1)
+        kept: dict[str, Any] = {}
+        for name, value in fields.items():
+            if not name.startswith(f"{prefix}."):
+                kept[name] = value
+                continue
+            _, row, rest = name.removeprefix(prefix).split(".", 2)
+            if row != index:
+                moved = int(row) - (int(row) > int(index))
+                kept[f"{prefix}.{moved}.{rest}"] = value
+        return kept
+    if add:
+        count = len(
+            nested({k: v for k, v in fields.items() if k.startswith(f"{add}.")}).get(add, [])
+        )
+        blank = {"legs": {"direction": "up", "length_m": ""}, "rooms": {"name": "", "load_w": ""}}
+        return fields | {f"{add}.{count}.{k}": v for k, v in blank.get(add, {}).items()}
+    return fields
+
+
+@router.post("/jobs/{job_id}/{stage}")
+async def save_stage(job_id: int, stage: str, request: Request, visit: AVisit) -> Response:
+    data = await request.form(max_fields=2000)
+    from starlette.concurrency import run_in_threadpool
+
+    return await run_in_threadpool(_save, job_id, stage, data, visit)
+
+
+def _save(job_id: int, stage: str, data: Any, visit: Visit) -> Response:
+    if stage not in VIEWS:
+        raise jobs.NotFoundError(f"a job has no stage called {stage}")
+    judged = visit.judged(job_id)
+    version = str(data.get("_version") or "0")
+    editor = str(data.get("_editor") or "")[:40]
+    fields = rows_changed(posted(data), data.get("_add"), data.get("_remove"))
+    entry, form = read(ENTRIES[stage], fields, visit.system, entry_of(judged, stage))
+    held = {"editor": editor, "version": int(version) if version.isdigit() else 0}
+    if entry is None:
+        return stage_page(visit, judged, stage, form, status=422, **held)
+    try:
+        with visit.change() as session:
+            jobs.save_entry(session, job_id, stage, entry, held["version"], editor, visit.person)
+    except jobs.ConflictError as conflict:
+        return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
+    if not visit.htmx:
+        return RedirectResponse(stage_url(job_id, stage), 303)
+    judged = visit.judged(job_id)
+    return stage_page(visit, judged, stage, saved=True, editor=editor)

@@ -1,0 +1,128 @@
+"""One request: who asks, in which units, and the job with every stage judged."""
+
+import secrets
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from threading import Lock
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from sqlalchemy.orm import Session
+
+from fairline.core import line
+from fairline.core.call import StageCall
+from fairline.core.job import Job
+from fairline.core.practice import Practice, Rules
+from fairline.core.units import System
+from fairline.store import house, jobs
+
+CACHED_JOBS = 64
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A stored job with the call of every stage."""
+
+    id: int
+    revision: int
+    versions: dict[str, int]
+    job: Job
+    rules: Rules
+    stages: dict[str, StageCall]
+
+    @property
+    def at(self) -> str:
+        return line.where(self.stages)
+
+
+class JudgedCache:
+    """The last judged jobs, each good for one revision of job and practice."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[int, tuple[tuple[int, int], Judged]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, session: Session, job_id: int) -> Judged:
+        practice, practice_version = house.practice(session)
+        key = (jobs.revision_of(session, job_id), practice_version)
+        with self._lock:
+            held = self._kept.get(job_id)
+        if held and held[0] == key:
+            return held[1]
+        judged = judge(jobs.load(session, job_id), practice)
+        with self._lock:
+            self._kept[job_id] = ((judged.revision, practice_version), judged)
+            self._kept.move_to_end(job_id)
+            while len(self._kept) > CACHED_JOBS:
+                self._kept.popitem(last=False)
+        return judged
+
+
+def judge(stored: jobs.Stored, practice: Practice) -> Judged:
+    return Judged(
+        id=stored.id,
+        revision=stored.revision,
+        versions=stored.versions,
+        job=stored.job,
+        rules=line.rules_of(stored.job, practice),
+        stages=line.judge(stored.job, practice),
+    )
+
+
+class Visit:
+    """What an endpoint needs of the request; one database session lasts as long as it."""
+
+    def __init__(self, request: Request, session: Session) -> None:
+        self.request, self.session = request, session
+
+    @property
+    def system(self) -> System:
+        return "si" if self.request.cookies.get("fairline_units") == "si" else "us"
+
+    @property
+    def theme(self) -> str:
+        theme = self.request.cookies.get("fairline_theme", "")
+        return theme if theme in ("light", "dark") else ""
+
+    @property
+    def person(self) -> str:
+        """The current person: the one seam that accounts would come in through."""
+        from urllib.parse import unquote
+
+        return unquote(self.request.cookies.get("fairline_person", ""))[:100]
+
+    @property
+    def htmx(self) -> bool:
+        return self.request.headers.get("hx-request") == "true"
+
+    @contextmanager
+    def change(self) -> Iterator[Session]:
+        """One change, in one transaction: all of it is kept, or nothing."""
+        try:
+            yield self.session
+            self.session.commit()
+        except BaseException:
+            self.session.rollback()
+            raise
+
+    def judged(self, job_id: int) -> Judged:
+        cache: JudgedCache = self.request.app.state.judged
+        return cache.get(self.session, job_id)
+
+    def new_editor(self) -> str:
+        """A token for one opened page, so that a person is never in conflict with herself."""
+        return secrets.token_hex(8)
+
+
+def visit(request: Request) -> Iterator[Visit]:
+    session: Session = request.app.state.database.session()
+    try:
+        yield Visit(request, session)
+    finally:
+        session.close()
+
+
+AVisit = Annotated[Visit, Depends(visit)]
+Context = dict[str, Any]
