@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
 from fairline.core import flare
@@ -10,11 +10,13 @@ from fairline.core.quantities import parse
 from fairline.store import jobs
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.forms import Form, posted, read
-from fairline.web.visit import AVisit, Judged, Visit
+from fairline.web.stage import stage_page, stage_view
+from fairline.web.visit import AForm, AVisit, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
 
+@stage_view("flare")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     joints = flare.joints(judged.job.flare, judged.job.joints, judged.rules)
     return {
@@ -27,11 +29,9 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/flare/joints")
-async def record_joint(job_id: int, request: Request, visit: AVisit) -> Response:
+def record_joint(job_id: int, data: AForm, visit: AVisit) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
-    from fairline.web.stage import stage_page
-
-    fields = posted(await request.form())
+    fields = posted(data)
     judged = visit.judged(job_id)
     extra: dict[str, Any] = {"at": jobs.now(), "kind": "joint"}
     try:

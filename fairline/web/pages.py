@@ -11,8 +11,7 @@ from markupsafe import Markup
 from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.line import STAGES
 from fairline.core.quantities import preferring, show
-from fairline.core.units import System
-from fairline.core.units import KINDS
+from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form

@@ -4,9 +4,11 @@ from typing import Any
 
 from fairline.core import route
 from fairline.web.drawing import elevation
+from fairline.web.stage import stage_view
 from fairline.web.visit import Judged, Visit
 
 
+@stage_view("route")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, rules = judged.job.route, judged.rules
     answer = route.lengths(entry, rules)

@@ -3,40 +3,30 @@
 from collections.abc import Callable
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from fairline.core.entry import Entry
 from fairline.core.job import ENTRIES
 from fairline.store import jobs
-from fairline.web import (
-    charge,
-    commission,
-    evacuate,
-    flare,
-    hand_over,
-    mount,
-    pressure_test,
-    route,
-    survey,
-)
 from fairline.web.forms import Form, flat, nested, posted, read
 from fairline.web.pages import job_context, page
-from fairline.web.visit import AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-VIEWS: dict[str, Callable[[Visit, Judged], dict[str, Any]]] = {
-    "survey": survey.view,
-    "mount": mount.view,
-    "route": route.view,
-    "flare": flare.view,
-    "pressure-test": pressure_test.view,
-    "evacuate": evacuate.view,
-    "charge": charge.view,
-    "commission": commission.view,
-    "hand-over": hand_over.view,
-}
+View = Callable[[Visit, Judged], dict[str, Any]]
+VIEWS: dict[str, View] = {}
+
+
+def stage_view(stage: str) -> Callable[[View], View]:
+    """Names the function that gives a stage's page what only that stage shows."""
+
+    def register(view: View) -> View:
+        VIEWS[stage] = view
+        return view
+
+    return register
 
 
 def entry_of(judged: Judged, stage: str) -> Entry:
@@ -76,7 +66,7 @@ def open_stage(job_id: int, stage: str, visit: AVisit) -> Response:
     return stage_page(visit, visit.judged(job_id), stage)
 
 
-def rows_changed(fields: dict[str, Any], add: str | None, remove: str | None) -> dict[str, Any]:
+def rows_changed(fields: dict[str, Any], add: str, remove: str) -> dict[str, Any]:
     """The fields with a row added to a list (``legs``) or one taken out (``legs.2``)."""
     if remove and "." in remove:
         prefix, index = remove.rsplit(".", 1)
@@ -100,20 +90,15 @@ def rows_changed(fields: dict[str, Any], add: str | None, remove: str | None) ->
 
 
 @router.post("/jobs/{job_id}/{stage}")
-async def save_stage(job_id: int, stage: str, request: Request, visit: AVisit) -> Response:
-    data = await request.form(max_fields=2000)
-    from starlette.concurrency import run_in_threadpool
-
-    return await run_in_threadpool(_save, job_id, stage, data, visit)
-
-
-def _save(job_id: int, stage: str, data: Any, visit: Visit) -> Response:
+def save_stage(job_id: int, stage: str, data: AForm, visit: AVisit) -> Response:
+    """Save what is entered on a stage, as a person types: all of it, or nothing."""
     if stage not in VIEWS:
         raise jobs.NotFoundError(f"a job has no stage called {stage}")
     judged = visit.judged(job_id)
     version = str(data.get("_version") or "0")
     editor = str(data.get("_editor") or "")[:40]
-    fields = rows_changed(posted(data), data.get("_add"), data.get("_remove"))
+    added, removed = (str(data.get(name) or "") for name in ("_add", "_remove"))
+    fields = rows_changed(posted(data), added, removed)
     entry, form = read(ENTRIES[stage], fields, visit.system, entry_of(judged, stage))
     held = {"editor": editor, "version": int(version) if version.isdigit() else 0}
     if entry is None:

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
+from starlette.datastructures import FormData
 
 from fairline.core import line
 from fairline.core.call import StageCall
@@ -124,5 +125,10 @@ def visit(request: Request) -> Iterator[Visit]:
         session.close()
 
 
+async def posted_form(request: Request) -> FormData:
+    return await request.form(max_fields=2000, max_files=1)
+
+
 AVisit = Annotated[Visit, Depends(visit)]
+AForm = Annotated[FormData, Depends(posted_form)]
 Context = dict[str, Any]

@@ -8,7 +8,6 @@ from markupsafe import Markup
 
 from fairline.web.drawing.svg import tag, text
 
-
 Point = TypeVar("Point")
 
 

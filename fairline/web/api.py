@@ -1,0 +1,118 @@
+"""The API: the calculation door, readings from instruments, jobs as JSON."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import JSONResponse
+from pydantic import TypeAdapter, ValidationError
+
+from fairline.core.calc.door import CALCULATIONS
+from fairline.core.job import Job
+from fairline.core.problem import from_validation, problem
+from fairline.core.readings import Reading, RunKind
+from fairline.store import jobs
+from fairline.web.visit import AVisit
+
+router = APIRouter(prefix="/api")
+
+PROBLEM = "application/problem+json"
+READINGS = TypeAdapter(list[Reading])
+
+
+async def raw_body(request: Request) -> bytes:
+    return await request.body()
+
+
+Body = Annotated[bytes, Depends(raw_body)]
+
+
+def refused(body: dict[str, Any]) -> Response:
+    return JSONResponse(body, body["status"], media_type=PROBLEM)
+
+
+@router.get("/calc")
+def list_calculations() -> list[dict[str, Any]]:
+    """The names of the computations with their JSON Schemas."""
+    return [c.describe() for c in CALCULATIONS.values()]
+
+
+@router.post("/calc/{name}")
+def calculate(name: str, body: Body) -> Response:
+    """Answer one computation."""
+    if name not in CALCULATIONS:
+        known = ", ".join(CALCULATIONS)
+        return refused(problem(404, "There is no such computation", f"{name}; known: {known}"))
+    try:
+        answer = CALCULATIONS[name].run(body)
+    except ValidationError as error:
+        return refused(from_validation(error))
+    return Response(answer.model_dump_json(), media_type="application/json")
+
+
+@router.get("/jobs")
+def list_jobs(visit: AVisit) -> list[dict[str, Any]]:
+    """Jobs with where they stand."""
+    return [_brief(visit.judged(job_id)) for job_id in jobs.ids(visit.session)]
+
+
+def _brief(judged: Any) -> dict[str, Any]:
+    return {
+        "id": judged.id,
+        "uid": judged.job.uid,
+        "name": judged.job.head.name,
+        "at": judged.at,
+        "verdicts": {name: s.call.verdict for name, s in judged.stages.items()},
+    }
+
+
+@router.get("/jobs/{job_id}")
+def get_job(job_id: int, visit: AVisit) -> Response:
+    """The whole job, as the job file has it."""
+    return Response(visit.judged(job_id).job.model_dump_json(), media_type="application/json")
+
+
+@router.get("/jobs/{job_id}/calls")
+def get_calls(job_id: int, visit: AVisit) -> Response:
+    """The call of every stage."""
+    stages = visit.judged(job_id).stages
+    content = {name: stage.model_dump(mode="json") for name, stage in stages.items()}
+    return JSONResponse(content)
+
+
+@router.post("/jobs")
+def post_job(body: Body, visit: AVisit) -> Response:
+    """Import a job file; refused where the job is here already."""
+    try:
+        job = Job.model_validate_json(body)
+    except ValidationError as error:
+        return refused(from_validation(error))
+    try:
+        with visit.change() as session:
+            job_id = jobs.import_job(session, job)
+    except jobs.ExistsError as held:
+        return refused(problem(409, "This job is here already", f"as job {held.job_id}"))
+    return JSONResponse({"id": job_id}, 201)
+
+
+@router.post("/jobs/{job_id}/runs/{kind}")
+def post_run(job_id: int, kind: RunKind, visit: AVisit) -> Response:
+    """Begin a run: ``hold``, ``pull`` or ``decay``."""
+    with visit.change() as session:
+        uid = jobs.begin_run(session, job_id, kind, visit.person)
+    visit.request.app.state.bench.follow(job_id)
+    return JSONResponse({"run": uid}, 201)
+
+
+@router.post("/jobs/{job_id}/runs/{uid}/readings")
+def post_readings(job_id: int, uid: str, body: Body, visit: AVisit) -> Response:
+    """Append readings, a list. One that is there already (instrument, seq) is stored once."""
+    try:
+        readings = READINGS.validate_json(body, strict=True)
+    except ValidationError as error:
+        return refused(from_validation(error))
+    try:
+        with visit.change() as session:
+            new = jobs.append_readings(session, job_id, uid, readings)
+    except ValueError as error:
+        return refused(problem(422, "The request is not valid", str(error)))
+    return JSONResponse({"stored": new, "known": len(readings) - new})

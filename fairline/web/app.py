@@ -1,0 +1,124 @@
+"""The application: middlewares, routers, errors."""
+
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse, PlainTextResponse, Response
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+
+from fairline.core.problem import problem
+from fairline.settings import Settings
+from fairline.store.database import open_database
+from fairline.store.jobs import NotFoundError
+from fairline.web import (
+    api,
+    board,
+    charge,
+    commission,
+    evacuate,
+    flare,
+    hand_over,
+    mount,
+    practice,
+    pressure_test,
+    route,
+    runs,
+    shelf,
+    stage,
+    survey,
+)
+from fairline.web.bench import Bench
+from fairline.web.pages import page
+from fairline.web.security import BodyTooLargeError, Guard
+from fairline.web.visit import JudgedCache, Visit
+
+STATIC = Path(__file__).parent / "static"
+WITHOUT_ROUTER = (mount, route, pressure_test)  # imported for the views they register
+ROUTERS = (api, board, shelf, practice, survey, flare, runs, evacuate, charge, commission,
+           hand_over, stage)  # fmt: skip
+
+
+class KeptStatic(StaticFiles):
+    """Static files are addressed by version, so browsers may keep them."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        response = super().file_response(*args, **kwargs)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """An application on its own database. No interactive page: it would fetch from elsewhere."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        yield
+        app.state.closing.set()
+        app.state.bench.close()
+        app.state.database.close()
+
+    app = FastAPI(
+        title="Fair Line",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
+    )
+    app.state.settings = settings
+    app.state.database = open_database(settings.database_url)
+    app.state.judged = JudgedCache()
+    app.state.bench = Bench(app.state.database.session)
+    app.state.closing = threading.Event()
+    app.mount("/static", KeptStatic(directory=STATIC), name="static")
+    for module in ROUTERS:
+        app.include_router(module.router)
+    app.add_middleware(GZipMiddleware, minimum_size=1000)
+    app.add_middleware(Guard, settings=settings)
+    _handle_errors(app)
+    return app
+
+
+def _handle_errors(app: FastAPI) -> None:
+    def told(request: Request, status: int, title: str, detail: str = "") -> Response:
+        if request.url.path.startswith("/api/"):
+            return JSONResponse(
+                problem(status, title, detail), status, media_type="application/problem+json"
+            )
+        session = app.state.database.session()
+        try:
+            return page(
+                "error.html",
+                Visit(request, session),
+                status,
+                title=title,
+                detail=detail,
+                status_code=status,
+            )
+        finally:
+            session.close()
+
+    @app.exception_handler(NotFoundError)
+    def not_found(request: Request, error: NotFoundError) -> Response:
+        return told(request, 404, "Not here", str(error))
+
+    @app.exception_handler(HTTPException)
+    def http_error(request: Request, error: HTTPException) -> Response:
+        title = {404: "Not here", 405: "Not done this way"}.get(error.status_code, "Refused")
+        return told(request, error.status_code, title, str(error.detail))
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, error: RequestValidationError) -> Response:
+        first = error.errors()[0]
+        where = ".".join(str(p) for p in first["loc"][1:])
+        return told(request, 422, "The request is not valid", f"{where}: {first['msg']}")
+
+    @app.exception_handler(BodyTooLargeError)
+    def too_large(request: Request, error: BodyTooLargeError) -> Response:
+        return PlainTextResponse("The request is too large.", 413)

@@ -1,0 +1,137 @@
+"""The board: every job with its line, and the ways to begin one."""
+
+from typing import Any
+from urllib.parse import quote, urlsplit
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from pydantic import ValidationError
+
+from fairline.core.job import Job, JobHead
+from fairline.core.problem import from_validation
+from fairline.store import house, jobs, readings_csv
+from fairline.web.forms import Form, flat, posted, read
+from fairline.web.pages import page
+from fairline.web.visit import AForm, AVisit, Visit
+
+router = APIRouter(include_in_schema=False)
+
+YEAR_S = 365 * 24 * 3600
+PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
+
+
+@router.get("/")
+def board(visit: AVisit) -> HTMLResponse:
+    judged = [visit.judged(job_id) for job_id in jobs.ids(visit.session)]
+    company = house.company(visit.session)
+    return page("board/board.html", visit, jobs=judged, company=company)
+
+
+def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
+    context = {
+        "form": form,
+        "shelf": house.shelf(visit.session),
+        "import_error": None,
+        "exists": None,
+        **more,
+    }
+    return page("board/new.html", visit, status=status, **context)
+
+
+@router.get("/jobs/new")
+def new_job(visit: AVisit) -> HTMLResponse:
+    company = house.company(visit.session)
+    head = JobHead(name="new", company=company.name, company_phone=company.phone)
+    return _new_page(visit, Form(flat(head, visit.system) | {"name": "", "sheet_id": ""}))
+
+
+@router.post("/jobs/new")
+def create_job(data: AForm, visit: AVisit) -> Response:
+    fields = posted(data)
+    chosen = fields.pop("sheet_id", "")
+    head, form = read(JobHead, fields, visit.system)
+    form.values["sheet_id"] = chosen
+    if head is None:
+        return _new_page(visit, form, status=422)
+    with visit.change() as session:
+        sheet = house.shelved(session, int(chosen)).sheet if chosen.isdigit() else None
+        job_id = jobs.create(session, head, sheet)
+        company = house.company(session)
+        if head.company and not company.name:
+            house.set_company(session, house.Company(name=head.company, phone=head.company_phone))
+    return RedirectResponse(f"/jobs/{job_id}/survey", 303)
+
+
+@router.post("/jobs/import")
+def import_job(data: AForm, visit: AVisit) -> Response:
+    """A job file as a new job; one that is here already only as a copy."""
+    file = data.get("file")
+    content = b"" if file is None or isinstance(file, str) else file.file.read()
+    blank = Form({"sheet_id": ""})
+    if not content.strip():
+        return _new_page(visit, blank, 422, import_error="Choose a job file: this one is empty.")
+    try:
+        job = Job.model_validate_json(readings_csv.decode(content))
+        with visit.change() as session:
+            job_id = jobs.import_job(session, job, as_copy="as_copy" in data)
+    except jobs.ExistsError as held:
+        return _new_page(
+            visit, blank, 409, exists=held.job_id, import_error="This job is here already."
+        )
+    except ValidationError as error:
+        told = from_validation(error)["detail"]
+        return _new_page(visit, blank, 422, import_error=f"Not a job file: {told}")
+    except readings_csv.CsvError as error:
+        return _new_page(visit, blank, 422, import_error=f"Not a job file: {error}")
+    return RedirectResponse(f"/jobs/{job_id}/survey", 303)
+
+
+@router.get("/jobs/{job_id}")
+def open_job(job_id: int, visit: AVisit) -> Response:
+    """A job opens where it stands."""
+    return RedirectResponse(f"/jobs/{job_id}/{visit.judged(job_id).at}", 307)
+
+
+@router.get("/jobs/{job_id}/head")
+def edit_head(job_id: int, visit: AVisit) -> HTMLResponse:
+    judged = visit.judged(job_id)
+    return page(
+        "board/head.html",
+        visit,
+        j=judged,
+        job=judged.job,
+        form=Form(flat(judged.job.head, visit.system)),
+    )
+
+
+@router.post("/jobs/{job_id}/head")
+def save_head(job_id: int, data: AForm, visit: AVisit) -> Response:
+    head, form = read(JobHead, posted(data), visit.system)
+    if head is None:
+        judged = visit.judged(job_id)
+        return page("board/head.html", visit, 422, j=judged, job=judged.job, form=form)
+    with visit.change() as session:
+        jobs.set_head(session, job_id, head)
+    return RedirectResponse(f"/jobs/{job_id}/survey", 303)
+
+
+@router.post("/preferences")
+def preferences(data: AForm, visit: AVisit) -> Response:
+    """Units, theme and the person at work, remembered by the browser."""
+    back = urlsplit(visit.request.headers.get("referer", "/"))
+    response = RedirectResponse(back.path or "/", 303)
+    for name, allowed in PREFERENCES.items():
+        if (value := data.get(name)) in allowed:
+            response.set_cookie(
+                f"fairline_{name}", str(value), max_age=YEAR_S, httponly=True, samesite="lax"
+            )
+    person = data.get("person")
+    if isinstance(person, str):
+        response.set_cookie(
+            "fairline_person",
+            quote(person.strip()[:100]),
+            max_age=YEAR_S,
+            httponly=True,
+            samesite="lax",
+        )
+    return response

@@ -1,0 +1,68 @@
+"""Charge pages: the added charge, the weighings, the release of the valves."""
+
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.responses import RedirectResponse, Response
+
+from fairline.core import charge, route
+from fairline.store import jobs
+from fairline.web.forms import Form, posted, read
+from fairline.web.stage import stage_page, stage_view
+from fairline.web.visit import AForm, AVisit, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+
+@stage_view("charge")
+def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+    job, rules = judged.job, judged.rules
+    length_m = route.installed_length_m(job.route, rules)
+    worked = charge.answer(length_m, job.charge, rules)
+    return {
+        "checks": {c.id: c for c in judged.stages["charge"].checks},
+        "length_m": length_m,
+        "result": worked.result if worked else None,
+        "weighed_kg": charge.weighed_kg(job.weighings),
+        "short_line": charge.short_line(job.charge, rules),
+        "blocked": charge.blocked_by(judged.stages),
+        "valve_order": rules.practice.school("valve_order"),
+        "release_form": Form({"by": visit.person}),
+    }
+
+
+@router.post("/jobs/{job_id}/charge/weighings")
+def weigh(job_id: int, data: AForm, visit: AVisit) -> Response:
+    fields = posted(data)
+    record, form = read(
+        charge.Weighing, fields, visit.system, extra={"kind": "weighing", "at": jobs.now()}
+    )
+    if record is None:
+        if form.whole:
+            form.errors.setdefault("before_kg", form.whole)
+        return stage_page(visit, visit.judged(job_id), "charge", record_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return RedirectResponse(f"/jobs/{job_id}/charge", 303)
+
+
+@router.post("/jobs/{job_id}/charge/release")
+def release(job_id: int, data: AForm, visit: AVisit) -> Response:
+    """Record the opening of the valves: after both gates, or by a named override with a reason."""
+    fields = posted(data)
+    judged = visit.judged(job_id)
+    extra = {
+        "kind": "release",
+        "at": jobs.now(),
+        "full_open": "full_open" in fields,
+        "caps_on": "caps_on" in fields,
+    }
+    record, form = read(charge.Release, fields, visit.system, extra=extra)
+    if record is not None and charge.blocked_by(judged.stages) and not record.overridden:
+        form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
+        record = None
+    if record is None:
+        return stage_page(visit, judged, "charge", release_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return RedirectResponse(f"/jobs/{job_id}/charge", 303)

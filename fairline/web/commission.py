@@ -1,0 +1,50 @@
+"""Commission pages: the zone measured in both modes."""
+
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.responses import RedirectResponse, Response
+
+from fairline.core import commission
+from fairline.store import jobs
+from fairline.web.forms import posted, read
+from fairline.web.stage import stage_page, stage_view
+from fairline.web.visit import AForm, AVisit, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+
+@stage_view("commission")
+def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+    records = judged.job.runnings
+    modes = {}
+    for mode in commission.MODES:
+        record = commission.latest(records, mode)
+        answer = commission.answer(record, judged.rules) if record else None
+        modes[mode] = {
+            "record": record,
+            "result": answer.result if answer else None,
+            "count": sum(r.mode == mode for r in records),
+        }
+    return {
+        "checks": {c.id: c for c in judged.stages["commission"].checks},
+        "modes": modes,
+        "mode_words": commission.MODE_WORDS,
+    }
+
+
+@router.post("/jobs/{job_id}/commission/readings")
+def measured(job_id: int, data: AForm, visit: AVisit) -> Response:
+    fields = posted(data)
+    record, form = read(
+        commission.Running, fields, visit.system, extra={"kind": "running", "at": jobs.now()}
+    )
+    if record is None:
+        if whole := form.whole:
+            side, _, told = whole.partition(": ")
+            wrong = {"return": "return_c", "supply": "supply_c"}.get(side, "airflow_m3_s")
+            form.errors.setdefault(wrong, told or whole)
+        return stage_page(visit, visit.judged(job_id), "commission", record_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return RedirectResponse(f"/jobs/{job_id}/commission", 303)

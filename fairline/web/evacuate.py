@@ -1,0 +1,147 @@
+"""Evacuate pages: the live gauge, the pull, the decay and its shape."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response, StreamingResponse
+from starlette.concurrency import run_in_threadpool
+
+from fairline.core import evacuate
+from fairline.core.quantities import duration
+from fairline.instruments.vacuum import SCENARIOS
+from fairline.store import jobs
+from fairline.web import bench
+from fairline.web.drawing import chart
+from fairline.web.drawing.decay_chart import decay_chart
+from fairline.web.pages import job_context, render
+from fairline.web.runs import held_s, open_run
+from fairline.web.stage import stage_view
+from fairline.web.visit import AForm, AVisit, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
+RATE_WINDOW_S = 60.0
+
+
+@stage_view("evacuate")
+def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+    job, rules = judged.job, judged.rules
+    vacuum = [r for r in job.runs if r.kind in ("pull", "decay")]
+    run = vacuum[-1] if vacuum else None
+    worked = evacuate.answer(evacuate.latest(job.runs), job.evacuate, rules)
+    rule, _ = evacuate.rule(rules)
+    target = rules.limit("pull_to")
+    isolated = run is not None and run.kind == "decay"
+    charts = []
+    if run and run.readings:
+        limit_pa = rule.max_pa if isolated or target is None else target.value
+        charts = [
+            decay_chart(
+                run,
+                frame,
+                visit.system,
+                limit_pa,
+                rule.hold_s if isolated else None,
+                worked.result if worked and isolated else None,
+            )
+            for frame in (chart.WIDE, chart.NARROW)
+        ]
+    gauge = visit.request.app.state.bench.on(judged.id)
+    return {
+        "run": run,
+        "open_run": open_run(judged, "pull", "decay"),
+        "isolated": isolated,
+        "result": worked.result if worked else None,
+        "rule": rule,
+        "target": target,
+        "held_s": held_s(run),
+        "held": duration(held_s(run) or 0.0),
+        "rate_pa_s": rate_pa_s(run),
+        "charts": charts,
+        "gauge": gauge,
+        "scenarios": SCENARIOS,
+        "speeds": bench.SPEEDS,
+        "vacuum_runs": vacuum,
+        "school": rules.practice.school("decay"),
+    }
+
+
+def rate_pa_s(run: Any) -> float | None:
+    """How fast the pressure moves, over the last minute of readings."""
+    if run is None or len(run.readings) < 2:
+        return None
+    last = run.readings[-1]
+    recent = [r for r in run.readings if r.t_s >= last.t_s - RATE_WINDOW_S]
+    span = last.t_s - recent[0].t_s
+    return (last.pa - recent[0].pa) / span if span > 0 else None
+
+
+@router.post("/jobs/{job_id}/evacuate/gauge")
+def connect(job_id: int, data: AForm, visit: AVisit) -> Response:
+    """Put the simulated gauge on the job; a pull begins where none is open."""
+    scenario, speed = str(data.get("scenario")), str(data.get("speed"))
+    if scenario not in SCENARIOS or speed not in {str(s) for s in bench.SPEEDS}:
+        return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
+    judged = visit.judged(job_id)
+    ambient = judged.job.evacuate.ambient_c
+    if open_run(judged, "pull", "decay") is None:
+        with visit.change() as session:
+            jobs.begin_run(session, job_id, "pull", visit.person)
+    visit.request.app.state.bench.connect(
+        job_id,
+        scenario,
+        int(speed),
+        evacuate.DEFAULT_AMBIENT_C if ambient is None else ambient,
+    )
+    return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
+
+
+@router.post("/jobs/{job_id}/evacuate/gauge/off")
+def disconnect(job_id: int, visit: AVisit) -> Response:
+    visit.request.app.state.bench.disconnect(job_id)
+    return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
+
+
+@router.get("/jobs/{job_id}/evacuate/live")
+async def live(job_id: int, request: Request, visit: AVisit) -> Response:
+    """Server-sent events: the page's live part, made anew whenever a reading came in."""
+    sessions = request.app.state.database.session
+    await run_in_threadpool(visit.judged, job_id)
+
+    def current() -> int:
+        with sessions() as session:
+            return jobs.revision_of(session, job_id)
+
+    def fragment() -> str:
+        with sessions() as session:
+            fresh = Visit(request, session)
+            judged = fresh.judged(job_id)
+            return render(
+                "evacuate/live.html",
+                fresh,
+                **job_context(judged, "evacuate"),
+                **view(fresh, judged),
+            )
+
+    async def events() -> AsyncIterator[str]:
+        sent = -1
+        while not await request.is_disconnected() and not request.app.state.closing.is_set():
+            try:
+                revision = await run_in_threadpool(current)
+            except jobs.NotFoundError:
+                return
+            if revision != sent:
+                sent = revision
+                yield event("live", await run_in_threadpool(fragment))
+            await asyncio.sleep(LOOK_EVERY_S)
+
+    return StreamingResponse(events(), media_type="text/event-stream")
+
+
+def event(name: str, content: str) -> str:
+    """One server-sent event; every line of its content is a data line."""
+    lines = "\n".join(f"data: {line}" for line in content.splitlines() if line.strip())
+    return f"event: {name}\n{lines}\n\n"

@@ -1,0 +1,131 @@
+"""Readings of a run from a page: typed one at a time, or read from a CSV file."""
+
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import FormData
+
+from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa
+from fairline.core.readings import Reading, Run, RunKind
+from fairline.store import jobs, readings_csv
+from fairline.web.forms import Form, posted, read
+from fairline.web.stage import stage_page
+from fairline.web.visit import AForm, AVisit, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+BY_HAND = "by hand"
+STAGE_OF: dict[str, str] = {"hold": "pressure-test", "pull": "evacuate", "decay": "evacuate"}
+
+
+class TypedReading(Entry):
+    """A reading as a person types it; a blank time means now."""
+
+    after_s: DurationS = None
+    gauge_pa: GaugePa = None
+    pipe_c: TemperatureC = None
+    pa: VacuumPa = None
+
+
+def open_run(judged: Judged, *kinds: RunKind) -> Run | None:
+    """The newest run of these kinds, while it is not closed."""
+    runs = [r for r in judged.job.runs if r.kind in kinds]
+    return runs[-1] if runs and runs[-1].ended_at is None else None
+
+
+def held_s(run: Run | None) -> float | None:
+    """How long a run's readings reach, from its first."""
+    if run is None or not run.readings:
+        return None
+    return run.readings[-1].t_s - run.readings[0].t_s
+
+
+def typed_reading(visit: Visit, run: Run, fields: dict[str, Any]) -> tuple[Reading | None, Form]:
+    """A typed reading as it is stored, or the errors beside the fields."""
+    entry, form = read(TypedReading, fields, visit.system)
+    if entry is None:
+        return None, form
+    after = entry.after_s
+    if after is None:
+        after = max(0.0, (jobs.now() - run.started_at).total_seconds())
+    seq = jobs.next_seq(visit.session, int(visit.request.path_params["job_id"]), run.uid, BY_HAND)
+    values = {
+        "instrument": BY_HAND,
+        "seq": seq,
+        "t_s": after,
+        "gauge_pa": entry.gauge_pa,
+        "pipe_c": entry.pipe_c,
+        "pa": entry.pa,
+    }
+    reading, checked = read(Reading, values, visit.system)
+    if reading is None:
+        return None, Form(fields, checked.errors)
+    if wrong := reading.fits(run.kind):
+        name = wrong.split()[0]
+        return None, Form(fields, {name: "this reading is needed"})
+    return reading, form
+
+
+@router.post("/jobs/{job_id}/runs/{kind}/begin")
+def begin(job_id: int, kind: RunKind, visit: AVisit) -> Response:
+    with visit.change() as session:
+        jobs.begin_run(session, job_id, kind, visit.person)
+    visit.request.app.state.bench.follow(job_id)
+    return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF[kind]}", 303)
+
+
+@router.post("/jobs/{job_id}/runs/{kind}/reading")
+def add_reading(job_id: int, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+    fields = posted(data)
+    judged = visit.judged(job_id)
+    stage = STAGE_OF[kind]
+    run = open_run(judged, kind)
+    if run is None:
+        with visit.change() as session:
+            jobs.begin_run(session, job_id, kind, visit.person)
+        judged = visit.judged(job_id)
+        run = open_run(judged, kind)
+    assert run is not None
+    reading, form = typed_reading(visit, run, fields)
+    if reading is None:
+        return stage_page(visit, judged, stage, record_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_readings(session, job_id, run.uid, [reading])
+    return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+
+
+@router.post("/jobs/{job_id}/runs/{kind}/file")
+def add_file(job_id: int, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+    """A CSV file as a new run: all of it, or nothing with line and column."""
+    content = _content(data)
+    judged = visit.judged(job_id)
+    stage = STAGE_OF[kind]
+    try:
+        readings = readings_csv.read(content, kind)
+        with visit.change() as session:
+            uid = jobs.begin_run(session, job_id, kind, visit.person)
+            jobs.append_readings(session, job_id, uid, readings)
+    except readings_csv.CsvError as error:
+        return stage_page(
+            visit, judged, stage, record_form=Form({}, {"file": str(error)}), status=422
+        )
+    return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+
+
+def _content(data: FormData) -> bytes:
+    file = data.get("file")
+    return b"" if file is None or isinstance(file, str) else file.file.read()
+
+
+@router.get("/jobs/{job_id}/runs/{uid}.csv")
+def download(job_id: int, uid: str, visit: AVisit) -> Response:
+    run = next((r for r in visit.judged(job_id).job.runs if r.uid == uid), None)
+    if run is None:
+        raise jobs.NotFoundError(f"there is no run {uid}")
+    name = f"job-{job_id}-{run.kind}-{uid}.csv"
+    return Response(
+        readings_csv.write(run),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
