@@ -39,7 +39,7 @@ class VacuumSystem:
     """A small split system on its pump. Pressures in Pa; ``advance`` moves time on."""
 
     volume_m3: float = 0.0025
-    pump_m3_s: float = 0.0019
+    pump_m3_s: float = 0.0009
     ultimate_pa: float = 3.0
     bore_m: float = 0.0095
     hose_m: float = 0.9

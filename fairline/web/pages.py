@@ -9,6 +9,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from fairline.core.call import Check, StageCall, Verdict
+from fairline.core.entry import Entry, kind_of
 from fairline.core.line import STAGES
 from fairline.core.quantities import preferring, show
 from fairline.core.units import KINDS, System
@@ -64,11 +65,25 @@ def plate_check(call: StageCall) -> Check | None:
     """The check the plate draws: the one that decides, else the first with a value and a limit."""
     drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
     deciding = [c for c in drawn if c.call.verdict is call.call.verdict]
-    return (deciding or drawn or [None])[0]
+    return next(iter(deciding or drawn), None)
 
 
 def moment(at: datetime) -> str:
     return at.strftime("%Y-%m-%d %H:%M UTC")
+
+
+def hms(seconds: float) -> str:
+    """A clock: ``2:14`` minutes and seconds, ``19:42:00`` from an hour on."""
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    minutes, left = divmod(rest, 60)
+    return f"{hours}:{minutes:02}:{left:02}" if hours else f"{minutes}:{left:02}"
+
+
+def sheet_kind(models: dict[str, type[Entry]], field: str) -> str | None:
+    """The kind of quantity of a sheet's field (``outdoor.max_length_m``)."""
+    part, _, name = field.partition(".")
+    return kind_of(models[part], name) if part in models else None
 
 
 def environment() -> Environment:
@@ -92,6 +107,8 @@ def environment() -> Environment:
         stage_kind=stage_kind,
         plate_check=plate_check,
         Form=Form,
+        hms=hms,
+        sheet_kind=sheet_kind,
     )
     env.filters["say"] = preferring
     env.filters["moment"] = moment

@@ -100,12 +100,13 @@ def save_stage(job_id: int, stage: str, data: AForm, visit: AVisit) -> Response:
     added, removed = (str(data.get(name) or "") for name in ("_add", "_remove"))
     fields = rows_changed(posted(data), added, removed)
     entry, form = read(ENTRIES[stage], fields, visit.system, entry_of(judged, stage))
-    held = {"editor": editor, "version": int(version) if version.isdigit() else 0}
+    at_version = int(version) if version.isdigit() else 0
+    held: dict[str, Any] = {"editor": editor, "version": at_version}
     if entry is None:
         return stage_page(visit, judged, stage, form, status=422, **held)
     try:
         with visit.change() as session:
-            jobs.save_entry(session, job_id, stage, entry, held["version"], editor, visit.person)
+            jobs.save_entry(session, job_id, stage, entry, at_version, editor, visit.person)
     except jobs.ConflictError as conflict:
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
     if not visit.htmx:

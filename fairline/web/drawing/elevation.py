@@ -58,12 +58,13 @@ def elevation(
         state = " tight" if i in tight else " inside" if hidden else ""
         parts.append(tag("path", d=path([a, b]), class_=f"gas{state}", stroke_width=gas))
     parts.append(tag("path", d=path(drawn), class_="liquid", stroke_width=gas / 3.2))
-    for i, (a, b) in enumerate(zip(points, points[1:], strict=False), start=1):
-        parts.append(_dimension(i, drawn[i - 1], drawn[i], _length(a, b), system, paper))
+    for i in range(1, len(points)):
+        long_m = _length(points[i - 1], points[i])
+        parts.append(_dimension(i, drawn[i - 1], drawn[i], long_m, system, paper))
     parts.append(_ruler(per_m, paper, system))
     told = "; ".join(
-        f"leg {i} {show(_length(a, b), 'length', system).text}"
-        for i, (a, b) in enumerate(zip(points, points[1:], strict=False), start=1)
+        f"leg {i} {show(_length(points[i - 1], points[i]), 'length', system).text}"
+        for i in range(1, len(points))
     )
     label = f"Run drawn to scale, from the outdoor valves: {told}"
     size = "drawing-wide" if paper.width > 500 else "drawing-narrow"

@@ -1,0 +1,261 @@
+"""Five single-zone jobs at Kestrel Yard, each at another stage."""
+
+import random
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
+from fairline.core.charge import Release, Weighing
+from fairline.core.commission import Running
+from fairline.core.evacuate import EvacuateEntry
+from fairline.core.flare import PLACES, JointRecord, WrenchEntry
+from fairline.core.hand_over import HandOverEntry
+from fairline.core.job import Job, JobHead
+from fairline.core.mount import MountEntry
+from fairline.core.pressure_test import TestEntry
+from fairline.core.readings import Reading, Run, RunKind
+from fairline.core.route import Direction, Leg, RouteEntry
+from fairline.core.sheet import Sheet
+from fairline.core.survey import Room, SurveyEntry
+from fairline.demo.sheets import BTU_H, OSMUND_26, PELLOW_35
+from fairline.instruments.vacuum import MicronGauge, Scenario, system
+
+FOOT, INCH, POUND = 0.3048, 0.0254, 0.45359237
+DAY_ONE = datetime(2026, 3, 3, 8, 0, tzinfo=UTC)
+IDA, TOMAS = "Ida Marsh", "Tomas Reed"  # invented
+
+
+def demo_jobs() -> list[Job]:
+    """The oldest first: the board shows the newest on top."""
+    return [bindery(), luthier(), darkroom(), letterpress(), cafe()]
+
+
+def head(name: str, bay: str) -> JobHead:
+    return JobHead(
+        name=name,
+        site=f"Kestrel Yard, {bay}",
+        customer="Kestrel Yard studios",
+        company="Ninefold Ductless",
+        company_phone="555 0142",
+    )
+
+
+def survey(room: str, load_btu_h: float, sheet: Sheet, boxes: bool = True) -> SurveyEntry:
+    more: dict[str, Any] = {}
+    if boxes:
+        more = {
+            "damage": "none",
+            "parts_seen": sheet.parts_list(),
+            "codes_belong": "yes",
+            "hiss": "heard",
+            "outdoor_serial": f"K{len(room) * 7919}",
+            "head_serial": f"H{len(room) * 6271}",
+        }
+    return SurveyEntry(
+        rooms=(Room(name=room, area_m2=34.0, load_w=load_btu_h * BTU_H),),
+        outdoor_place="Yard side, below the window",
+        surveyed_by=IDA,
+        **more,
+    )
+
+
+def mount(sheet: Sheet) -> MountEntry:
+    return MountEntry(
+        head_left_m=14 * INCH, head_right_m=20 * INCH, head_ceiling_m=5 * INCH,
+        head_height_m=7.2 * FOOT, plate=sheet.head.plate_pitch or "level",
+        hole_m=sheet.head.hole_m, hole_fall_m=0.6 * INCH, wall_m=13 * INCH, hole_clear="yes",
+        drain_low="yes", support="bracket", outdoor_behind_m=7 * INCH, outdoor_left_m=12 * INCH,
+        outdoor_right_m=26 * INCH, outdoor_front_m=60 * INCH, outdoor_level="yes",
+        outdoor_anchored="yes",
+    )  # fmt: skip
+
+
+def run_of(*legs: tuple[Direction, float]) -> RouteEntry:
+    return RouteEntry(
+        valve_height_m=1.2 * FOOT,
+        bend_radius_m=2.5 * INCH,
+        end_allowance_m=6 * INCH,
+        both_insulated="yes",
+        legs=tuple(Leg(direction=d, length_m=feet * FOOT) for d, feet in legs),
+    )
+
+
+def joints(day: datetime, by: str = TOMAS) -> list[JointRecord]:
+    torques = {"liquid": (16.1, 16.6), "gas": (37.5, 38.9)}
+    return [
+        JointRecord(
+            place=place,
+            look="good",
+            by=by,
+            at=day + timedelta(minutes=25 * i),
+            applied_nm=torques[place.split("_")[0]][i % 2],
+        )
+        for i, place in enumerate(PLACES)
+    ]
+
+
+def hold(
+    day: datetime, start_psi: float, hours: float, from_c: float, to_c: float, lost_psi: float = 0.0
+) -> Run:
+    """A nitrogen hold logged every half hour while the yard cools down and warms again."""
+    chance = random.Random(7)
+    readings = []
+    steps = int(hours * 2)
+    for i in range(steps + 1):
+        share = min(1.0, i / max(steps * 0.75, 1))
+        pipe = from_c + (to_c - from_c) * share + chance.gauss(0, 0.05)
+        gauge = expected_gauge_pa(start_psi * PSI_PA, from_c, pipe)
+        gauge -= lost_psi * PSI_PA * i / max(steps, 1)
+        readings.append(
+            Reading(
+                instrument="digital gauge",
+                seq=i,
+                t_s=i * 1800.0,
+                gauge_pa=round(gauge / PSI_PA) * PSI_PA,
+                pipe_c=round(pipe, 1),
+            )
+        )
+    return Run(
+        uid=f"hold-{day:%d%H}",
+        kind="hold",
+        started_at=day,
+        started_by=TOMAS,
+        ended_at=day + timedelta(hours=hours),
+        readings=tuple(readings),
+    )
+
+
+def vacuum(
+    day: datetime, scenario: Scenario, pull_min: float, decay_min: float, seed: int
+) -> list[Run]:
+    """A pull and its decay, from the simulated system and gauge."""
+    plant = system(scenario)
+    gauge = MicronGauge(plant, seed=seed)
+    runs = []
+    begun = day
+    spans: list[tuple[RunKind, float]] = [("pull", pull_min), ("decay", decay_min)]
+    for kind, minutes in spans:
+        if kind == "decay":
+            plant.isolate()
+        readings = []
+        for i in range(int(minutes * 60 / 5) + 1):
+            readings.append(
+                Reading(instrument="micron gauge", seq=i, t_s=i * 5.0, pa=gauge.read_pa())
+            )
+            plant.advance(5, pumping=kind == "pull")
+        ended = begun + timedelta(minutes=minutes)
+        runs.append(
+            Run(
+                uid=f"{kind}-{begun:%d%H%M}",
+                kind=kind,
+                started_at=begun,
+                started_by=TOMAS,
+                ended_at=ended,
+                readings=tuple(readings),
+            )
+        )
+        begun = ended
+    return runs
+
+
+def bindery() -> Job:
+    """Done and handed over."""
+    run = run_of(("up", 7), ("right", 13), ("up", 4), ("in", 1.2), ("right", 3.5), ("up", 1.5))
+    return Job(
+        uid="kestrel-bindery-0001", created_at=DAY_ONE, head=head("Bindery", "bay 4"),
+        sheet=OSMUND_26, survey=survey("Bindery", 8200, OSMUND_26), mount=mount(OSMUND_26),
+        route=run, flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
+        pressure_test=TestEntry(altitude_m=210.0),
+        evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, core_out=True, gauge_far=True),
+        records=(
+            *joints(DAY_ONE + timedelta(hours=4)),
+            Weighing(cylinder="R-32 no. 3", before_kg=7.842, after_kg=7.806, hose_kg=0.004,
+                     by=IDA, at=DAY_ONE + timedelta(days=1, hours=3)),
+            Release(order="gas_first", full_open=True, caps_on=True, by=IDA,
+                    at=DAY_ONE + timedelta(days=1, hours=3, minutes=20)),
+            Running(mode="cool", return_c=27.2, return_rh=0.52, supply_c=14.1, supply_rh=0.91,
+                    current_a=4.9, outdoor_c=24.0, drain="runs", by=IDA,
+                    at=DAY_ONE + timedelta(days=1, hours=4)),
+            Running(mode="heat", return_c=19.4, return_rh=0.42, supply_c=36.2, supply_rh=0.16,
+                    current_a=5.6, outdoor_c=9.0, by=IDA,
+                    at=DAY_ONE + timedelta(days=1, hours=5)),
+        ),
+        runs=(
+            hold(DAY_ONE + timedelta(hours=7), 300, 2.0, 17.0, 16.0),
+            *vacuum(DAY_ONE + timedelta(days=1, hours=1), "sound", 22, 12, seed=3),
+        ),
+        hand_over=HandOverEntry(labels=True, filters=True, breaker=True, yearly=True,
+                                manuals=True, warranty=True, received_by="The bindery's keeper"),
+    )  # fmt: skip
+
+
+def luthier() -> Job:
+    """The pressure fell overnight with the temperature, and is sound."""
+    day = DAY_ONE + timedelta(days=6)
+    return Job(
+        uid="kestrel-luthier-0002", created_at=day, head=head("Luthier", "bay 7, gallery"),
+        sheet=PELLOW_35, survey=survey("Luthier", 10_400, PELLOW_35), mount=mount(PELLOW_35),
+        route=run_of(("up", 11), ("left", 9), ("in", 1.3), ("left", 4)),
+        flare=WrenchEntry(wrench_m=0.25),
+        records=tuple(_pellow_joints(day + timedelta(hours=5))),
+        runs=(hold(day + timedelta(hours=9), 437, 15.0, 23.5, 6.5),),
+    )  # fmt: skip
+
+
+def _pellow_joints(day: datetime) -> list[JointRecord]:
+    return [
+        r.model_copy(update={"applied_nm": 55.0}) if r.place.startswith("gas") else r
+        for r in joints(day)
+    ]
+
+
+def darkroom() -> Job:
+    """The decay levels off: water."""
+    day = DAY_ONE + timedelta(days=13)
+    return Job(
+        uid="kestrel-darkroom-0003", created_at=day, head=head("Darkroom", "bay 5, cellar"),
+        sheet=OSMUND_26, survey=survey("Darkroom", 7600, OSMUND_26), mount=mount(OSMUND_26),
+        route=run_of(("up", 9), ("left", 16), ("down", 3), ("in", 1.2), ("left", 6)),
+        flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
+        evacuate=EvacuateEntry(ambient_c=15.0, core_out=True, gauge_far=True,
+                               notes="The line set lay taped in the yard for three weeks."),
+        records=tuple(joints(day + timedelta(hours=3))),
+        runs=(
+            hold(day + timedelta(hours=5), 302, 1.5, 14.0, 15.5),
+            *vacuum(day + timedelta(hours=8), "wet", 45, 16, seed=5),
+        ),
+    )  # fmt: skip
+
+
+def letterpress() -> Job:
+    """Under nitrogen, an hour asked and half of it held; one joint went by feel and was re-made."""
+    day = DAY_ONE + timedelta(days=20)
+    felt = JointRecord(place="liquid_head", look="good", how="by feel", by=TOMAS, at=day)
+    return Job(
+        uid="kestrel-letterpress-0004", created_at=day,
+        head=head("Letterpress room", "bay 2, tram pit"), sheet=OSMUND_26,
+        survey=survey("Letterpress room", 8800, OSMUND_26), mount=mount(OSMUND_26),
+        route=run_of(("up", 6), ("right", 8), ("in", 1.1), ("up", 2)),
+        flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
+        records=(felt, *joints(day + timedelta(hours=2))),
+        runs=(hold(day + timedelta(hours=4), 300, 0.5, 16.0, 16.5),),
+    )  # fmt: skip
+
+
+def cafe() -> Job:
+    """Surveyed, and the head is set too close to the ceiling."""
+    day = DAY_ONE + timedelta(days=27)
+    wall = mount(PELLOW_35).model_copy(
+        update={
+            "head_ceiling_m": 2.5 * INCH,
+            "support": None,
+            "outdoor_level": None,
+            "outdoor_anchored": None,
+        }
+    )
+    return Job(
+        uid="kestrel-cafe-0005", created_at=day, head=head("Café", "ticket hall"),
+        sheet=PELLOW_35, survey=survey("Café", 11_200, PELLOW_35), mount=wall,
+        route=RouteEntry(valve_height_m=0.4, legs=(Leg(direction="up", length_m=2.6),
+                                                   Leg(direction="right", length_m=3.8))),
+    )  # fmt: skip

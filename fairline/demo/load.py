@@ -1,0 +1,25 @@
+"""Loads the demo company into an empty database."""
+
+from fairline.demo.jobs import demo_jobs
+from fairline.demo.sheets import OSMUND_26, PELLOW_35
+from fairline.settings import Settings
+from fairline.store import house, jobs
+from fairline.store.database import open_database
+
+
+def load_demo(settings: Settings) -> bool:
+    """Put the demo's sheets and jobs in; False where there are jobs already."""
+    database = open_database(settings.database_url)
+    try:
+        with database.session() as session:
+            if jobs.ids(session):
+                return False
+            house.set_company(session, house.Company(name="Ninefold Ductless", phone="555 0142"))
+            for sheet in (OSMUND_26, PELLOW_35):
+                house.put_on_shelf(session, sheet)
+            for job in demo_jobs():
+                jobs.import_job(session, job)
+            session.commit()
+            return True
+    finally:
+        database.close()

@@ -1,0 +1,301 @@
+"""The record as a PDF: the same content as the page, laid out with fpdf2."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from fpdf import FPDF
+from fpdf.enums import TableBordersLayout
+
+from fairline.core.line import STAGES
+from fairline.core.quantities import preferring
+from fairline.core.units import System
+from fairline.web.pages import (
+    AUTHORITY_WORDS,
+    VERDICT_WORDS,
+    hms,
+    kind_for,
+    moment,
+    quantity,
+)
+
+FONTS = Path(__file__).parent / "static" / "fonts"
+Rows = Sequence[tuple[str, ...]]
+
+RUN_WORDS = {"hold": "Nitrogen hold", "pull": "Pull", "decay": "Decay"}
+
+
+class RecordPdf(FPDF):
+    """A4 pages with the job's name and the page number at the foot."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(format="A4")
+        self.name = name
+        self.add_font("body", "", FONTS / "DejaVuSansCondensed.ttf")
+        self.add_font("body", "B", FONTS / "DejaVuSansCondensed-Bold.ttf")
+        self.set_margins(16, 14, 16)
+        self.set_auto_page_break(True, 16)
+        self.set_title(f"Record: {name}")
+        self.set_creator("Fair Line")
+
+    def footer(self) -> None:
+        self.set_y(-12)
+        self.set_font("body", "", 8)
+        self.cell(0, 5, f"{self.name} · page {self.page_no()} of {{nb}}", align="R")
+
+
+def write_record(context: dict[str, Any], system: System) -> bytes:
+    """The record of one job; the context is the record page's own."""
+    job = context["job"]
+    pdf = RecordPdf(job.head.name)
+    pdf.add_page()
+    _heading(pdf, job)
+    _section(
+        pdf,
+        "Calls",
+        [("Stage", 22), ("Verdict", 16), ("Why", 110)],
+        [
+            (
+                title,
+                VERDICT_WORDS[context["stages"][name].call.verdict],
+                preferring(context["stages"][name].call.because, system),
+            )
+            for name, title in STAGES.items()
+        ],
+    )
+    _section(pdf, "Run and charge", [("What", 40), ("Value", 100)], _label_rows(context, system))
+    _section(
+        pdf,
+        "Joints",
+        [
+            ("Joint", 34),
+            ("Tube", 22),
+            ("At the nut", 20),
+            ("Wanted", 34),
+            ("Flare", 30),
+            ("By", 20),
+            ("When", 26),
+        ],
+        _joint_rows(context, system),
+    )
+    _section(
+        pdf,
+        "Limits that governed",
+        [("Stage", 20), ("Limit", 32), ("Value", 22), ("Says", 56), ("Displaced", 40)],
+        _limit_rows(context, system),
+    )
+    _section(
+        pdf,
+        "Tests",
+        [("Run", 24), ("Begun", 30), ("Readings", 16), ("First", 38), ("Last", 60)],
+        _test_rows(job, system),
+    )
+    _section(
+        pdf,
+        "Weighed and opened",
+        [("When", 30), ("What", 110), ("By", 24)],
+        _charge_rows(job, system),
+    )
+    _section(
+        pdf,
+        "Running",
+        [
+            ("Mode", 18),
+            ("Return", 20),
+            ("Supply", 20),
+            ("Capacity", 24),
+            ("Current", 16),
+            ("By", 22),
+            ("When", 28),
+        ],
+        _running_rows(context, system),
+    )
+    _section(
+        pdf,
+        "Handed over",
+        [("", 16), ("", 130)],
+        [
+            ("Done" if getattr(job.hand_over, name) else "Open", words)
+            for name, words in context["tasks"].items()
+        ],
+    )
+    if job.hand_over.received_by:
+        pdf.multi_cell(
+            0, 5, f"Received by {job.hand_over.received_by}.", new_x="LMARGIN", new_y="NEXT"
+        )
+    pdf.ln(3)
+    pdf.multi_cell(
+        0,
+        4.5,
+        "Local codes and licensed practice come first. Worked out by Fair Line "
+        "from what was measured and entered.",
+    )
+    return bytes(pdf.output())
+
+
+def _heading(pdf: RecordPdf, job: Any) -> None:
+    pdf.set_font("body", "B", 22)
+    pdf.multi_cell(0, 9, job.head.name, new_x="LMARGIN", new_y="NEXT")
+    pdf.set_font("body", "", 10)
+    lines = [
+        " · ".join(p for p in (job.head.site, job.head.customer) if p),
+        " · ".join(p for p in (job.head.company, job.head.company_phone) if p),
+        f"{job.sheet.name} · {job.sheet.outdoor.refrigerant}" if job.sheet else "",
+        " · ".join(
+            f"{what} serial {serial}"
+            for what, serial in (
+                ("outdoor", job.survey.outdoor_serial),
+                ("head", job.survey.head_serial),
+            )
+            if serial
+        ),
+    ]
+    for line in lines:
+        if line:
+            pdf.multi_cell(0, 5, line, new_x="LMARGIN", new_y="NEXT")
+
+
+def _section(
+    pdf: RecordPdf, title: str, columns: list[tuple[str, int]], rows: list[tuple[str, ...]]
+) -> None:
+    """A titled table; left out where there is nothing to say."""
+    if not rows:
+        return
+    pdf.ln(3)
+    if pdf.will_page_break(24):
+        pdf.add_page()
+    pdf.set_font("body", "B", 13)
+    pdf.cell(0, 7, title, new_x="LMARGIN", new_y="NEXT")
+    pdf.set_font("body", "", 8.5)
+    heads = tuple(name for name, _ in columns)
+    with pdf.table(
+        col_widths=tuple(width for _, width in columns),
+        line_height=4.6,
+        borders_layout=TableBordersLayout.HORIZONTAL_LINES,
+        text_align="LEFT",
+        first_row_as_headings=any(heads),
+    ) as table:
+        if any(heads):
+            table.row(heads)
+        for row in rows:
+            table.row(row)
+
+
+def _label_rows(context: dict[str, Any], system: System) -> Rows:
+    label = context["label"]
+    rows = [("Refrigerant", label["refrigerant"] or "–")]
+    for words, key, kind in (
+        ("Line, in all", "length_m", "length"),
+        ("Factory charge", "factory_kg", "charge"),
+        ("Added" if label["weighed"] else "Added, planned", "added_kg", "charge"),
+        ("Total charge", "total_kg", "charge"),
+    ):
+        value = label[key]
+        rows.append((words, "–" if value is None else quantity(value, kind, system)))
+    return rows
+
+
+def _joint_rows(context: dict[str, Any], system: System) -> Rows:
+    rows = []
+    for joint in context["joints"]:
+        target = joint.answer.result.target_nm if joint.answer else None
+        wanted = " to ".join(quantity(t, "torque", system) for t in target) if target else "–"
+        record = joint.record
+        got = "–"
+        if record:
+            got = (
+                quantity(record.applied_nm, "torque", system)
+                if record.applied_nm
+                else "not measured"
+            )
+        rows.append(
+            (
+                joint.label,
+                joint.size or "–",
+                got,
+                wanted,
+                context["looks"][record.look] if record else "–",
+                record.by if record else "–",
+                moment(record.at) if record else "–",
+            )
+        )
+    return rows
+
+
+def _limit_rows(context: dict[str, Any], system: System) -> Rows:
+    rows = []
+    for name, call in context["stages"].items():
+        for limit in call.governed_by:
+            kind = kind_for(limit.unit, name, limit.limit)
+            displaced = ", ".join(
+                f"{AUTHORITY_WORDS[d.authority]} {quantity(d.value, kind, system)}"
+                for d in limit.displaced
+            )
+            rows.append(
+                (
+                    STAGES[name],
+                    limit.limit,
+                    quantity(limit.value, kind, system),
+                    f"{AUTHORITY_WORDS[limit.authority]}: {limit.source}",
+                    displaced,
+                )
+            )
+    return rows
+
+
+def _test_rows(job: Any, system: System) -> Rows:
+    def said(run: Any, reading: Any) -> str:
+        if run.kind != "hold":
+            return quantity(reading.pa, "vacuum", system)
+        return (
+            f"{quantity(reading.gauge_pa, 'gauge', system)}, pipe "
+            f"{quantity(reading.pipe_c, 'temperature', system)}"
+        )
+
+    return [
+        (
+            RUN_WORDS[run.kind],
+            moment(run.started_at),
+            str(len(run.readings)),
+            said(run, run.readings[0]),
+            f"{said(run, run.readings[-1])}, after {hms(run.readings[-1].t_s)}",
+        )
+        for run in job.runs
+        if run.readings
+    ]
+
+
+def _charge_rows(job: Any, system: System) -> Rows:
+    rows = [
+        (
+            moment(w.at),
+            f"{quantity(w.before_kg, 'weight', system)} to "
+            f"{quantity(w.after_kg, 'weight', system)} {w.cylinder}: "
+            f"{quantity(w.into_system_kg, 'charge', system)} into the system",
+            w.by,
+        )
+        for w in job.weighings
+    ]
+    for r in job.releases:
+        words = f"Valves opened, {r.order.replace('_', ' ')}"
+        words += "" if r.full_open else ", not full open"
+        words += "" if r.caps_on else ", caps off"
+        if r.overridden:
+            words += f". Override of {r.override_by}: {r.override_reason}"
+        rows.append((moment(r.at), words, r.by))
+    return rows
+
+
+def _running_rows(context: dict[str, Any], system: System) -> Rows:
+    return [
+        (
+            context["mode_words"][r.mode],
+            quantity(r.return_c, "temperature", system),
+            quantity(r.supply_c, "temperature", system),
+            quantity(result.total_w, "power", system) if result else "–",
+            "–" if r.current_a is None else f"{r.current_a:.1f} A",
+            r.by,
+            moment(r.at),
+        )
+        for r, result in context["runnings"]
+    ]
