@@ -131,32 +131,26 @@ def joints(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) -
                 makings=len(made),
                 answer=answer,
                 size=size_label(request.od_mm) if request else None,
-                call=_joint_call(label, answer, last),
+                call=_joint_call(answer, last),
             )
         )
     return found
 
 
-def _joint_call(
-    label: str, answer: Answer[FlareTorqueResult] | None, last: JointRecord | None
-) -> Call:
+def _joint_call(answer: Answer[FlareTorqueResult] | None, last: JointRecord | None) -> Call:
     if answer is None:
         return Call(
             verdict=Verdict.UNKNOWN,
-            because=f"{label}: the sheet gives no tube size.",
+            because="The sheet gives no tube size.",
             do_next="Enter the tube sizes on the sheet.",
         )
     if last is not None and last.look != "good":
         return fault(
-            f"{label}: the flare is {LOOKS[last.look]}.",
-            "Cut it off, make it again and look again.",
+            f"The flare is {LOOKS[last.look]}.", "Cut it off, make it again and look again."
         )
     if last is not None and last.how == "by feel":
-        return fault(
-            f"{label}: tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH
-        )
-    act = answer.call.do_next
-    return Call(verdict=answer.call.verdict, because=f"{label}: {answer.call.because}", do_next=act)
+        return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
+    return answer.call
 
 
 def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) -> StageCall:
@@ -166,7 +160,7 @@ def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) ->
         Check(
             id=j.place,
             label=j.label,
-            call=j.call,
+            call=j.call.model_copy(update={"because": f"{j.label}: {j.call.because}"}),
             value=j.record.applied_nm if j.record else None,
             unit="N·m",
         )
@@ -176,7 +170,7 @@ def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) ->
         (j.size, limit.limit): limit for j in found if j.answer for limit in j.answer.governed_by
     }
     labelled = [
-        limit.model_copy(update={"limit": f"{limit.limit}, {size}"})
+        limit.model_copy(update={"limit": f"{str(size).split(' (')[0]}: {limit.limit}"})
         for (size, _), limit in limits.items()
     ]
     findings = sorted({f for j in found if j.answer for f in j.answer.findings})

@@ -173,7 +173,7 @@ def bindery() -> Job:
                      by=IDA, at=DAY_ONE + timedelta(days=1, hours=3)),
             Release(order="gas_first", full_open=True, caps_on=True, by=IDA,
                     at=DAY_ONE + timedelta(days=1, hours=3, minutes=20)),
-            Running(mode="cool", return_c=27.2, return_rh=0.52, supply_c=14.1, supply_rh=0.91,
+            Running(mode="cool", return_c=26.0, return_rh=0.53, supply_c=13.6, supply_rh=0.94,
                     current_a=4.9, outdoor_c=24.0, drain="runs", by=IDA,
                     at=DAY_ONE + timedelta(days=1, hours=4)),
             Running(mode="heat", return_c=19.4, return_rh=0.42, supply_c=36.2, supply_rh=0.16,

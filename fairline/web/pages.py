@@ -11,7 +11,7 @@ from markupsafe import Markup
 from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.entry import Entry, kind_of
 from fairline.core.line import STAGES
-from fairline.core.quantities import preferring, show
+from fairline.core.quantities import duration, preferring, show
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
@@ -54,6 +54,8 @@ def kind_for(unit: str | None, stage: str, limit: str = "") -> str:
 
 def quantity(value: float, kind: str, system: System) -> str:
     """A value in one system, number and unit."""
+    if kind == "duration":
+        return duration(value)
     return show(value, kind, system).text if kind else f"{value:g}"
 
 

@@ -155,9 +155,7 @@ def _heading(pdf: RecordPdf, job: Any) -> None:
             pdf.multi_cell(0, 5, line, new_x="LMARGIN", new_y="NEXT")
 
 
-def _section(
-    pdf: RecordPdf, title: str, columns: list[tuple[str, int]], rows: list[tuple[str, ...]]
-) -> None:
+def _section(pdf: RecordPdf, title: str, columns: list[tuple[str, int]], rows: Rows) -> None:
     """A titled table; left out where there is nothing to say."""
     if not rows:
         return

@@ -169,7 +169,7 @@ def _judge(request: VacuumDecayRequest, result: VacuumDecayResult, highest: floa
     if not result.passes:
         return Call(
             verdict=Verdict.SHORT,
-            because=f"{both(highest, 'vacuum')} is over the {limit} allowed. {told}",
+            because=f"It reached {both(highest, 'vacuum')} within the hold; {limit} is allowed. {told}",
             do_next=SHAPE_ACTS[shape],
         )
     if shape == "not_isolated":

@@ -5,7 +5,7 @@ import math
 from markupsafe import Markup
 
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
-from fairline.core.quantities import from_si, grouped, show
+from fairline.core.quantities import duration, from_si, grouped, show
 from fairline.core.readings import Run
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.chart import Frame, thinned, time_axis
@@ -66,6 +66,7 @@ def decay_chart(
     )
     if hold_s:
         parts.append(tag("path", d=f"M{x(hold_s):.1f} {frame.top}V{frame.y1}", class_="hold"))
+        parts.append(text(x(hold_s) - 6, frame.top + 16, f"hold {duration(hold_s)}", "note end"))
     if result and result.fit and len(points) > 2:
         fit = result.fit
         ahead = [(x(span * i / 80), y(fit.at(span * i / 80))) for i in range(81)]

@@ -10,6 +10,9 @@ from fairline.web.drawing.svg import drawing, path, tag, text
 
 SLANT_X, SLANT_Y = 0.42, 0.30  # how far one metre into the house moves on the paper
 MARGIN = 56.0
+LETTER = 9.0  # how wide a letter of a dimension is, about
+
+Spot = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -20,7 +23,7 @@ class Paper:
     height: float
 
 
-WIDE, NARROW = Paper(780, 440), Paper(372, 400)
+WIDE, NARROW = Paper(780, 360), Paper(372, 340)
 
 
 def flat(point: list[float]) -> tuple[float, float]:
@@ -58,9 +61,10 @@ def elevation(
         state = " tight" if i in tight else " inside" if hidden else ""
         parts.append(tag("path", d=path([a, b]), class_=f"gas{state}", stroke_width=gas))
     parts.append(tag("path", d=path(drawn), class_="liquid", stroke_width=gas / 3.2))
+    taken: list[Spot] = []
     for i in range(1, len(points)):
         long_m = _length(points[i - 1], points[i])
-        parts.append(_dimension(i, drawn[i - 1], drawn[i], long_m, system, paper))
+        parts.append(_dimension(i, drawn[i - 1], drawn[i], long_m, system, paper, taken))
     parts.append(_ruler(per_m, paper, system))
     told = "; ".join(
         f"leg {i} {show(_length(points[i - 1], points[i]), 'length', system).text}"
@@ -102,28 +106,33 @@ def _head(joint: tuple[float, float], per_m: float) -> Markup:
 
 def _dimension(
     number: int,
-    a: tuple[float, float],
-    b: tuple[float, float],
+    a: Spot,
+    b: Spot,
     length_m: float,
     system: System,
     paper: Paper,
+    taken: list[Spot],
 ) -> Markup:
-    """A leg's number and length beside its middle, where it clears the tube."""
+    """A leg's number and length beside its middle, where no other label stands yet."""
     x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
-    upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
     words = show(length_m, "length", system).text
-    right = x < paper.width * 0.72
-    if upright:
-        spot = (x + 16, y + 5, "") if right else (x - 16, y + 5, " end")
-    else:
-        spot = (x, y - 14, " middle")
+    half = LETTER * (len(words) + 3) / 2
+    across = [(x + half + 14, y + 5), (x - half - 14, y + 5)]
+    along = [(x, y - 14), (x, y + 26)]
+    upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
+    spots = [*across, *along] if upright else [*along, *across]
+    spots += [(px, py + up) for px, py in spots for up in (-22.0, 22.0, 44.0)]
+    inside = [s for s in spots if half < s[0] < paper.width - half and 14 < s[1] < paper.height]
+    free = [s for s in inside if all(abs(s[0] - t[0]) > 84 or abs(s[1] - t[1]) > 20 for t in taken)]
+    spot = (free or inside or spots)[0]
+    taken.append(spot)
     return tag(
         "text",
         tag("tspan", f"{number}  ", class_="leg-number"),
         tag("tspan", words),
         x=spot[0],
         y=spot[1],
-        class_=f"dimension{spot[2]}",
+        class_="dimension middle",
     )
 
 

@@ -3,7 +3,7 @@
 from markupsafe import Markup
 
 from fairline.core.pressure_test import CurvePoint
-from fairline.core.quantities import from_si, grouped, scale, show
+from fairline.core.quantities import duration, from_si, grouped, scale, show
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.chart import Frame, ticks, time_axis
 from fairline.web.drawing.svg import drawing, path, tag, text
@@ -51,6 +51,7 @@ def hold_chart(
     parts.append(axis)
     if hold_s <= span:
         parts.append(tag("path", d=f"M{x(hold_s):.1f} {frame.top}V{frame.y1}", class_="hold"))
+        parts.append(text(x(hold_s) - 6, frame.top + 16, f"hold {duration(hold_s)}", "note end"))
     if len(points) > 1:
         parts.append(tag("path", d=path(upper + lower, close=True), class_="band"))
         parts.append(

@@ -1,0 +1,53 @@
+# Everything a new machine needs is made here; nothing is assumed to be installed by hand.
+VENV := .venv
+PY := $(VENV)/bin/python
+PORT ?= 8000
+DEMO_DATA ?= .demo
+
+.PHONY: setup setup-dev demo run test styles screenshots bench chromium format lock
+
+setup: $(VENV)/.installed
+
+$(VENV)/bin/python:
+	sh tools/make-venv.sh $(VENV)
+
+$(VENV)/.installed: requirements.lock pyproject.toml | $(VENV)/bin/python
+	$(PY) -m pip install --quiet --require-hashes -r requirements.lock
+	$(PY) -m pip install --quiet --no-deps --no-build-isolation -e .
+	touch $@
+
+setup-dev: $(VENV)/.installed-dev
+
+$(VENV)/.installed-dev: requirements-dev.lock $(VENV)/.installed
+	$(PY) -m pip install --quiet --require-hashes -r requirements-dev.lock
+	touch $@
+
+demo: setup
+	$(VENV)/bin/fairline demo --port $(PORT) --data $(DEMO_DATA)
+
+run: setup
+	$(VENV)/bin/fairline serve --port $(PORT)
+
+chromium:
+	sh tools/get-chromium.sh
+
+test: setup-dev chromium
+	$(VENV)/bin/ruff format --check .
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+	$(PY) -m pytest
+
+styles:
+	npm install --no-save --ignore-scripts
+	npx @tailwindcss/cli -i styles/fairline.css -o fairline/web/static/style.css --minify
+
+screenshots: setup-dev chromium
+	$(PY) tools/screenshots.py
+
+bench: setup-dev
+	$(PY) tools/bench.py
+
+format: setup-dev
+	$(VENV)/bin/ruff format .
+	$(VENV)/bin/ruff check --fix .
