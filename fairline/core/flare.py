@@ -11,7 +11,7 @@ from fairline.core.calc.flare_torque import (
     flare_torque,
     wrench_setting_nm,
 )
-from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
+from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.entry import Count, Entry, LongText, SmallM, Text, TorqueNm
 from fairline.core.practice import Rules
@@ -169,8 +169,14 @@ def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) ->
     limits = {
         (j.size, limit.limit): limit for j in found if j.answer for limit in j.answer.governed_by
     }
+    source = rules.sheet.source if rules.sheet else ""
     labelled = [
-        limit.model_copy(update={"limit": f"{str(size).split(' (')[0]}: {limit.limit}"})
+        limit.model_copy(
+            update={
+                "limit": f"{str(size).split(' (')[0]}: {limit.limit}",
+                "source": source if limit.authority is Authority.SHEET else limit.source,
+            }
+        )
         for (size, _), limit in limits.items()
     ]
     findings = sorted({f for j in found if j.answer for f in j.answer.findings})

@@ -50,9 +50,9 @@ def code(value: float | None, source: str) -> Candidate:
     return Candidate(authority=Authority.CODE, value=value, source=source)
 
 
-def house(value: float | None, source: str = "house practice") -> Candidate:
+def house(value: float | None, source: str = "own limit") -> Candidate:
     return Candidate(authority=Authority.HOUSE, value=value, source=source)
 
 
-def common(value: float | None, source: str = "common practice, no published source") -> Candidate:
+def common(value: float | None, source: str = "no published source") -> Candidate:
     return Candidate(authority=Authority.COMMON, value=value, source=source)

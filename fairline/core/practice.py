@@ -26,7 +26,7 @@ class LimitDef(Frozen):
     kind: str
     on_sheet: str | None = None  # "outdoor.max_length_m"
     common: float | None = None
-    common_source: str = "common practice, no published source"
+    common_source: str = "no published source"
 
 
 def _d(
@@ -43,8 +43,6 @@ def _d(
         name=name, label=label, unit=unit, kind=kind, on_sheet=on_sheet, common=common, **extra
     )
 
-
-OUR_CHOICE = "our own choice: no published source"
 
 LIMITS: dict[str, LimitDef] = {
     d.name: d
@@ -203,9 +201,7 @@ class Rules(Frozen):
             for topic in ("pressure", "decay"):
                 school = self.practice.school(topic)
                 if name in school.values:
-                    found.append(
-                        limits.house(school.values[name], f"house practice: {school.label}")
-                    )
+                    found.append(limits.house(school.values[name], school.label))
         found.append(limits.common(d.common, d.common_source))
         return found
 

@@ -146,7 +146,7 @@ class Sheet(Entry):
 
     @property
     def source(self) -> str:
-        return f"sheet {self.maker} {self.outdoor.model} / {self.head.model}"
+        return self.name
 
     def parts_list(self) -> tuple[str, ...]:
         """One part a line, as the sheet lists what belongs in the boxes."""

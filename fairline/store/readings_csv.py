@@ -51,10 +51,7 @@ class CsvError(ValueError):
 
 def decode(content: bytes) -> str:
     """Text of a file in UTF-8 or UTF-16, its byte-order mark taken off."""
-    if content.startswith((b"\xff\xfe", b"\xfe\xff")):
-        coding = "utf-16"
-    else:
-        coding = "utf-8-sig"
+    coding = "utf-16" if content.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8-sig"
     try:
         text = content.decode(coding)
     except UnicodeDecodeError as error:

@@ -147,6 +147,13 @@ def page(template: str, visit: Visit, status: int = 200, **context: Any) -> HTML
     return HTMLResponse(render(template, visit, **context), status)
 
 
+def after(stage: str) -> str | None:
+    """The stage that follows on the line."""
+    names = list(STAGES)
+    following = names.index(stage) + 1
+    return names[following] if following < len(names) else None
+
+
 def job_context(judged: Judged, stage: str) -> dict[str, Any]:
     """What every page of a job shows: the line, the plate, the limits."""
     return {
@@ -157,4 +164,5 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
         "stage": stage,
         "stage_call": judged.stages[stage],
         "title": STAGES[stage],
+        "next_stage": after(stage),
     }

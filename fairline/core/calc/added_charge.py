@@ -239,58 +239,44 @@ def _judge(
     """Findings in falling order of harm; the first decides the call."""
     rule = request.rule
     found: list[tuple[str, Call]] = []
-    if request.max_total_kg is not None and total is not None:
-        if total > request.max_total_kg + 1e-9:
-            found.append(
-                (
-                    "over_max_total",
-                    Call(
-                        verdict=Verdict.STOP,
-                        because=f"{both(total, 'charge')} in all is over the most the unit may hold, "
-                        f"{both(request.max_total_kg, 'charge')}.",
-                        do_next="Do not add charge: shorten the line or choose another unit.",
-                    ),
-                )
-            )
-    if rule.max_added_kg is not None and added > rule.max_added_kg + 1e-9:
-        found.append(
-            (
-                "over_max_added",
-                Call(
-                    verdict=Verdict.SHORT,
-                    because=f"{both(added, 'charge')} is more than the sheet lets one add, "
-                    f"{both(rule.max_added_kg, 'charge')}.",
-                    do_next="Shorten the line or choose another unit.",
-                ),
-            )
+
+    def say(finding: str, verdict: Verdict, because: str, do_next: str) -> None:
+        found.append((finding, Call(verdict=verdict, because=because, do_next=do_next)))
+
+    most = request.max_total_kg
+    if most is not None and total is not None and total > most + 1e-9:
+        say(
+            "over_max_total",
+            Verdict.STOP,
+            f"{both(total, 'charge')} in all is over the most the unit may hold, "
+            f"{both(most, 'charge')}.",
+            "Do not add charge: shorten the line or choose another unit.",
         )
-    if request.refrigerant:
-        for rate in rule.rates:
-            full = full_liquid_kg_per_m(request.refrigerant, rate.liquid_od_mm)
-            if full is not None and rate.kg_per_m > FULL_TUBE_MARGIN * full:
-                found.append(
-                    (
-                        "rate_exceeds_full_tube",
-                        Call(
-                            verdict=Verdict.WATCH,
-                            because=f"{both(rate.kg_per_m, 'rate')} is more than a "
-                            f"{size_label(rate.liquid_od_mm)} tube full of liquid holds, "
-                            f"{both(full, 'rate')}: perhaps a misread column.",
-                            do_next="Read the rate on the sheet again, for this tube size.",
-                        ),
-                    )
-                )
-                break
-    if added < -1e-9:
-        found.append(
-            (
-                "recover",
-                Call(
-                    verdict=Verdict.WATCH,
-                    because=f"The line is short: {both(-added, 'charge')} is too much.",
-                    do_next=f"Recover {both(-added, 'charge')} into a cylinder, by weight.",
-                ),
+    if rule.max_added_kg is not None and added > rule.max_added_kg + 1e-9:
+        say(
+            "over_max_added",
+            Verdict.SHORT,
+            f"{both(added, 'charge')} is more than the sheet lets one add, "
+            f"{both(rule.max_added_kg, 'charge')}.",
+            "Shorten the line or choose another unit.",
+        )
+    for rate in rule.rates if request.refrigerant else ():
+        full = full_liquid_kg_per_m(str(request.refrigerant), rate.liquid_od_mm)
+        if full is not None and rate.kg_per_m > FULL_TUBE_MARGIN * full:
+            say(
+                "rate_exceeds_full_tube",
+                Verdict.WATCH,
+                f"{both(rate.kg_per_m, 'rate')} is more than a {size_label(rate.liquid_od_mm)} "
+                f"tube full of liquid holds, {both(full, 'rate')}: perhaps a misread column.",
+                "Read the rate on the sheet again, for this tube size.",
             )
+            break
+    if added < -1e-9:
+        say(
+            "recover",
+            Verdict.WATCH,
+            f"The line is short: {both(-added, 'charge')} is too much.",
+            f"Recover {both(-added, 'charge')} into a cylinder, by weight.",
         )
     if found:
         return [name for name, _ in found], found[0][1]

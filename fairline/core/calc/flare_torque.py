@@ -188,8 +188,8 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
         findings.append("over_torque")
         call = Call(
             verdict=Verdict.SHORT,
-            because=f"{both(applied, 'torque')} is over {both(high, 'torque')}: the flare is thinned "
-            "and may split.",
+            because=f"{both(applied, 'torque')} is over {both(high, 'torque')}: the flare is "
+            "thinned and may split.",
             do_next="Cut the flare off, make it again and torque it.",
         )
     else:

@@ -1,6 +1,7 @@
 """The pressure test: what nitrogen should read at this pipe temperature, and what is left over."""
 
 import math
+from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field, model_validator
@@ -43,7 +44,7 @@ class PressureHoldRequest(Request):
 
     @model_validator(mode="after")
     def _in_order(self) -> "PressureHoldRequest":
-        for i, (a, b) in enumerate(zip(self.readings, self.readings[1:], strict=False)):
+        for i, (a, b) in enumerate(pairwise(self.readings)):
             if b.t_s < a.t_s:
                 raise ValueError(f"readings: reading {i + 2} is earlier than the one before it")
         for i, r in enumerate(self.readings):
@@ -154,7 +155,7 @@ def _judge(
             verdict=Verdict.SHORT,
             because=f"The hold began at {both(first.gauge_pa, 'gauge')}, under the "
             f"{both(need.gauge_pa, 'gauge')} of this test.",
-            do_next=f"Raise the nitrogen to {both(need.gauge_pa, 'gauge')} and start the hold again.",
+            do_next=f"Raise the nitrogen to {both(need.gauge_pa, 'gauge')} and start again.",
         )
     said = both(abs(unexplained), "pressure_difference")
     margin = both(doubt, "pressure_difference")

@@ -1,6 +1,7 @@
 """The run: developed length of a bent tube, lift and cut length, against the sheet's limits."""
 
 import math
+from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field, model_validator
@@ -48,7 +49,7 @@ class RouteRequest(Request):
 
     @model_validator(mode="after")
     def _legs_have_length(self) -> "RouteRequest":
-        for i, (a, b) in enumerate(zip(self.points_m, self.points_m[1:], strict=False)):
+        for i, (a, b) in enumerate(pairwise(self.points_m)):
             if math.dist(a, b) < 1e-9:
                 raise ValueError(f"points_m: points {i + 1} and {i + 2} are the same place")
         return self
@@ -105,7 +106,7 @@ def route(
     ``needed`` that nobody gives leaves the call unknown.
     """
     points, radius = request.points_m, request.bend_radius_m
-    legs = [math.dist(a, b) for a, b in zip(points, points[1:], strict=False)]
+    legs = [math.dist(a, b) for a, b in pairwise(points)]
     turns = [turn_rad(*points[i : i + 3]) for i in range(len(points) - 2)]
     bends = [t for t in turns if t > STRAIGHT_RAD]
     tangents = [

@@ -1,5 +1,6 @@
 """Evacuate: the isolated decay proves the system dry and tight."""
 
+from itertools import pairwise
 from typing import Annotated
 
 import numpy as np
@@ -37,7 +38,7 @@ class VacuumDecayRequest(Request):
 
     @model_validator(mode="after")
     def _in_order(self) -> "VacuumDecayRequest":
-        for i, (a, b) in enumerate(zip(self.readings, self.readings[1:], strict=False)):
+        for i, (a, b) in enumerate(pairwise(self.readings)):
             if b.t_s < a.t_s:
                 raise ValueError(f"readings: reading {i + 2} is earlier than the one before it")
         return self
@@ -169,7 +170,8 @@ def _judge(request: VacuumDecayRequest, result: VacuumDecayResult, highest: floa
     if not result.passes:
         return Call(
             verdict=Verdict.SHORT,
-            because=f"It reached {both(highest, 'vacuum')} within the hold; {limit} is allowed. {told}",
+            because=f"It reached {both(highest, 'vacuum')} within the hold; {limit} is allowed. "
+            f"{told}",
             do_next=SHAPE_ACTS[shape],
         )
     if shape == "not_isolated":

@@ -145,7 +145,7 @@ def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
                 value=LOW_SHARE,
                 unit="1",
                 authority=Authority.COMMON,
-                source="common practice, no published source",
+                source="no published source",
             ),
         )
         text = f"The head {verb} with {both(total, 'power')}, {share:.0%} of its rated value"

@@ -1,6 +1,7 @@
 """The run drawn to scale: an elevation seen from outside, what goes through the wall slanted."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from markupsafe import Markup
 
@@ -56,7 +57,7 @@ def elevation(
         _head(drawn[-1], per_m),
     ]
     gas = max(5.0, min(11.0, 0.05 * per_m))
-    for i, (a, b) in enumerate(zip(drawn, drawn[1:], strict=False), start=1):
+    for i, (a, b) in enumerate(pairwise(drawn), start=1):
         hidden = points[i - 1][1] > 0 and points[i][1] > 0
         state = " tight" if i in tight else " inside" if hidden else ""
         parts.append(tag("path", d=path([a, b]), class_=f"gas{state}", stroke_width=gas))
