@@ -98,7 +98,8 @@ AreaM2 = Annotated[float | None, *_quantity("area")]
 
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
-Count = Annotated[int | None, BeforeValidator(_blank), Field(ge=0, le=1000)]
+Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(_blank)]
+Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(_blank)]
 
 
 def kind_of(model: type[BaseModel], field: str) -> str | None:

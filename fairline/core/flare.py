@@ -13,7 +13,7 @@ from fairline.core.calc.flare_torque import (
 )
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.entry import Count, Entry, LongText, SmallM, Text, TorqueNm
+from fairline.core.entry import Degrees, Entry, LongText, SmallM, Text, TorqueNm
 from fairline.core.practice import Rules
 from fairline.core.tubing import size_label
 
@@ -44,7 +44,7 @@ class WrenchEntry(Entry):
 
     wrench_m: SmallM = None
     adapter_m: SmallM = None
-    adapter_deg: Annotated[Count, Field(le=90)] = None
+    adapter_deg: Degrees = None
     notes: LongText = ""
 
     @model_validator(mode="after")

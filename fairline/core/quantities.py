@@ -121,7 +121,7 @@ def parse(text: str, kind: str, system: System = "us") -> float:
         total += to_si(sign * _number(match) if parts == 0 else _number(match), unit_name, k) * (
             1.0 if parts == 0 else sign
         )
-        position, parts, last_unit = match.end(), parts + 1, unit_name
+        position, parts, last_unit = match.end(), parts + 1, unit_name if unit else ""
     if not parts:
         raise ValueError(f"type a number, like {example}")
     if not math.isfinite(total) or not k.minimum <= total <= k.maximum:
@@ -226,7 +226,7 @@ def both(value: float, kind: str) -> str:
     return f"{text} ({shown.other})" if shown.other else text
 
 
-_BOTH = re.compile(r"([^\s(]+\u00a0[^\s(]+) \(([^()]+)\)")
+_BOTH = re.compile(r"((?:[^\s(]|\u202f)+\u00a0[^\s(]+) \(([^()]+)\)")
 
 
 def preferring(sentence: str, system: System) -> str:

@@ -29,7 +29,7 @@ MAX_POINTS = 240  # longer logs are averaged into this many bins
 SETTLING_S = 60.0  # trapped gas settles with a time constant below this …
 SETTLING_SHARE = 0.12  # … or below this share of the span
 MATERIAL_SHARE = 0.05  # of the limit: a smaller rise over the span is no leak or moisture
-BOTH_SHARE = 0.03  # beside a levelling rise, a straight part below this share of it is no leak
+BOTH_SHARE = 0.1  # beside a levelling rise, a straight part below this share of it is not told
 NO_FIT = 1e300
 BETTER_BIC = 10.0  # "very strong" evidence (Kass and Raftery 1995, quoted from memory)
 

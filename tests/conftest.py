@@ -1,0 +1,32 @@
+"""An application on an empty database, and one with the demo company in it."""
+
+import pytest
+from starlette.testclient import TestClient
+
+from fairline.demo.load import load_demo
+from fairline.settings import Settings
+from fairline.store.database import open_database
+from fairline.web.app import create_app
+
+BASE = "http://127.0.0.1:8000"
+
+
+@pytest.fixture
+def database(tmp_path):
+    opened = open_database(f"sqlite:///{tmp_path}/test.db")
+    yield opened
+    opened.close()
+
+
+@pytest.fixture
+def client(tmp_path):
+    with TestClient(create_app(Settings(tmp_path)), base_url=BASE) as made:
+        yield made
+
+
+@pytest.fixture
+def demo(tmp_path):
+    settings = Settings(tmp_path)
+    load_demo(settings)
+    with TestClient(create_app(settings), base_url=BASE) as made:
+        yield made

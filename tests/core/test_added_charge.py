@@ -1,0 +1,121 @@
+"""Added charge: worked values of the trade, the rules of its variants, the physics of a rate."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairline.core.calc.added_charge import AddedChargeRequest, added_charge
+from fairline.core.tubing import full_liquid_kg_per_m, table
+
+FOOT, OUNCE = 0.3048, 0.028349523125
+OZ_FT = OUNCE / FOOT
+
+
+def ask(
+    runs,
+    included=25.0,
+    rates=((6.35, 0.22),),
+    short_line="recover",
+    applies="system",
+    included_rate=None,
+    **more,
+):
+    """A request in the trade's units: feet and oz/ft."""
+    rule = {
+        "included_length_m": included * FOOT,
+        "included_applies_to": applies,
+        "rates": [{"liquid_od_mm": od, "kg_per_m": r * OZ_FT} for od, r in rates],
+    }
+    if included_rate is not None:
+        rule["included_rate_kg_per_m"] = included_rate * OZ_FT
+    rule |= more.pop("rule", {})
+    segments = [
+        {"id": f"s{i}", "liquid_od_mm": od, "length_m": feet * FOOT, "zone": f"z{i}"}
+        for i, (od, feet) in enumerate(runs)
+    ]
+    return added_charge(
+        AddedChargeRequest.model_validate(
+            {"segments": segments, "rule": rule, "short_line": short_line, **more}
+        )
+    )
+
+
+@pytest.mark.parametrize(  # worked values: common practice, no published source
+    ("run_ft", "rate", "ounces", "finding"),
+    [(30, 0.22, 1.1, ()), (20, 0.22, -1.1, ("recover",)), (50, 0.5, 12.5, ())],
+)
+def test_worked_values_of_the_trade(run_ft, rate, ounces, finding):
+    answer = ask([(6.35, run_ft)], rates=((6.35, rate),))
+    assert answer.result.added_kg / OUNCE == pytest.approx(ounces, abs=1e-9)
+    assert answer.findings == finding
+
+
+def test_a_short_line_that_is_left_adds_nothing():
+    assert ask([(6.35, 20)], short_line="leave").result.added_kg == 0
+
+
+def test_each_zone_is_credited_up_to_its_own_length_when_left():
+    runs = [(6.35, 10), (6.35, 40)]
+    left = ask(runs, included=25, applies="each_zone", short_line="leave")
+    assert left.result.added_kg / OUNCE == pytest.approx(15 * 0.22)
+    recovered = ask(runs, included=25, applies="each_zone")
+    assert recovered.result.added_kg / OUNCE == pytest.approx((50 - 50) * 0.22, abs=1e-9)
+
+
+def test_several_rates_need_the_one_of_the_included_length():
+    runs, rates = [(6.35, 30), (9.52, 20)], ((6.35, 0.2), (9.52, 0.5))
+    assert ask(runs, rates=rates).findings == ("included_rate_missing",)
+    named = ask(runs, rates=rates, included_rate=0.2)
+    assert named.result.added_kg / OUNCE == pytest.approx(6 + 10 - 5)
+    assert ask([(12.7, 30)], rates=rates).findings == ("rate_missing",)
+    assert ask(runs, rates=rates, included=0).result.added_kg / OUNCE == pytest.approx(16)
+
+
+def test_limits_on_added_and_total_charge():
+    answer = ask([(6.35, 80)], rule={"max_added_kg": 0.2}, factory_charge_kg=1.0, max_total_kg=1.3)
+    assert answer.call.verdict == "stop"
+    assert set(answer.findings) == {"over_max_added", "over_max_total"}
+    heads = [{"id": "a", "class": "cassette"}, {"id": "b", "class": "wall"}]
+    adders = {"head_adders_kg": {"cassette": 0.05, "wall": 0.0}, "base_adder_kg": 0.1}
+    assert ask([(6.35, 25)], rule=adders, heads=heads).result.added_kg == pytest.approx(0.15)
+
+
+@pytest.mark.parametrize(  # oz/ft of a tube full of liquid at 75 °F: CoolProp, ASTM B280 walls
+    ("refrigerant", "od_mm", "oz_ft"),
+    [
+        ("R-410A", 6.35, 0.21),
+        ("R-410A", 9.52, 0.56),
+        ("R-410A", 12.7, 1.10),
+        ("R-32", 6.35, 0.19),
+        ("R-32", 9.52, 0.51),
+        ("R-32", 12.7, 1.00),
+    ],
+)
+def test_a_full_tube_and_the_rate_that_exceeds_it(refrigerant, od_mm, oz_ft):
+    full = full_liquid_kg_per_m(refrigerant, od_mm) / OZ_FT
+    assert full == pytest.approx(oz_ft, abs=0.006)
+    for share, expected in ((1.2, ()), (1.3, ("rate_exceeds_full_tube",))):
+        answer = ask([(od_mm, 30)], rates=((od_mm, full * share),), refrigerant=refrigerant)
+        assert answer.findings == expected
+
+
+def test_liquid_densities_are_coolprops():
+    coolprop = pytest.importorskip("CoolProp.CoolProp")
+    fluids = {"R-410A": "R410A", "R-32": "R32", "R-454B": "HEOS::R454B.mix"}
+    for name, density in table("liquid_density")["kg_per_m3"].items():
+        truth = coolprop.PropsSI("D", "T", 297.15, "Q", 0, fluids[name])
+        assert density == pytest.approx(truth, rel=1e-4)
+
+
+@given(
+    st.lists(st.floats(0.5, 100), min_size=1, max_size=8),
+    st.floats(0, 60),
+    st.floats(0.05, 0.6),
+    st.sampled_from(["system", "each_zone"]),
+)
+def test_the_breakdown_adds_up_and_left_is_never_below_recovered(feet, included, rate, applies):
+    runs = [(6.35, f) for f in feet]
+    answers = {s: ask(runs, included, ((6.35, rate),), s, applies) for s in ("recover", "leave")}
+    recover = answers["recover"].result
+    assert sum(s.kg for s in recover.breakdown) == pytest.approx(recover.added_kg, abs=1e-9)
+    assert answers["leave"].result.added_kg >= max(0.0, recover.added_kg) - 1e-9

@@ -1,0 +1,112 @@
+"""The calculation door: one envelope, strict requests, problems that name the field."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from pydantic import ValidationError
+
+from fairline.core.calc.door import CALCULATIONS
+from fairline.core.problem import from_validation
+
+REQUESTS = {
+    "route": {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1},
+    "added-charge": {
+        "segments": [{"id": "a", "liquid_od_mm": 6.35, "length_m": 9.144}],
+        "rule": {"included_length_m": 7.62, "included_applies_to": "system",
+                 "rates": [{"liquid_od_mm": 6.35, "kg_per_m": 0.0205}]},
+        "short_line": "recover", "heads": [{"id": "h", "class": "wall"}]},
+    "flare-torque": {"od_mm": 9.52, "applied_nm": 37.5},
+    "pressure-hold": {
+        "readings": [{"t_s": 0, "gauge_pa": 2.1e6, "pipe_c": 20}],
+        "required": {"gauge_pa": 2.0e6, "hold_s": 600}, "max_gauge_pa": 4e6,
+        "gauge_resolution_pa": 6895, "thermometer_uncertainty_k": 0.5},
+    "vacuum-decay": {"readings": [{"t_s": 0, "pa": 30}, {"t_s": 60, "pa": 31}],
+                     "rule": {"max_pa": 66.7, "hold_s": 600}, "ambient_c": 20},
+    "zone-capacity": {"airflow_m3_s": 0.18, "mode": "cool",
+                      "return_air": {"dry_bulb_c": 27, "relative_humidity": 0.5},
+                      "supply_air": {"dry_bulb_c": 13, "relative_humidity": 0.9}},
+}  # fmt: skip
+FAIRLINE = Path(sys.executable).parent / "fairline"
+
+
+def test_every_computation_has_a_case_here():
+    assert set(REQUESTS) == set(CALCULATIONS)
+
+
+@pytest.mark.parametrize("name", REQUESTS)
+def test_the_envelope_and_the_schema(name):
+    answer = json.loads(CALCULATIONS[name].run(json.dumps(REQUESTS[name])).model_dump_json())
+    assert list(answer) == ["call", "governed_by", "working", "findings", "result"]
+    assert answer["call"]["verdict"] in ("holds", "watch", "wait", "short", "stop", "unknown")
+    for step in answer["working"]:
+        assert set(step) == {"step", "expression", "value", "unit"}
+    assert CALCULATIONS[name].describe()["request"]["additionalProperties"] is False
+
+
+def numbers(value, path=()):
+    """Every number of a request, by its path."""
+    if isinstance(value, dict):
+        for key, inner in value.items():
+            yield from numbers(inner, (*path, key))
+    elif isinstance(value, list):
+        for i, inner in enumerate(value):
+            yield from numbers(inner, (*path, i))
+    elif isinstance(value, int | float):
+        yield path
+
+
+def changed(name, path, value):
+    copy = json.loads(json.dumps(REQUESTS[name]))
+    place = copy
+    for step in path[:-1]:
+        place = place[step]
+    place[path[-1]] = value
+    return json.dumps(copy)
+
+
+@pytest.mark.parametrize(
+    ("name", "path"), [(n, p) for n, r in REQUESTS.items() for p in numbers(r)]
+)
+@pytest.mark.parametrize("bad", [float("nan"), float("inf"), "12", True, None, -1e12, [1], {}])
+def test_no_number_takes_anything_else(name, path, bad):
+    optional = path[-1] in ("applied_nm", "relative_humidity") and bad is None
+    if optional and path[-1] == "applied_nm":
+        return
+    with pytest.raises(ValidationError) as caught:
+        CALCULATIONS[name].run(changed(name, path, bad))
+    field = from_validation(caught.value)["errors"][0]["field"]
+    assert field.split(".")[0] == str(path[0])
+
+
+@pytest.mark.parametrize("name", REQUESTS)
+@pytest.mark.parametrize("body", ["", "[]", "{", "null", '"x"', '{"surprise": 1}'])
+def test_what_is_no_request_is_refused(name, body):
+    with pytest.raises(ValidationError):
+        CALCULATIONS[name].run(body)
+
+
+def test_an_unknown_field_is_named():
+    with pytest.raises(ValidationError) as caught:
+        CALCULATIONS["flare-torque"].run('{"od_mm": 6.35, "torque": 3}')
+    assert from_validation(caught.value)["errors"] == [
+        {"field": "torque", "reason": "this field is not known here"}
+    ]
+
+
+def run(*arguments, body=""):
+    return subprocess.run([FAIRLINE, *arguments], input=body, capture_output=True, text=True)
+
+
+def test_the_command_line_answers_as_the_function_does():
+    body = json.dumps(REQUESTS["flare-torque"])
+    told = run("calc", "flare-torque", body=body)
+    assert told.returncode == 0
+    assert told.stdout.strip() == CALCULATIONS["flare-torque"].run(body).model_dump_json()
+    assert run("calc", "--list").stdout.split() == list(CALCULATIONS)
+    bad = run("calc", "flare-torque", body='{"od_mm": -1}')
+    assert (bad.returncode, bad.stdout) == (2, "")
+    assert json.loads(bad.stderr)["errors"][0]["field"] == "od_mm"
+    assert run("calc", "nothing").returncode == 2

@@ -1,0 +1,96 @@
+"""The stages of whole jobs: what holds, what blocks, what an override leaves behind."""
+
+from datetime import UTC, datetime
+
+import pytest
+
+from fairline.core.charge import Release, Weighing
+from fairline.core.job import Job, JobHead
+from fairline.core.line import STAGES, judge, where
+from fairline.core.practice import Practice
+from fairline.demo.jobs import bindery, cafe, darkroom, letterpress, luthier
+
+NOW = datetime(2026, 3, 1, tzinfo=UTC)
+
+
+def calls(job):
+    return judge(job, Practice())
+
+
+def test_an_empty_job_says_what_is_missing_at_every_stage():
+    stages = calls(Job(uid="empty-job", created_at=NOW, head=JobHead(name="x")))
+    assert list(stages) == list(STAGES)
+    for call in stages.values():
+        assert call.call.verdict in ("wait", "unknown")
+        assert call.call.do_next
+
+
+@pytest.mark.parametrize(
+    ("make", "at", "verdict"),
+    [
+        (bindery, "hand-over", "holds"),
+        (luthier, "evacuate", "wait"),
+        (darkroom, "evacuate", "short"),
+        (letterpress, "pressure-test", "wait"),
+        (cafe, "mount", "short"),
+    ],
+)
+def test_the_demo_jobs_stand_where_they_should(make, at, verdict):
+    stages = calls(make())
+    assert where(stages) == at
+    assert stages[at].call.verdict == verdict
+
+
+def test_the_pressure_that_fell_overnight_with_the_temperature_is_sound():
+    job = luthier()
+    first, last = job.runs[0].readings[0], job.runs[0].readings[-1]
+    assert last.gauge_pa < first.gauge_pa - 20 * 6894.76
+    stage = calls(job)["pressure-test"]
+    assert stage.call.verdict == "holds"
+    assert "fell" in stage.call.because
+
+
+def test_the_decay_that_levels_off_is_water():
+    assert calls(darkroom())["evacuate"].findings == ("moisture",)
+
+
+def with_release(job, **fields):
+    release = Release(order="gas_first", full_open=True, caps_on=True, by="Ida", at=NOW, **fields)
+    return job.model_copy(update={"records": (*job.records, release)})
+
+
+def test_an_override_stays_on_the_record_and_is_never_a_pass():
+    stage = calls(with_release(darkroom(), override_by="Ida", override_reason="cold night"))
+    release = {c.id: c for c in stage["charge"].checks}["release"]
+    assert release.call.verdict == "watch"
+    assert "cold night" in release.call.because
+
+
+def test_a_new_pull_takes_the_old_decay_out_of_use():
+    job = bindery()
+    again = job.runs[1].model_copy(update={"uid": "again", "readings": ()})
+    stages = calls(job.model_copy(update={"runs": (*job.runs, again)}))
+    assert stages["evacuate"].call.verdict == "wait"
+
+
+@pytest.mark.parametrize(("grams", "verdict"), [(30, "holds"), (5, "wait"), (90, "short")])
+def test_what_was_weighed_is_held_against_what_was_wanted(grams, verdict):
+    job = bindery()
+    weighing = Weighing(before_kg=5.0, after_kg=5.0 - grams / 1000, by="Ida", at=NOW)
+    others = tuple(r for r in job.records if r.kind != "weighing")
+    checks = calls(job.model_copy(update={"records": (*others, weighing)}))["charge"].checks
+    assert {c.id: c.call.verdict for c in checks}["weighed"] == verdict
+
+
+def test_by_feel_is_recorded_and_never_holds():
+    job = letterpress()
+    felt = job.records[0].model_copy(update={"place": "gas_head"})
+    stage = calls(job.model_copy(update={"records": (*job.records, felt)}))["flare"]
+    assert stage.call.verdict == "watch"
+    assert "not measured" in stage.call.because
+
+
+def test_hand_over_does_not_hold_while_a_stage_does_not():
+    stage = calls(darkroom())["hand-over"]
+    assert stage.call.verdict == "short"
+    assert stage.call.because.startswith("Evacuate")

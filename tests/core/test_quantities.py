@@ -1,0 +1,92 @@
+"""What people type, in both systems, and back."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairline.core.quantities import both, parse, preferring, show, typed
+from fairline.core.units import KINDS
+
+TYPED = [
+    ("12' 6\"", "length", "us", 3.81),
+    ("12'6", "length", "us", 3.81),
+    ("12 ft 6 1/2 in", "length", "us", 3.8227),
+    ("6-1/2 in", "small", "us", 0.1651),
+    ("½", "small", "us", 0.0127),
+    ('4½"', "small", "us", 0.1143),
+    ("3.8 m", "length", "us", 3.8),
+    ("3,8 m", "length", "si", 3.8),
+    ("380cm", "length", "us", 3.8),
+    ("12.5", "length", "us", 3.81),
+    ("12.5", "length", "si", 12.5),
+    ("-2' 6\"", "length", "us", -0.762),
+    ("300 psig", "gauge", "si", 300 * 6894.757293168),
+    ("20.7", "gauge", "si", 2.07e6),
+    ("500 µ", "vacuum", "us", 66.661184),  # 1 micron = 0.13332 Pa
+    ("1 torr", "vacuum", "si", 133.322368),
+    ("68 F", "temperature", "si", 20.0),
+    ("-40", "temperature", "us", -40.0),
+    ("1 lb 4 oz", "charge", "us", 0.56699046),
+    ("0.22 oz/ft", "rate", "si", 0.020462254),
+    ("1 ton", "power", "us", 3516.8528),
+    ("12000 BTU/h", "power", "si", 3516.8528),
+    ("680 m3/h", "airflow", "us", 0.188888889),
+    ("18 ft-lb", "torque", "us", None),
+    ("16 N·m", "torque", "us", 16.0),
+    ("1 h 30 min", "duration", "us", 5400.0),
+    ("55 %", "fraction", "us", 0.55),
+]
+
+
+@pytest.mark.parametrize(("text", "kind", "system", "si"), TYPED)
+def test_typed_text_becomes_si(text, kind, system, si):
+    if si is None:
+        with pytest.raises(ValueError, match="not known here|not understood"):
+            parse(text, kind, system)
+        return
+    assert parse(text, kind, system) == pytest.approx(si, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "told"),
+    [
+        ("about ten", "length", "not understood"),
+        ("12 furlongs", "length", "use one of"),
+        ("1,000", "length", "two ways"),
+        ("", "length", "type a number"),
+        ("1/0", "small", "zero below"),
+        ("nan", "length", "not understood"),
+        ("1e9", "length", "."),
+        ("99999 m", "length", "outside anything"),
+        ("-300 C", "temperature", "outside anything"),
+        ("3 4", "length", "not understood"),
+        ("68 F 3", "temperature", "not understood"),
+        ("9" * 80, "length", "too long"),
+    ],
+)
+def test_bad_text_is_told_in_a_sentence(text, kind, told):
+    with pytest.raises(ValueError, match=told):
+        parse(text, kind, "us")
+
+
+ROUGH = {"length": 0.0017, "small": 0.0009, "tube": 0.0017}
+
+
+@given(
+    kind=st.sampled_from(sorted(set(KINDS) - {"duration"})),
+    system=st.sampled_from(["us", "si"]),
+    share=st.floats(0.01, 0.99),
+)
+def test_what_a_field_shows_parses_back_to_the_same_showing(kind, system, share):
+    k = KINDS[kind]
+    low, high = max(k.minimum, 0.0), min(k.maximum, 900.0)
+    value = low + (high - low) * share
+    once = typed(value, kind, system)
+    assert typed(parse(once, kind, system), kind, system) == once
+
+
+def test_a_sentence_carries_both_systems_and_shows_one():
+    sentence = f"A lift of {both(3.81, 'length')} at {both(80000.0, 'vacuum')}."
+    assert preferring(sentence, "us") == "A lift of 12' 6\" at 600\u202f049 microns."
+    assert preferring(sentence, "si").startswith("A lift of 3.81\u00a0m at 80\u202f000.0\u00a0Pa")
+    assert show(3.81, "length", "us").other == "3.81 m"

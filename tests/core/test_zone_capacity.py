@@ -1,0 +1,71 @@
+"""Capacity from air states, against CoolProp's humid air."""
+
+import CoolProp.CoolProp as CoolProp
+import pytest
+
+from fairline.core.calc.zone_capacity import ZoneCapacityRequest, zone_capacity
+
+
+def ask(back, out, mode="cool", airflow=0.18, **more):
+    return zone_capacity(
+        ZoneCapacityRequest.model_validate(
+            {"airflow_m3_s": airflow, "return_air": back, "supply_air": out, "mode": mode, **more}
+        )
+    )
+
+
+def air(dry, rh):
+    return {"dry_bulb_c": dry, "relative_humidity": rh}
+
+
+@pytest.mark.parametrize(
+    ("back", "out", "mode"),
+    [
+        ((27, 0.5), (13, 0.92), "cool"),
+        ((30, 0.65), (17, 0.9), "cool"),
+        ((20, 0.45), (42, 0.12), "heat"),
+        ((24, 0.3), (12, 0.6), "cool"),
+    ],
+)
+@pytest.mark.parametrize("pressure", [101_325.0, 84_000.0])
+def test_against_coolprops_humid_air(back, out, mode, pressure):
+    def state(of, dry, rh):
+        return CoolProp.HAPropsSI(of, "T", dry + 273.15, "R", rh, "P", pressure)
+
+    flow = 0.18 / state("V", *back)
+    truth = flow * (state("H", *back) - state("H", *out))
+    result = ask(air(*back), air(*out), mode, pressure_pa=pressure).result
+    assert result.total_w == pytest.approx(truth if mode == "cool" else -truth, rel=0.01)
+    assert result.sensible_w + result.latent_w == pytest.approx(result.total_w)
+    if mode == "cool":
+        water = max(0.0, flow * (state("W", *back) - state("W", *out)) * 3600)
+        assert result.condensate_kg_h == pytest.approx(water, rel=0.02, abs=0.02)
+
+
+def test_wet_bulb_and_humidity_say_the_same():
+    wet = CoolProp.HAPropsSI("B", "T", 300.15, "R", 0.5, "P", 101_325) - 273.15
+    out = air(13, 0.9)
+    one = ask({"dry_bulb_c": 27.0, "wet_bulb_c": wet}, out).result.total_w
+    assert one == pytest.approx(ask(air(27, 0.5), out).result.total_w, rel=0.01)
+
+
+def test_the_wrong_way_and_the_share_of_the_rated_value():
+    assert ask(air(22, 0.5), air(28, 0.4)).findings == ("wrong_way",)
+    assert ask(air(22, 0.5), air(20, 0.5), "heat").call.verdict == "short"
+    total = ask(air(27, 0.5), air(13, 0.92)).result.total_w
+    for share, findings in ((1.0, ()), (0.5, ("low_capacity",)), (2.0, ("implausible_capacity",))):
+        assert ask(air(27, 0.5), air(13, 0.92), rated_w=total / share).findings == findings
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"dry_bulb_c": 20.0, "wet_bulb_c": 21.0},
+        {"dry_bulb_c": 20.0},
+        {"dry_bulb_c": 20.0, "relative_humidity": 1.2},
+        {"dry_bulb_c": 20.0, "relative_humidity": 0.5, "wet_bulb_c": 12.0},
+    ],
+)
+def test_impossible_air_is_refused(bad):
+    with pytest.raises(ValueError):
+        ask(bad, air(13, 0.9))

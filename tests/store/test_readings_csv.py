@@ -1,0 +1,67 @@
+"""Readings as CSV: what is read, what is refused and where."""
+
+import csv
+import io
+from datetime import UTC, datetime
+
+import pytest
+
+from fairline.core.readings import Reading, Run
+from fairline.store.readings_csv import CsvError, read, write
+
+PSI = 6894.757293168
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"t_s,gauge_psi,pipe_f\n0,300,68\n1800,299.5,67.1\n",
+        "\ufefft_s;gauge_psi;pipe_f\r\n0;300;68\r\n1800;299,5;67,1\r\n".encode(),
+        "t_min\tgauge_bar\tpipe_c\tnote\n0\t20,684272\t20\tx\n30\t20,649798\t19,5\ty\n".encode(
+            "utf-16"
+        ),
+        b"TIME|Gauge_PSI|Pipe_F\n2026-03-05T17:00|300|68\n2026-03-05T17:30|299.5|67.1\n\n",
+    ],
+)
+def test_delimiters_decimal_commas_and_byte_order_marks(content):
+    first, last = read(content, "hold")
+    assert (first.t_s, last.t_s) == (0, 1800)
+    assert last.gauge_pa == pytest.approx(299.5 * PSI)
+    assert last.pipe_c == pytest.approx(19.5)
+
+
+@pytest.mark.parametrize(
+    ("content", "line", "column"),
+    [
+        (b"", None, None),
+        (b"   \n\n", None, None),
+        (b"t_s,pa\n", None, None),
+        (b"pa\n3\n", 1, None),
+        (b"t_s,gauge_pa\n0,3\n", 1, None),
+        (b"t_s,pa,pa\n0,3,4\n", 1, None),
+        (b"t_s,pa\n0,30\n5,thirty\n", 3, 2),
+        (b"t_s,pa\n0,nan\n", 2, 2),
+        (b"t_s,pa\n0,30\n-5,30\n", 3, 1),
+        (b"t_s,pa\n0,-3\n", 2, 2),
+        (b"t_s,pa\n0,30,9\n", 2, None),
+        (b"time,pa\nyesterday,30\n", 2, 1),
+        (b"t_s,pa\n0,\xff\xfe\n", 2, None),
+        (b"t_s,pa\n0,\x00\n", None, None),
+    ],
+)
+def test_what_is_wrong_is_told_with_line_and_column(content, line, column):
+    with pytest.raises(CsvError) as caught:
+        read(content, "decay")
+    assert (caught.value.line, caught.value.column) == (line, column)
+
+
+def test_what_is_written_is_read_again_and_no_cell_is_a_formula():
+    readings = tuple(
+        Reading(instrument="=HYPERLINK(1)", seq=i, t_s=i * 7.25, pa=30.1 + i / 3) for i in range(3)
+    )
+    run = Run(uid="r", kind="decay", started_at=datetime(2026, 3, 1, tzinfo=UTC), readings=readings)
+    text = write(run)
+    rows = list(csv.reader(io.StringIO(text)))
+    assert all(row[0].startswith("'=") for row in rows[1:])
+    again = read(text.encode(), "decay")
+    assert again == list(readings)
