@@ -7,7 +7,7 @@ from pydantic import Field
 from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
 from fairline.core.call import Answer, Call, Check, StageCall, Verdict
-from fairline.core.check import stage_call
+from fairline.core.check import answered, fault, stage_call
 from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SmallM
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -99,40 +99,37 @@ def judge(entry: RouteEntry, rules: Rules) -> StageCall:
             do_next="Type the legs from the outdoor valves to the head.",
         )
         return stage_call(
-            [Check(id="run", label="Run", call=wait)], "", started=entry != RouteEntry()
+            [Check(id="run", label="Run", call=wait), _insulation(entry)],
+            "",
+            started=entry != RouteEntry(),
         )
     result = answer.result
-    checks = [
-        Check(
-            id="run",
-            label="Length, lift and bends",
-            call=answer.call,
-            value=result.installed_length_m,
-            unit="m",
-            limit=next(
-                (limit for limit in answer.governed_by if limit.limit == "most length"), None
-            ),
-        )
-    ]
-    insulated = {
-        "yes": Call(verdict=Verdict.HOLDS, because="Both tubes are insulated."),
-        "no": Call(
-            verdict=Verdict.SHORT,
-            because="One tube is bare: both run cold and sweat.",
-            do_next="Insulate both tubes, all the way.",
-        ),
-        "": Call(
-            verdict=Verdict.WAIT,
-            because="Nobody has said that both tubes are insulated.",
-            do_next="Look along the run: both tubes insulated, all the way.",
-        ),
-    }[entry.both_insulated]
-    checks.append(Check(id="insulation", label="Insulation", call=insulated))
+    most = next((limit for limit in answer.governed_by if limit.limit == "most length"), None)
+    run = Check(
+        id="run",
+        label="Length, lift and bends",
+        call=answer.call,
+        value=result.installed_length_m,
+        unit="m",
+        limit=most,
+    )
     return stage_call(
-        checks,
+        [run, _insulation(entry)],
         answer.call.because,
         summary=both(result.developed_length_m, "length"),
         governed_by=answer.governed_by,
         working=answer.working,
         findings=answer.findings,
+    )
+
+
+def _insulation(entry: RouteEntry) -> Check:
+    """Both lines run cold, so both are insulated: the metering device sits outdoors."""
+    return answered(
+        "insulation",
+        "Insulation of both tubes",
+        entry.both_insulated,
+        ("yes",),
+        {"no": fault("One tube is bare: both run cold and sweat.", "Insulate both, all the way.")},
+        "Look along the run: both tubes insulated, all the way.",
     )

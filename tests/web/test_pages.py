@@ -1,0 +1,236 @@
+"""Pages as a person uses them without a script: forms, errors beside fields, nothing lost."""
+
+import json
+import re
+
+import pytest
+from markupsafe import escape
+
+from fairline.core.job import Job
+from fairline.core.line import STAGES
+from fairline.web.forms import nested
+
+
+def make_job(client, **fields):
+    answer = client.post("/jobs/new", data={"name": "Loft", **fields}, follow_redirects=False)
+    assert answer.status_code == 303, answer.text
+    return int(answer.headers["location"].split("/")[2])
+
+
+def job_of(client, job_id):
+    return Job.model_validate_json(client.get(f"/api/jobs/{job_id}").content)
+
+
+def test_every_stage_of_every_demo_job_opens_in_both_systems(demo):
+    for units in ("us", "si"):
+        demo.post("/preferences", data={"units": units})
+        for job_id in range(1, 6):
+            for stage in STAGES:
+                answer = demo.get(f"/jobs/{job_id}/{stage}")
+                assert answer.status_code == 200
+                assert 'aria-current="step"' in answer.text
+    for path in ("/jobs/99/survey", "/jobs/1/nothing", "/shelf/99", "/jobs/1/runs/none.csv"):
+        assert demo.get(path).status_code == 404
+
+
+def test_what_was_typed_wrong_is_still_there_with_the_error_beside_it(client):
+    job_id = make_job(client)
+    typed = {"head_left_m": "a foot or so", "head_right_m": "14 in", "wall_m": "<b>1,000"}
+    answer = client.post(f"/jobs/{job_id}/mount", data=typed)
+    assert answer.status_code == 422
+    for value in typed.values():
+        assert f'value="{escape(value)}"' in answer.text
+    assert answer.text.count('class="field-error"') == 2
+    assert 'id="e-head_left_m">“a foot or so” is not understood' in answer.text
+    assert job_of(client, job_id).mount.head_right_m is None  # nothing half-saved
+
+
+def test_saving_a_page_never_rounds_what_was_measured(client):
+    job_id = make_job(client)
+    client.post(f"/jobs/{job_id}/mount", data={"head_left_m": "31.23456 cm"})
+    for units in ("us", "si", "us"):
+        client.post("/preferences", data={"units": units})
+        page = client.get(f"/jobs/{job_id}/mount").text
+        shown = re.search(r'name="head_left_m"[^>]*?value="([^"]*)"', page).group(1)
+        shown = shown.replace("&#34;", '"')
+        client.post(f"/jobs/{job_id}/mount", data={"head_left_m": shown, "notes": units})
+    assert job_of(client, job_id).mount.head_left_m == pytest.approx(0.3123456, abs=1e-12)
+
+
+def test_somebody_elses_change_is_shown_and_not_lost(client):
+    job_id = make_job(client)
+    url = f"/jobs/{job_id}/mount"
+    client.post(url, data={"notes": "theirs", "_editor": "a", "_version": "0"})
+    told = client.post(url, data={"notes": "mine", "_editor": "b", "_version": "0"})
+    assert told.status_code == 409
+    assert "Not saved." in told.text and "mine</textarea>" in told.text
+    assert job_of(client, job_id).mount.notes == "theirs"
+
+
+def test_rows_are_added_and_taken_out(client):
+    job_id = make_job(client)
+    url = f"/jobs/{job_id}/route"
+    legs = {f"legs.{i}.direction": d for i, d in enumerate(("up", "left", "in"))}
+    legs |= {f"legs.{i}.length_m": f"{i + 1} m" for i in range(3)}
+    client.post(url, data=legs)
+    client.post(url, data=legs | {"_remove": "legs.1"})
+    kept = [(leg.direction, leg.length_m) for leg in job_of(client, job_id).route.legs]
+    assert kept == [("up", 1.0), ("in", 3.0)]
+    client.post(url, data={"_add": "legs"})
+    assert len(job_of(client, job_id).route.legs) == 1
+    assert nested({"a.10.x": 1, "a.2.x": 2}) == {"a": [{"x": 2}, {"x": 1}]}
+    for odd in (
+        {"legs.0.direction": "sideways"},
+        {"legs": "x"},
+        {"legs.x.y": "1"},
+        {"z": "1"},
+        {"a": "1", "a.b": "2"},
+    ):
+        assert client.post(url, data=odd).status_code == 422
+
+
+def test_valves_open_after_both_gates_or_by_a_named_override(demo):
+    url = "/jobs/3/charge/release"
+    release = {"order": "gas_first", "full_open": "true", "caps_on": "true", "by": "Ida"}
+    for missing in ({}, {"override_by": "Ida"}, {"override_reason": "because"}):
+        refused = demo.post(url, data=release | missing)
+        assert refused.status_code == 422
+        assert "a name and a reason are needed" in refused.text
+    assert job_of(demo, 3).releases == ()
+    named = release | {"override_by": "Ida", "override_reason": "=cmd()"}
+    demo.post(url, data=named)
+    assert job_of(demo, 3).releases[0].overridden
+    assert "Released by override of Ida: =cmd()" in demo.get("/jobs/3/charge").text
+    assert "=cmd()" in demo.get("/jobs/3/record").text
+
+
+def test_a_joint_records_the_nuts_torque_from_the_wrenchs(demo):
+    """The demo's wrench: 0.25 m with an adapter of 45 mm in line reads 0.25/0.295 of the nut."""
+    post = {"place": "gas_head", "look": "good", "how": "measured", "by": "Ida"}
+    assert demo.post("/jobs/3/flare/joints", data=post).status_code == 422
+    bad = demo.post("/jobs/3/flare/joints", data=post | {"wrench_nm": "tight"})
+    assert "“tight” is not understood" in bad.text
+    demo.post("/jobs/3/flare/joints", data=post | {"wrench_nm": "30 N·m"})
+    assert job_of(demo, 3).joints[-1].applied_nm == pytest.approx(30 * 295 / 250)
+    demo.post("/jobs/3/flare/joints", data=post | {"how": "by feel"})
+    assert job_of(demo, 3).joints[-1].applied_nm is None
+
+
+@pytest.mark.parametrize(("kind", "fields", "told"), [
+    ("hold", {"gauge_pa": "300"}, "pipe_c"), ("hold", {"gauge_pa": "x", "pipe_c": "70"}, "gauge_pa"),
+    ("hold", {"gauge_pa": "300", "pipe_c": "400 F"}, "pipe_c"), ("decay", {}, "pa"),
+    ("decay", {"pa": "300", "after_s": "soon"}, "after_s"),
+])  # fmt: skip
+def test_a_bad_reading_is_told_beside_its_field(demo, kind, fields, told):
+    answer = demo.post(f"/jobs/1/runs/{kind}/reading", data=fields)
+    assert answer.status_code == 422
+    assert f'id="e-{told}"' in answer.text
+
+
+def test_a_csv_file_is_read_whole_or_refused_with_its_line(demo):
+    good = b"t_s;micron\n" + b"".join(b"%d;%d,5\n" % (i * 10, 200 + i) for i in range(70))
+    url = "/jobs/2/runs/decay/file"
+    refused = demo.post(url, files={"file": ("d.csv", good + b"800;many\n")})
+    assert refused.status_code == 422 and "line 72, column 2" in refused.text
+    before = len(job_of(demo, 2).runs)
+    demo.post(url, files={"file": ("d.csv", good)})
+    runs = job_of(demo, 2).runs
+    assert len(runs) == before + 1 and len(runs[-1].readings) == 70
+    out = demo.get(f"/jobs/2/runs/{runs[-1].uid}.csv").text
+    assert out.splitlines()[0] == "instrument,seq,t_s,pa"
+
+
+def test_the_job_file_comes_back_without_loss(demo):
+    content = demo.get("/jobs/1/job.json").content
+    again = demo.post("/jobs/import", files={"file": ("j.json", content)})
+    assert again.status_code == 409 and "here already" in again.text
+    copied = demo.post(
+        "/jobs/import",
+        files={"file": ("j.json", b"\xef\xbb\xbf" + content)},
+        data={"as_copy": "true"},
+        follow_redirects=False,
+    )
+    job_id = int(copied.headers["location"].split("/")[2])
+    first, second = json.loads(content), json.loads(demo.get(f"/jobs/{job_id}/job.json").content)
+    assert first.pop("uid") != second.pop("uid")
+    assert first == second
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"",
+        b"{",
+        b"[]",
+        b"\xff\xfe\x00",
+        b'{"format": "other"}',
+        b'{"uid": 5}',
+        b"x" * 5000,
+    ],
+)
+def test_what_is_no_job_file_is_refused(client, content):
+    answer = client.post("/jobs/import", files={"file": ("j.json", content)})
+    assert answer.status_code == 422
+    assert 'role="alert"' in answer.text
+    assert client.get("/api/jobs").json() == []
+
+
+def test_a_job_file_with_a_wrong_field_names_it(demo):
+    job = json.loads(demo.get("/jobs/1/job.json").content)
+    job["uid"] = "another-name"
+    job["runs"][1]["readings"][3]["pa"] = -4
+    answer = demo.post("/api/jobs", content=json.dumps(job))
+    assert answer.status_code == 422
+    assert answer.json()["errors"][0]["field"] == "runs.1.readings.3.pa"
+
+
+def test_a_sheet_of_ones_own_and_where_a_blank_field_falls_to(client):
+    missing = client.post("/shelf/new", data={"maker": "Loom", "outdoor.model": "L1"})
+    assert missing.status_code == 422 and "this field is needed" in missing.text
+    fields = {
+        "maker": "Loom",
+        "outdoor.model": "L1",
+        "head.model": "W1",
+        "outdoor.refrigerant": "R-32",
+        "outdoor.max_length_m": "15 m",
+    }
+    wrong = client.post("/shelf/new", data=fields | {"outdoor.min_length_m": "20 m"})
+    assert "contradicts itself" in wrong.text
+    page = client.post("/shelf/new", data=fields).text
+    assert "Silent: <b>unknown</b>" in page  # most test pressure has no default
+    assert "Silent: 12&#34;" in page and "common practice" in page
+    job_id = make_job(client, sheet_id="1")
+    assert job_of(client, job_id).sheet.outdoor.max_length_m == 15.0
+
+
+def test_house_practice_and_code_take_their_places(demo):
+    fields = {
+        "pressure": "quick",
+        "decay": "short",
+        "short_line": "leave",
+        "valve_order": "gas_first",
+        "sealant": "none",
+        "house.head_left": "20 in",
+        "code.outdoor_left": "1 m",
+        "source.outdoor_left": "Local 4.1",
+    }
+    assert demo.post("/practice", data=fields | {"source.outdoor_left": ""}).status_code == 422
+    assert demo.post("/practice", data=fields | {"pressure": "guess"}).status_code == 422
+    assert demo.post("/practice", data=fields | {"house.max_bends": "many"}).status_code == 422
+    demo.post("/practice", data=fields)
+    calls = demo.get("/api/jobs/4/calls").json()
+    limits = {x["limit"]: x for x in calls["mount"]["governed_by"]}
+    assert limits["clear at its left"]["authority"] == "code"
+    assert limits["clear at the head's left"]["displaced"][0]["authority"] == "house"
+    assert calls["pressure-test"]["call"]["verdict"] == "holds"  # ten minutes are over
+
+
+def test_the_record_as_page_and_as_pdf(demo):
+    odd = {"name": "Łódź 日本 <script>", "site": "=1+1"}
+    demo.post("/jobs/1/head", data=odd)
+    page = demo.get("/jobs/1/record").text
+    assert "&lt;script&gt;" in page and "<script>" not in page
+    for path in ("/jobs/1/record.pdf", "/jobs/5/record.pdf"):
+        answer = demo.get(path)
+        assert answer.headers["content-type"] == "application/pdf"
+        assert answer.content.startswith(b"%PDF-") and len(answer.content) > 8000

@@ -1,0 +1,107 @@
+"""A real server: started, streamed from, killed in the middle of a log."""
+
+import json
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import contextmanager
+from pathlib import Path
+
+FAIRLINE = Path(sys.executable).parent / "fairline"
+
+
+def free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@contextmanager
+def server(data, command="serve"):
+    port = free_port()
+    process = subprocess.Popen(
+        [FAIRLINE, command, "--port", str(port), "--data", data], stdout=subprocess.PIPE, text=True
+    )
+    try:
+        assert f"http://127.0.0.1:{port}/" in process.stdout.readline()
+        base = f"http://127.0.0.1:{port}"
+        wait_for(lambda: urllib.request.urlopen(f"{base}/api/jobs").status == 200)
+        yield base, process
+    finally:
+        process.kill()
+        process.wait()
+
+
+def wait_for(ready, seconds=30):
+    """Try again until it works, or the time is over."""
+    end = time.monotonic() + seconds
+    while True:
+        try:
+            if ready():
+                return
+        except OSError:
+            pass
+        assert time.monotonic() < end, "it did not come in time"
+        time.sleep(0.02)
+
+
+def post(url, body=None):
+    data = json.dumps(body).encode() if body is not None else b""
+    with urllib.request.urlopen(urllib.request.Request(url, data, method="POST")) as answer:
+        return json.load(answer)
+
+
+def readings_of(base, job, run):
+    runs = json.load(urllib.request.urlopen(f"{base}/api/jobs/{job}"))["runs"]
+    return next(r for r in runs if r["uid"] == run)["readings"]
+
+
+def test_a_server_killed_in_the_middle_of_a_log_loses_at_most_the_reading_in_flight(tmp_path):
+    acknowledged = 0
+    with server(tmp_path, "demo") as (base, process):
+        run = post(f"{base}/api/jobs/2/runs/pull")["run"]
+        url = f"{base}/api/jobs/2/runs/{run}/readings"
+        for seq in range(60):
+            if seq == 40:
+                process.kill()
+            try:
+                post(url, [{"instrument": "g", "seq": seq, "t_s": float(seq), "pa": 500.0 - seq}])
+            except OSError:
+                break
+            acknowledged = seq + 1
+    assert acknowledged >= 40
+    with server(tmp_path) as (base, _):
+        kept = [r["seq"] for r in readings_of(base, 2, run)]
+        assert kept[:acknowledged] == list(range(acknowledged))
+        assert len(kept) <= acknowledged + 1
+        url = f"{base}/api/jobs/2/runs/{run}/readings"
+        again = [
+            {"instrument": "g", "seq": s, "t_s": float(s), "pa": 500.0 - s}
+            for s in range(acknowledged + 1)
+        ]
+        post(url, again)
+        assert [r["seq"] for r in readings_of(base, 2, run)] == list(range(acknowledged + 1))
+
+
+def test_a_reading_is_streamed_to_the_page(tmp_path):
+    with server(tmp_path, "demo") as (base, _):
+        run = post(f"{base}/api/jobs/2/runs/pull")["run"]
+        with urllib.request.urlopen(f"{base}/jobs/2/evacuate/live", timeout=30) as stream:
+            assert stream.headers["content-type"].startswith("text/event-stream")
+            assert stream.readline() == b"event: live\n"
+            reading = {"instrument": "g", "seq": 0, "t_s": 1.0, "pa": 53.3289}
+            post(f"{base}/api/jobs/2/runs/{run}/readings", [reading])
+            lines = iter(stream.readline, b"")
+            while next(lines) != b"event: live\n":
+                pass
+            assert any(b"<strong>400</strong>" in line for line in lines)
+
+
+def test_the_demo_is_loaded_once_and_own_data_starts_empty(tmp_path):
+    for _ in range(2):
+        with server(tmp_path / "demo", "demo") as (base, _process):
+            assert len(json.load(urllib.request.urlopen(f"{base}/api/jobs"))) == 5
+    with server(tmp_path / "own") as (base, _process):
+        assert json.load(urllib.request.urlopen(f"{base}/api/jobs")) == []
