@@ -21,7 +21,6 @@ def _registry() -> Any:
 
     registry: Any = pint.UnitRegistry(cache_folder=None)
     registry.define(f"{MICRON} = 1e-3 * torr")
-    registry.define("Btu_it = 1055.05585262 joule")  # international table, NIST SP 811
     return registry
 
 

@@ -157,33 +157,35 @@ def set_sheet(session: Session, job_id: int, sheet: Sheet | None) -> None:
     touch(session, job_id)
 
 
-def save_entry(
-    session: Session, job_id: int, stage: str, entry: Entry, version: int, editor: str, by: str
-) -> int:
+@dataclass(frozen=True)
+class Editing:
+    """Who saves an entry: the opened page, the version it was made from, its how-manieth save."""
+
+    version: int = 0
+    editor: str = ""
+    turn: int = 0
+    by: str = ""
+
+
+def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Editing) -> int:
     """Save a stage's entry; its new version. Raises ConflictError where another editor saved.
 
-    ``version`` is the one that the editor's page was made from (0 for none yet).
+    A save that an editor's own later one has overtaken on its way is left out.
     """
     job_row(session, job_id)
     row = session.get(EntryRow, (job_id, stage))
     if row is None:
-        row = EntryRow(
-            job_id=job_id,
-            stage=stage,
-            document=dump(entry),
-            version=1,
-            editor=editor,
-            by=by,
-            at=now(),
-        )
+        row = EntryRow(job_id=job_id, stage=stage, document={}, version=0)
         session.add(row)
     else:
-        if row.version != version and row.editor != editor:
+        if row.version != edit.version and row.editor != edit.editor:
             raise ConflictError(row.by, row.at)
+        if row.editor == edit.editor and edit.turn < row.turn:
+            return row.version
         if row.document == dump(entry):
             return row.version
-        row.document, row.version = dump(entry), row.version + 1
-        row.editor, row.by, row.at = editor, by, now()
+    row.document, row.version = dump(entry), row.version + 1
+    row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
     session.flush()
     touch(session, job_id)
     return row.version
@@ -271,6 +273,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
                     document=dump(entry),
                     version=1,
                     editor="",
+                    turn=0,
                     by="import",
                     at=now(),
                 )

@@ -69,6 +69,7 @@ class EntryRow(Base):
     document: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1)
     editor: Mapped[str] = mapped_column(String(40), default="")
+    turn: Mapped[int] = mapped_column(default=0)
     by: Mapped[str] = mapped_column(String(200), default="")
     at: Mapped[datetime]
 

@@ -24,6 +24,13 @@ def prepare(engine: Engine) -> None:
         cursor.close()
 
 
+def begin_write(session: Session) -> None:
+    """Begin a change that reads before it writes: no other change comes in between."""
+    session.rollback()
+    if session.get_bind().dialect.name == "sqlite":
+        session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+
+
 def insert_or_ignore(session: Session, table: Any, rows: list[dict[str, Any]]) -> int:
     """Insert rows, leaving out those whose key is already there; how many were new."""
     if not rows:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from fairline.core.readings import Reading
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 from fairline.store import jobs
+from fairline.store.sqlite import begin_write
 
 READING_EVERY_S = 1.0  # of the simulated time
 WRITE_EVERY_S = 0.2  # of the wall clock: how often readings reach the job
@@ -82,6 +83,7 @@ class GaugeOnJob:
     def _write(self, run_uid: str, readings: list[Reading]) -> bool:
         try:
             with self.sessions() as session:
+                begin_write(session)
                 jobs.append_readings(session, self.job_id, run_uid, readings)
                 session.commit()
         except jobs.NotFoundError:

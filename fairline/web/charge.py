@@ -27,7 +27,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "short_line": charge.short_line(job.charge, rules),
         "blocked": charge.blocked_by(judged.stages),
         "valve_order": rules.practice.school("valve_order"),
-        "release_form": Form({"by": visit.person}),
+        "release_form": Form({"by": visit.person}, prefix="release-"),
     }
 
 
@@ -62,6 +62,7 @@ def release(job_id: int, data: AForm, visit: AVisit) -> Response:
         form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
         record = None
     if record is None:
+        form.prefix = "release-"
         return stage_page(visit, judged, "charge", release_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)

@@ -62,8 +62,14 @@ def flat(model: BaseModel, system: System, prefix: str = "") -> dict[str, Any]:
 class Form:
     """What a form shows: the values (as typed, or as kept) and the error of each field."""
 
-    def __init__(self, values: Mapping[str, Any], errors: Mapping[str, str] | None = None) -> None:
+    def __init__(
+        self,
+        values: Mapping[str, Any],
+        errors: Mapping[str, str] | None = None,
+        prefix: str = "",
+    ) -> None:
         self.values, self.errors = dict(values), dict(errors or {})
+        self.prefix = prefix  # keeps the ids of two forms on one page apart
 
     def value(self, name: str) -> Any:
         return self.values.get(name, "")

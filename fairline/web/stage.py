@@ -95,21 +95,30 @@ def save_stage(job_id: int, stage: str, data: AForm, visit: AVisit) -> Response:
     if stage not in VIEWS:
         raise jobs.NotFoundError(f"a job has no stage called {stage}")
     judged = visit.judged(job_id)
-    version = str(data.get("_version") or "0")
-    editor = str(data.get("_editor") or "")[:40]
+    edit = jobs.Editing(
+        version=_whole(data.get("_version")),
+        editor=str(data.get("_editor") or "")[:40],
+        turn=_whole(data.get("_turn")),
+        by=visit.person,
+    )
     added, removed = (str(data.get(name) or "") for name in ("_add", "_remove"))
     fields = rows_changed(posted(data), added, removed)
     entry, form = read(ENTRIES[stage], fields, visit.system, entry_of(judged, stage))
-    at_version = int(version) if version.isdigit() else 0
-    held: dict[str, Any] = {"editor": editor, "version": at_version}
+    held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
     if entry is None:
         return stage_page(visit, judged, stage, form, status=422, **held)
     try:
         with visit.change() as session:
-            jobs.save_entry(session, job_id, stage, entry, at_version, editor, visit.person)
+            jobs.save_entry(session, job_id, stage, entry, edit)
     except jobs.ConflictError as conflict:
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
     if not visit.htmx:
         return RedirectResponse(stage_url(job_id, stage), 303)
     judged = visit.judged(job_id)
-    return stage_page(visit, judged, stage, saved=True, editor=editor)
+    return stage_page(visit, judged, stage, saved=True, editor=edit.editor)
+
+
+def _whole(value: object) -> int:
+    """A hidden field's whole number; 0 for anything else."""
+    text = str(value or "")
+    return int(text) if text.isdigit() and len(text) < 10 else 0

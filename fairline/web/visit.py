@@ -18,6 +18,7 @@ from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules
 from fairline.core.units import System
 from fairline.store import house, jobs
+from fairline.store.sqlite import begin_write
 
 CACHED_JOBS = 64
 
@@ -101,6 +102,7 @@ class Visit:
     @contextmanager
     def change(self) -> Iterator[Session]:
         """One change, in one transaction: all of it is kept, or nothing."""
+        begin_write(self.session)
         try:
             yield self.session
             self.session.commit()

@@ -41,7 +41,7 @@ TYPED = [
 @pytest.mark.parametrize(("text", "kind", "system", "si"), TYPED)
 def test_typed_text_becomes_si(text, kind, system, si):
     if si is None:
-        with pytest.raises(ValueError, match="not known here|not understood"):
+        with pytest.raises(ValueError, match=r"not known here|not understood"):
             parse(text, kind, system)
         return
     assert parse(text, kind, system) == pytest.approx(si, rel=1e-6)

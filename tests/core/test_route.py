@@ -1,6 +1,7 @@
 """Developed length against plane geometry, and the run's calls."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -48,7 +49,7 @@ corner = st.tuples(*[st.integers(-20, 20).map(float)] * 3).map(list)
 
 @given(st.lists(corner, min_size=3, max_size=7), st.floats(0.02, 0.12))
 def test_developed_length_is_that_of_the_bent_tube(points, radius):
-    assume(all(math.dist(a, b) > 0.9 for a, b in zip(points, points[1:], strict=False)))
+    assume(all(math.dist(a, b) > 0.9 for a, b in pairwise(points)))
     answer = ask(points, radius)
     turns = [
         np.degrees(

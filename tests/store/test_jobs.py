@@ -71,20 +71,24 @@ def test_a_reading_of_another_kind_is_refused_and_nothing_is_kept(database):
 
 
 def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
+    def save(entry, version, editor, by, turn=0):
+        edit = jobs.Editing(version=version, editor=editor, by=by, turn=turn)
+        return jobs.save_entry(session, job_id, "mount", entry, edit)
+
     with database.session() as session:
         job_id = jobs.create(session, JobHead(name="x"), None)
-        save = jobs.save_entry
-        first = save(session, job_id, "mount", MountEntry(head_left_m=0.3), 0, "a", "Ida")
-        again = save(session, job_id, "mount", MountEntry(head_left_m=0.4), 0, "a", "Ida")
-        assert (first, again) == (1, 2)
+        assert save(MountEntry(head_left_m=0.3), 0, "a", "Ida", 1) == 1
+        assert save(MountEntry(head_left_m=0.4), 0, "a", "Ida", 3) == 2
+        assert save(MountEntry(head_left_m=0.35), 0, "a", "Ida", 2) == 2  # overtaken on its way
         with pytest.raises(jobs.ConflictError, match="Ida"):
-            save(session, job_id, "mount", MountEntry(head_left_m=0.9), 1, "b", "Tomas")
+            save(MountEntry(head_left_m=0.9), 1, "b", "Tomas")
         assert jobs.load(session, job_id).job.mount.head_left_m == 0.4
+        assert save(MountEntry(head_left_m=0.9), 2, "b", "Tomas") == 3
 
 
 def test_the_migrations_make_the_tables_the_models_name(database):
     scripts = Path(store_database.__file__).parent / "migrations" / "versions"
-    assert store_database.HEAD == max(p.name[:4] for p in scripts.glob("0*.py"))
+    assert max(p.name[:4] for p in scripts.glob("0*.py")) == store_database.HEAD
     assert store_database.revision(database.engine) == store_database.HEAD
     with database.engine.connect() as connection:
         # Moments are kept by a type of our own over the same column type.

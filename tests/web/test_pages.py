@@ -29,6 +29,8 @@ def test_every_stage_of_every_demo_job_opens_in_both_systems(demo):
                 answer = demo.get(f"/jobs/{job_id}/{stage}")
                 assert answer.status_code == 200
                 assert 'aria-current="step"' in answer.text
+                ids = re.findall(r'\sid="([^"]+)"', answer.text)
+                assert len(ids) == len(set(ids)), {i for i in ids if ids.count(i) > 1}
     for path in ("/jobs/99/survey", "/jobs/1/nothing", "/shelf/99", "/jobs/1/runs/none.csv"):
         assert demo.get(path).status_code == 404
 
@@ -117,7 +119,8 @@ def test_a_joint_records_the_nuts_torque_from_the_wrenchs(demo):
 
 
 @pytest.mark.parametrize(("kind", "fields", "told"), [
-    ("hold", {"gauge_pa": "300"}, "pipe_c"), ("hold", {"gauge_pa": "x", "pipe_c": "70"}, "gauge_pa"),
+    ("hold", {"gauge_pa": "300"}, "pipe_c"),
+    ("hold", {"gauge_pa": "x", "pipe_c": "70"}, "gauge_pa"),
     ("hold", {"gauge_pa": "300", "pipe_c": "400 F"}, "pipe_c"), ("decay", {}, "pa"),
     ("decay", {"pa": "300", "after_s": "soon"}, "after_s"),
 ])  # fmt: skip

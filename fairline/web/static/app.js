@@ -3,8 +3,11 @@
   const root = document.documentElement;
   root.classList.add("scripted");
 
-  // A field that is being typed in is never overwritten by what comes back.
-  if (window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = true;
+  // A field that is being typed in is never overwritten by what comes back; a button in focus is.
+  document.addEventListener("focusin", (event) => {
+    const typing = "input:not([type=radio]):not([type=checkbox]), textarea";
+    Idiomorph.defaults.ignoreActiveValue = event.target.matches(typing);
+  });
 
   const showPlace = () => {
     const here = document.querySelector(".line .here");
@@ -14,16 +17,38 @@
   };
   document.addEventListener("DOMContentLoaded", showPlace);
 
+  // Every change of an entry is counted, and every save is numbered: a save overtaken on its way
+  // never undoes a later one, and an answer to older text never replaces newer text.
+  let changes = 0;
+  let sent = 0;
+  let answered = 0;
+  let rows = false; // whether the save on its way adds or takes out a row
+  const isEntry = (element) => element?.closest?.("form.entry");
+  for (const kind of ["input", "change"]) {
+    const count = (event) => {
+      if (event.target.closest("form.entry")) changes += 1;
+    };
+    document.addEventListener(kind, count, true); // before the save that it leads to
+  }
+  let turn = 0;
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (!isEntry(event.detail.elt)) return;
+    turn += 1;
+    event.detail.parameters._turn = turn;
+    sent = changes;
+    // A row button that only has the focus is no order: just its own request carries it.
+    rows = event.detail.elt.matches("button");
+    if (!rows) for (const name of ["_add", "_remove"]) delete event.detail.parameters[name];
+  });
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (!isEntry(event.detail.requestConfig?.elt)) return;
+    answered = sent;
+    if (changes !== sent && !rows) event.detail.shouldSwap = false;
+  });
+
   // Leaving while a change is on its way would lose it: ask first.
-  let unsent = false;
-  document.addEventListener("input", (event) => {
-    if (event.target.closest("form.entry")) unsent = true;
-  });
-  document.addEventListener("htmx:afterRequest", (event) => {
-    if (event.target.closest?.("form.entry") || event.detail.elt?.matches?.("form.entry")) unsent = false;
-  });
   window.addEventListener("beforeunload", (event) => {
-    if (unsent) event.preventDefault();
+    if (answered !== changes) event.preventDefault();
   });
   document.addEventListener("htmx:afterSwap", showPlace);
 

@@ -39,6 +39,7 @@ def upgrade() -> None:
         sa.Column("document", sa.JSON, nullable=False),
         sa.Column("version", sa.Integer, nullable=False),
         sa.Column("editor", sa.String(40), nullable=False),
+        sa.Column("turn", sa.Integer, nullable=False),
         sa.Column("by", sa.String(200), nullable=False),
         sa.Column("at", sa.DateTime, nullable=False),
     )

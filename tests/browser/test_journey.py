@@ -1,0 +1,276 @@
+"""An empty database taken through a complete job, as a person would."""
+
+import json
+import re
+
+from playwright.sync_api import Page, expect
+
+SHEET = {
+    "Maker": "Loom Works", "Outdoor unit": "L-26", "Liquid tube": "1/4", "Gas tube": "3/8",
+    "Most length": "20 m", "Most height difference": "12 m", "Factory charge": "620 g",
+    "Covered length": "5 m", "Rate beyond it": "20 g/m", "Most test pressure": "41.5 bar",
+    "MCA": "9", "MOP": "15", "Rated current": "7",
+    "Rated cooling": "9000 BTU/h", "Rated heating": "10500 BTU/h", "Airflow, high fan": "330 cfm",
+    "Hole": '2 1/2"',
+}  # fmt: skip
+MOUNT = {
+    "Clear at the head's left": "14 in",
+    "Clear at the head's right": "40 cm",
+    "Clear above the head": "5",
+    "Height above the floor": "7' 2\"",
+    "Hole diameter": "2 1/2",
+    "Inside above outside by": "5/8",
+    "Wall thickness": "12",
+    "Clear behind the outdoor unit": "7",
+    "Clear at its left": "1 ft",
+    "Clear at its right, for service": "26",
+    "Clear in front": "2 m",
+}
+
+
+def verdict(page: Page, word: str) -> None:
+    expect(page.locator(".plate .verdict")).to_have_text(word)
+
+
+def fill(page: Page, fields: dict[str, str]) -> None:
+    for label, value in fields.items():
+        field = page.locator("#work").get_by_label(label, exact=True).first
+        field.fill(value)
+        field.press("Tab")
+
+
+def choose(page: Page, legend: str, option: str) -> None:
+    group = page.get_by_role("group", name=legend)
+    group.get_by_label(option, exact=True).check()
+
+
+def kept(page: Page) -> None:
+    expect(page.locator("#kept")).to_have_text(re.compile("Kept"))
+
+
+def test_from_an_empty_database_to_a_printed_record(site):
+    page = site.page
+    page.goto(site.base)
+    page.get_by_role("link", name="Begin the first job").click()
+    page.get_by_role("link", name="Put another sheet on the shelf").click()
+    fill(page, SHEET)
+    page.locator("[name='head.model']").fill("W-26")
+    page.locator("[name=parts]").fill("Outdoor unit\nHead\nMounting plate")
+    page.get_by_role("button", name="Keep the sheet").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Loom Works L-26 / W-26")
+    expect(page.locator(".field", has_text="Hold of the decay")).to_contain_text("10 min house")
+
+    page.goto(f"{site.base}/jobs/new")
+    fill(page, {"What the job is called": "Loft", "Your company, for label and record": "Ours"})
+    page.get_by_label("Equipment sheet").select_option(label="Loom Works L-26 / W-26")
+    page.get_by_role("button", name="Begin").click()
+
+    survey(page)
+    page.get_by_role("link", name="On to mount").click()
+    mount(page)
+    page.get_by_role("link", name="On to route").click()
+    route(page)
+    page.get_by_role("link", name="On to flare").click()
+    flare(page)
+    page.get_by_role("link", name="On to pressure test").click()
+    pressure_test(page)
+    page.get_by_role("link", name="On to evacuate").click()
+    evacuate(page)
+    page.get_by_role("link", name="On to charge").click()
+    charge(page)
+    page.get_by_role("link", name="On to commission").click()
+    commission(page)
+    page.get_by_role("link", name="On to hand over").click()
+    hand_over(page)
+
+    page.get_by_role("link", name="The record").click()
+    expect(page.locator(".record-calls")).to_contain_text("Hand over")
+    expect(page.locator(".record-calls tr.verdict-holds")).to_have_count(9)
+    text = page.locator(".record-sheet").inner_text()
+    assert "Ida" in text and "20 g" in text.replace("\u00a0", " ")
+
+
+def survey(page: Page) -> None:
+    verdict(page, "Wait")
+    page.get_by_role("button", name="Add a room").click()
+    fill(page, {"Room": "Loft", "Floor": "30 m2", "Design load": "8000", "Surveyed by": "Ida"})
+    kept(page)
+    choose(page, "Damage", "None")
+    choose(page, "Indoor and outdoor codes", "Yes")
+    choose(page, "Hiss at the head", "No hiss")
+    verdict(page, "Short")  # a missing hiss opens a leak check of that coil
+    choose(page, "Leak test of that coil", "Sound")
+    for part in ("Outdoor unit", "Head", "Mounting plate"):
+        page.get_by_role("checkbox", name=part, exact=True).check()
+    verdict(page, "Watch")
+
+
+def mount(page: Page) -> None:
+    fill(page, MOUNT | {"Clear above the head": "2 in"})
+    choose(page, "Mounting plate", "Dead level")
+    choose(page, "Clear of studs", "Clear")
+    choose(page, "Drain at the bottom", "Yes")
+    choose(page, "It stands on", "Pad")
+    choose(page, "Level", "Level")
+    choose(page, "Anchored", "Yes")
+    verdict(page, "Short")
+    expect(page.locator(".do-next")).to_contain_text("Lower the head")
+    page.locator(".do-next").click()
+    expect(page.get_by_role("textbox", name="Clear above the head")).to_be_focused()
+    fill(page, {"Clear above the head": "five inches or so"})
+    expect(page.locator(".field-error")).to_contain_text("not understood")
+    expect(page.get_by_role("textbox", name="Clear above the head")).to_have_value("five inches or so")
+    expect(page.locator("#kept")).to_contain_text("Not kept yet")
+    fill(page, {"Clear above the head": "5 in"})
+    verdict(page, "Holds")
+
+
+def route(page: Page) -> None:
+    legs = (("up", "9 ft"), ("right", "3.0 m"), ("in", '14"'))
+    for i, (direction, length) in enumerate(legs):
+        page.get_by_role("button", name="Add a leg").click()
+        leg = page.get_by_role("group", name=f"Leg {i + 1}, direction")
+        leg.get_by_label(direction, exact=True).check()
+        fill(page, {f"Leg {i + 1}, length": length})
+    drawing = page.locator("svg.elevation:visible")
+    expect(drawing).to_have_attribute("aria-label", re.compile("leg 3 1' 2\""))
+    page.get_by_label("Leg 2, length").fill("2.5 m")  # still typing: no Tab, no click
+    expect(drawing).to_have_attribute("aria-label", re.compile("leg 2 8' 2 3/8\""))
+    page.get_by_label("Leg 2, length").fill("3.0 m")
+    fill(page, {"Bend radius, centre line": '2 1/2"', "Tail at each end": "6 in"})
+    choose(page, "Both tubes insulated", "Both")
+    verdict(page, "Holds")
+    expect(page.locator(".figure.hero strong")).to_have_text("19' 10\"")
+
+
+def flare(page: Page) -> None:
+    fill(page, {"Wrench, to the middle of the grip": "10 in"})
+    kept(page)
+    torque = {"Gas": "28 lbf·ft", "Liquid": "16 N·m"}
+    for i in range(4):
+        card = page.locator(".joint-card").nth(i)
+        title = card.get_by_role("heading").inner_text()
+        card.get_by_text("Record this joint").click()
+        card.get_by_label("The wrench read").fill(torque[title.split(",")[0]])
+        card.get_by_label("Made by").fill("Ida")
+        card.get_by_role("button", name="Record").click()
+        expect(card).to_have_class(re.compile("verdict-holds"))
+    verdict(page, "Holds")
+
+
+def pressure_test(page: Page) -> None:
+    for gauge, pipe, after in (("301 psi", "70 F", "0 min"), ("297.5", "64", "60 min")):
+        fill(page, {"Gauge": gauge, "Pipe": pipe, "After (blank: now)": after})
+        page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
+        expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge.split()[0]):.1f}")
+    verdict(page, "Holds")
+    expect(page.locator(".because").first).to_contain_text("fell by 3.5 psi with the pipe")
+
+
+def evacuate(page: Page) -> None:
+    page.get_by_label("Time runs").select_option("60")
+    page.get_by_role("button", name="Connect the gauge").click()
+    expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
+    page.get_by_role("button", name="Valve closed: time the decay").click()
+    expect(page.locator(".work-head .state")).to_contain_text("valve closed")
+    verdict(page, "Wait")
+    expect(page.locator(".plate .verdict")).to_have_text("Holds", timeout=40_000)
+    page.get_by_role("button", name="Take the gauge off").click()
+    expect(page.get_by_role("button", name="Connect the gauge")).to_be_visible()
+
+
+def charge(page: Page) -> None:
+    expect(page.locator(".figure.hero")).to_contain_text("0.7")
+    fill(page, {"Before": "4.500 kg", "After": "4.479 kg", "Weighed by": "Ida"})
+    page.get_by_role("button", name="Record the weighing").click()
+    expect(page.locator("table.readings")).to_contain_text("0.7 oz")
+    page.get_by_label("Both valves open to the stop").check()
+    page.get_by_label("Caps on, to torque").check()
+    fill(page, {"Opened by": "Ida"})
+    page.get_by_role("button", name="Record: valves open").click()
+    verdict(page, "Holds")
+
+
+def commission(page: Page) -> None:
+    runs = (("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Runs out"),
+            ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"))  # fmt: skip
+    for mode, back, back_rh, out, out_rh, amps, drain in runs:
+        choose(page, "Mode", mode)
+        fill(page, {"Return air": back, "Supply air": out, "Current": amps, "Measured by": "Ida"})
+        page.locator("[name=return_rh]").fill(back_rh)
+        page.locator("[name=supply_rh]").fill(out_rh)
+        choose(page, "Water poured", drain)
+        page.get_by_role("button", name="Record", exact=True).click()
+        section = page.locator(f".mode-{'cool' if mode == 'Cooling' else 'heat'}")
+        expect(section.locator(".figure.hero")).to_contain_text("BTU/h")
+    verdict(page, "Holds")
+
+
+def hand_over(page: Page) -> None:
+    for box in page.locator(".ticks input").all():
+        box.check()
+        kept(page)
+    verdict(page, "Watch")  # the coil's cap had not hissed, and that stays
+    fill(page, {"Received by": "The weaver"})
+    kept(page)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Whole job as a file").click()
+    with open(download.value.path(), encoding="utf-8") as file:
+        job = json.load(file)
+    assert job["hand_over"]["received_by"] == "The weaver"
+    assert len(job["records"]) == 8
+
+
+def test_the_live_gauge_the_keys_and_the_units(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/2/evacuate")
+    page.get_by_label("Simulated system").select_option("wet")
+    page.get_by_label("Time runs").select_option("60")
+    page.get_by_role("button", name="Connect the gauge").click()
+    expect(page.locator("svg.chart:visible")).to_have_attribute(
+        "aria-label", re.compile("Pull: .* readings")
+    )
+    expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
+    page.get_by_role("button", name="Valve closed").click()
+    expect(page.locator(".because").first).to_contain_text("water is boiling", timeout=40_000)
+    page.get_by_role("button", name="m · bar").click()
+    expect(page.locator(".figure.hero em")).to_have_text("Pa")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("w")
+    expect(page.locator(".plate .working")).to_have_attribute("open", "")
+    page.keyboard.press("n")
+    expect(page.get_by_role("heading", level=2, name="Charge")).to_be_visible()
+    page.keyboard.press("p")
+    expect(page.get_by_role("heading", level=2, name="Evacuate")).to_be_visible()
+
+
+def test_no_page_of_the_demo_is_wider_than_the_window_or_has_small_targets(demo_site):
+    page = demo_site.page
+    paths = ["/", "/shelf", "/shelf/1", "/practice", "/jobs/new", "/jobs/1/label"]
+    paths += [
+        f"/jobs/3/{s}"
+        for s in (
+            "survey",
+            "mount",
+            "route",
+            "flare",
+            "pressure-test",
+            "evacuate",
+            "charge",
+            "commission",
+            "hand-over",
+        )
+    ]
+    for path in paths:
+        page.goto(demo_site.base + path)
+        wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+        assert wide <= 0, (path, wide)
+        small = page.evaluate(
+            """() => [...document.querySelectorAll("button, input, select, summary, .button,"
+            + " nav a, a.do-next")].filter(e => e.checkVisibility() && e.type !== "hidden"
+            && !e.closest("label, .sr")).map(e => [e.getBoundingClientRect(), e])
+            .filter(([r]) => r.height > 0 && r.height < 43.5).map(([, e]) => e.outerHTML)"""
+        )
+        assert small == [], (path, small[:3])
