@@ -7,20 +7,23 @@ Unit factors come from pint, once per unit; a bare number takes the unit of the 
 import math
 import re
 from functools import cache
+from pathlib import Path
 from typing import Any
 
 from fairline.core.call import Frozen
-from fairline.core.units import KINDS, MICRON, Kind, System
+from fairline.core.units import KINDS, Kind, System
 
 GROUP = "\u202f"  # narrow no-break space, between groups of three digits
+
+
+UNITS_FILE = Path(__file__).parent / "tables" / "units.txt"
 
 
 @cache
 def _registry() -> Any:
     import pint
 
-    registry: Any = pint.UnitRegistry(cache_folder=None)
-    registry.define(f"{MICRON} = 1e-3 * torr")
+    registry: Any = pint.UnitRegistry(str(UNITS_FILE), cache_folder=None)
     return registry
 
 

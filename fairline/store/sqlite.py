@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from sqlalchemy import Engine, event, insert
-from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy import Engine, event, func, insert, select
+from sqlalchemy.dialects import sqlite
 from sqlalchemy.orm import Session
 
 BUSY_TIMEOUT_MS = 5000
@@ -40,6 +40,8 @@ def insert_or_ignore(session: Session, table: Any, rows: list[dict[str, Any]]) -
     if name == "sqlite":
         statement = sqlite.insert(table).on_conflict_do_nothing()
     elif name == "postgresql":
+        from sqlalchemy.dialects import postgresql
+
         statement = postgresql.insert(table).on_conflict_do_nothing()
     else:
         statement = insert(table)
@@ -53,6 +55,4 @@ def insert_or_ignore(session: Session, table: Any, rows: list[dict[str, Any]]) -
 
 
 def _count(table: Any, run_id: int) -> Any:
-    from sqlalchemy import func, select
-
     return select(func.count()).select_from(table).where(table.c.run_id == run_id)

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairline.core.quantities import both, parse, preferring, show, typed
+from fairline.core.quantities import both, parse, preferring, scale, show, typed
 from fairline.core.units import KINDS
 
 TYPED = [
@@ -90,3 +90,16 @@ def test_a_sentence_carries_both_systems_and_shows_one():
     assert preferring(sentence, "us") == "A lift of 12' 6\" at 600\u202f049 microns."
     assert preferring(sentence, "si").startswith("A lift of 3.81\u00a0m at 80\u202f000.0\u00a0Pa")
     assert show(3.81, "length", "us").other == "3.81 m"
+
+
+def test_our_units_are_pints_own():
+    """Every factor of the short list against the library's full one (NIST, CODATA)."""
+    import pint
+
+    full = pint.UnitRegistry()
+    full.define("micron_of_mercury = 1e-3 * torr")
+    for kind in KINDS.values():
+        for unit in {kind.us_unit, kind.si_unit, *(u for _, u in kind.accepts)}:
+            offset = full.Quantity(0.0, unit).to(kind.si).magnitude
+            factor = full.Quantity(1.0, unit).to(kind.si).magnitude - offset
+            assert scale(unit, kind.si) == pytest.approx((factor, offset), rel=1e-6), unit

@@ -1,0 +1,129 @@
+"""Speed and memory, as ratios within one run: pages, a long log, the stream, the start.
+
+A ratio compares with a fixed piece of arithmetic timed in the same run, so that machines of
+different speed print about the same figures. Milliseconds are printed beside for orientation.
+"""
+
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import tracemalloc
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+from starlette.testclient import TestClient
+
+from fairline.core.line import STAGES
+from fairline.demo.load import load_demo
+from fairline.settings import Settings
+from fairline.web.app import create_app
+
+RUNS = 15
+LONG_LOG = 86_400
+
+
+def yardstick() -> None:
+    """The fixed piece of arithmetic: about 10 ms on a machine of 2024."""
+    total = 0
+    for i in range(250_000):
+        total += i * i % 7
+    assert total
+
+
+def median_ms(work: Callable[[], object], runs: int = RUNS) -> float:
+    times = []
+    for _ in range(runs):
+        begin = time.perf_counter()
+        work()
+        times.append((time.perf_counter() - begin) * 1000)
+    return statistics.median(times)
+
+
+def row(name: str, ms: float, unit_ms: float, note: str = "") -> None:
+    print(f"{name:<46} {ms:9.1f} ms  {ms / unit_ms:7.2f} × yardstick  {note}")
+
+
+def pages(client: TestClient, unit_ms: float) -> None:
+    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 6) for s in STAGES)]
+    for path in paths:
+        client.get(path)
+    times = {path: median_ms(lambda path=path: client.get(path), 5) for path in paths}
+    row("page of the demo, median", statistics.median(times.values()), unit_ms)
+    slowest = max(times, key=lambda p: times[p])
+    row("page of the demo, slowest", times[slowest], unit_ms, slowest)
+    sizes = [len(client.get(p).content) for p in paths]
+    print(f"{'page, largest, before compression':<46} {max(sizes) / 1000:9.1f} kB")
+
+
+def saving(client: TestClient, unit_ms: float) -> None:
+    legs = {
+        f"legs.{i}.{k}": v
+        for i in range(6)
+        for k, v in (("direction", "up" if i % 2 else "left"), ("length_m", f"{i + 2} ft"))
+    }
+    count = iter(range(10_000))
+
+    def save() -> None:
+        headers = {"hx-request": "true"}
+        client.post("/jobs/4/route", data=legs | {"notes": str(next(count))}, headers=headers)
+
+    row("a typed change of the route, saved and drawn", median_ms(save), unit_ms)
+
+
+def long_log(client: TestClient, unit_ms: float) -> None:
+    lines = "\n".join(f"{t},{300 - t / 40_000:.2f},{20 - t / 20_000:.3f}" for t in range(LONG_LOG))
+    content = f"t_s,gauge_psi,pipe_c\n{lines}\n".encode()
+    begin = time.perf_counter()
+    answer = client.post("/jobs/4/runs/hold/file", files={"file": ("log.csv", content)})
+    assert answer.status_code == 200
+    row("a day at 1 Hz, imported and shown", (time.perf_counter() - begin) * 1000, unit_ms)
+    shown = client.get("/jobs/4/pressure-test")
+    print(f"{'its page':<46} {len(shown.content) / 1000:9.1f} kB")
+
+
+def start(unit_ms: float) -> None:
+    fairline = Path(sys.executable).parent / "fairline"
+    with tempfile.TemporaryDirectory() as data:
+        times = []
+        for i in range(4):
+            begin = time.perf_counter()
+            process = subprocess.Popen(
+                [fairline, "demo", "--port", "8797", "--data", data], stdout=subprocess.PIPE
+            )
+            try:
+                while True:
+                    try:
+                        urllib.request.urlopen("http://127.0.0.1:8797/").read()
+                        break
+                    except OSError:
+                        time.sleep(0.01)
+                if i:
+                    times.append((time.perf_counter() - begin) * 1000)
+            finally:
+                process.terminate()
+                process.wait()
+        row("second start of the demo to its first page", statistics.median(times), unit_ms)
+
+
+def main() -> None:
+    unit_ms = median_ms(yardstick)
+    print(f"yardstick {unit_ms:.1f} ms")
+    with tempfile.TemporaryDirectory() as data:
+        settings = Settings(Path(data))
+        load_demo(settings)
+        with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
+            pages(client, unit_ms)
+            saving(client, unit_ms)
+            tracemalloc.start()
+            long_log(client, unit_ms)
+            print(
+                f"{'memory it took at most':<46} {tracemalloc.get_traced_memory()[1] / 1e6:9.1f} MB"
+            )
+    start(unit_ms)
+
+
+if __name__ == "__main__":
+    main()
