@@ -58,6 +58,8 @@ class Running(Entry):
                 raise ValueError(f"{side}: give relative humidity or wet-bulb, one of the two")
             if rh is not None and rh > 1:
                 raise ValueError(f"{side}: relative humidity cannot be above 100 %")
+            if wet is not None and wet < -60:
+                raise ValueError(f"{side}: that wet-bulb is no air of a house")
             if wet is not None and wet > dry:
                 raise ValueError(f"{side}: wet-bulb cannot be above dry-bulb")
             if not -60 <= dry <= 150:

@@ -16,7 +16,7 @@ from pydantic import (
     WithJsonSchema,
 )
 
-from fairline.core.quantities import parse
+from fairline.core.quantities import both, parse
 from fairline.core.units import KINDS, System
 
 
@@ -62,6 +62,17 @@ def _quantity(kind: str) -> Any:
     )
 
 
+def between(low: float, high: float, kind: str) -> AfterValidator:
+    """Refuses an SI value outside ``low`` to ``high``, told in both unit systems."""
+
+    def check(value: float | None) -> float | None:
+        if value is not None and not low <= value <= high:
+            raise ValueError(f"must lie between {both(low, kind)} and {both(high, kind)}")
+        return value
+
+    return AfterValidator(check)
+
+
 def _positive(value: float | None) -> float | None:
     if value is not None and value < 0:
         raise ValueError("cannot be negative")
@@ -75,25 +86,33 @@ def _blank(value: Any) -> Any:
 LengthM = Annotated[float | None, *_quantity("length")]
 DistanceM = Annotated[float | None, *_quantity("length"), AfterValidator(_positive)]
 SmallM = Annotated[float | None, *_quantity("small")]
-TubeM = Annotated[float | None, *_quantity("tube")]
+SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
+TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]
+TestPa = Annotated[float | None, *_quantity("gauge"), between(1e5, 1.5e7, "gauge")]
 PressureDifferencePa = Annotated[
-    float | None, *_quantity("pressure_difference"), AfterValidator(_positive)
-]
-TemperatureDifferenceK = Annotated[
-    float | None, *_quantity("temperature_difference"), AfterValidator(_positive)
+    float | None, *_quantity("pressure_difference"), between(0, 5e5, "pressure_difference")
 ]
 VacuumPa = Annotated[float | None, *_quantity("vacuum")]
+VacuumLimitPa = Annotated[float | None, *_quantity("vacuum"), between(1, 2e4, "vacuum")]
+VacuumStepPa = Annotated[float | None, *_quantity("vacuum"), between(0, 1e3, "vacuum")]
 TemperatureC = Annotated[float | None, *_quantity("temperature")]
+AmbientC = Annotated[float | None, *_quantity("temperature"), between(-40, 70, "temperature")]
+TemperatureDifferenceK = Annotated[
+    float | None,
+    *_quantity("temperature_difference"),
+    between(0, 20, "temperature_difference"),
+]
 ChargeKg = Annotated[float | None, *_quantity("charge"), AfterValidator(_positive)]
 WeightKg = Annotated[float | None, *_quantity("weight")]
 TorqueNm = Annotated[float | None, *_quantity("torque")]
 PowerW = Annotated[float | None, *_quantity("power")]
-AirflowM3S = Annotated[float | None, *_quantity("airflow")]
+AirflowM3S = Annotated[float | None, *_quantity("airflow"), between(0.001, 20, "airflow")]
 RateKgM = Annotated[float | None, *_quantity("rate")]
 CurrentA = Annotated[float | None, *_quantity("current")]
 FractionOf1 = Annotated[float | None, *_quantity("fraction")]
 DurationS = Annotated[float | None, *_quantity("duration")]
+HoldS = Annotated[float | None, *_quantity("duration"), between(60, 1e6, "duration")]
 AreaM2 = Annotated[float | None, *_quantity("area")]
 
 Text = Annotated[str, Field(max_length=200)]

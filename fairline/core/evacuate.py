@@ -9,7 +9,7 @@ from fairline.core.calc.vacuum_decay import (
 )
 from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import stage_call
-from fairline.core.entry import Entry, LongText, TemperatureC, VacuumPa
+from fairline.core.entry import AmbientC, Entry, LongText, VacuumStepPa
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
 from fairline.core.readings import Run
@@ -21,8 +21,8 @@ DEFAULT_RESOLUTION_PA = 0.133322368  # one micron
 class EvacuateEntry(Entry):
     """Around the pull: how warm the coldest tube is, what the gauge resolves, the rig."""
 
-    ambient_c: TemperatureC = None
-    gauge_resolution_pa: VacuumPa = None
+    ambient_c: AmbientC = None
+    gauge_resolution_pa: VacuumStepPa = None
     fresh_oil: bool = False
     core_out: bool = False
     gauge_far: bool = False

@@ -13,7 +13,7 @@ from fairline.core.calc.flare_torque import (
 )
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.entry import Degrees, Entry, LongText, SmallM, Text, TorqueNm
+from fairline.core.entry import Degrees, Entry, LongText, SpanM, Text, TorqueNm
 from fairline.core.practice import Rules
 from fairline.core.tubing import size_label
 
@@ -42,8 +42,8 @@ LOOKS: dict[Look, str] = {
 class WrenchEntry(Entry):
     """The wrench at hand: length to the grip, adapter offset and its angle (0 in line)."""
 
-    wrench_m: SmallM = None
-    adapter_m: SmallM = None
+    wrench_m: SpanM = None
+    adapter_m: SpanM = None
     adapter_deg: Degrees = None
     notes: LongText = ""
 

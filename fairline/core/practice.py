@@ -4,7 +4,7 @@
 displace. The sheet comes first, then local code, then the house, then common practice.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -12,6 +12,7 @@ from fairline.core import limits
 from fairline.core.call import Frozen, Limit
 from fairline.core.entry import Entry, Text
 from fairline.core.limits import Candidate, governing
+from fairline.core.quantities import both
 from fairline.core.sheet import Sheet
 
 PSI, INCH, FOOT, MICRON, MINUTE, HOUR = 6894.757293168, 0.0254, 0.3048, 0.133322368, 60.0, 3600.0
@@ -27,6 +28,18 @@ class LimitDef(Frozen):
     on_sheet: str | None = None  # "outdoor.max_length_m"
     common: float | None = None
     common_source: str = "no published source"
+    low: float = 0.0
+    high: float = 1000.0
+
+    def check(self, value: float) -> float:
+        """The value where it can be a limit of this kind; else ValueError with a sentence."""
+        if not self.low <= value <= self.high:
+            ends = [both(v, self.kind) if self.kind else f"{v:g}" for v in (self.low, self.high)]
+            raise ValueError(f"{self.label}: must lie between {ends[0]} and {ends[1]}")
+        return value
+
+
+BOUNDS = {"gauge": (1e5, 1.5e7), "vacuum": (1.0, 2e4), "duration": (60.0, 1e6)}
 
 
 def _d(
@@ -36,11 +49,17 @@ def _d(
     kind: str,
     on_sheet: str | None = None,
     common: float | None = None,
-    source: str | None = None,
 ) -> LimitDef:
-    extra = {"common_source": source} if source else {}
+    low, high = BOUNDS.get(kind, (0.0, 1000.0))
     return LimitDef(
-        name=name, label=label, unit=unit, kind=kind, on_sheet=on_sheet, common=common, **extra
+        name=name,
+        label=label,
+        unit=unit,
+        kind=kind,
+        on_sheet=on_sheet,
+        common=common,
+        low=low,
+        high=high,
     )
 
 
@@ -170,10 +189,11 @@ class Practice(Entry):
 
     @field_validator("house", "code")
     @classmethod
-    def _known(cls, value: dict[str, object]) -> dict[str, object]:
-        for name in value:
+    def _possible(cls, value: dict[str, Any]) -> dict[str, Any]:
+        for name, said in value.items():
             if name not in LIMITS:
                 raise ValueError(f"no limit is called {name}")
+            LIMITS[name].check(said.value if isinstance(said, CodeEntry) else said)
         return value
 
     def school(self, topic: str) -> School:

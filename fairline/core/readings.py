@@ -23,7 +23,7 @@ class Reading(Entry):
     instrument: Annotated[Text, Field(min_length=1)] = "by hand"
     seq: Annotated[int, Field(ge=0, le=2**53)]
     t_s: Annotated[float, Field(ge=0, le=1e8)]
-    gauge_pa: Annotated[float, Field(ge=-101_325, le=2e7)] | None = None
+    gauge_pa: Annotated[float, Field(ge=-20_000, le=2e7)] | None = None
     pipe_c: Annotated[float, Field(ge=COLDEST_C, le=HOTTEST_C)] | None = None
     pa: Annotated[float, Field(ge=0, le=200_000)] | None = None
 

@@ -8,7 +8,7 @@ from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
 from fairline.core.call import Answer, Call, Check, StageCall, Verdict
 from fairline.core.check import answered, fault, stage_call
-from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SmallM
+from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SpanM
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 
@@ -24,6 +24,7 @@ STEP = {
 }
 SPRING_RADIUS_ODS = 5.0  # centre-line radius by spring: common practice, no published source
 FALLBACK_RADIUS_M = 0.08
+SHORTEST_LEG_M = 1e-4  # shorter is no leg
 
 
 class Leg(Entry):
@@ -38,7 +39,7 @@ class RouteEntry(Entry):
 
     valve_height_m: LengthM = None
     legs: Annotated[tuple[Leg, ...], Field(max_length=60)] = ()
-    bend_radius_m: SmallM = None
+    bend_radius_m: SpanM = None
     end_allowance_m: DistanceM = None
     coil_m: DistanceM = None
     both_insulated: Literal["yes", "no", ""] = ""
@@ -60,7 +61,7 @@ def points_m(entry: RouteEntry) -> list[list[float]]:
     place = [0.0, 0.0, entry.valve_height_m or 0.0]
     found = [list(place)]
     for leg in entry.legs:
-        if leg.length_m:
+        if leg.length_m and leg.length_m > SHORTEST_LEG_M:
             step = STEP[leg.direction]
             place = [p + s * leg.length_m for p, s in zip(place, step, strict=True)]
             found.append(list(place))

@@ -14,17 +14,17 @@ from fairline.core.entry import (
     Count,
     CurrentA,
     DistanceM,
-    DurationS,
     Entry,
-    GaugePa,
+    HoldS,
     LongText,
     PowerW,
     RateKgM,
     SmallM,
+    TestPa,
     Text,
     TorqueNm,
     TubeM,
-    VacuumPa,
+    VacuumLimitPa,
     WeightKg,
     _blank,
 )
@@ -49,12 +49,12 @@ class Outdoor(Entry):
     max_length_m: DistanceM = None
     max_lift_m: DistanceM = None
     max_bends: Count = None
-    max_test_gauge_pa: GaugePa = None
-    test_gauge_pa: GaugePa = None
-    test_hold_s: DurationS = None
-    pull_to_pa: VacuumPa = None
-    decay_max_pa: VacuumPa = None
-    decay_hold_s: DurationS = None
+    max_test_gauge_pa: TestPa = None
+    test_gauge_pa: TestPa = None
+    test_hold_s: HoldS = None
+    pull_to_pa: VacuumLimitPa = None
+    decay_max_pa: VacuumLimitPa = None
+    decay_hold_s: HoldS = None
     liquid_torque_low_nm: TorqueNm = None
     liquid_torque_high_nm: TorqueNm = None
     gas_torque_low_nm: TorqueNm = None

@@ -163,7 +163,7 @@ KINDS: dict[str, Kind] = {
         _kind("current", "ampere", ("ampere", "A", 1), ("ampere", "A", 1),
               (("a", "ampere"), ("amp", "ampere"), ("amps", "ampere")), minimum=0, maximum=1000),
         _kind("fraction", "dimensionless", ("percent", "%", 0), ("percent", "%", 0),
-              (("%", "percent"),), minimum=0, maximum=100),
+              (("%", "percent"),), minimum=0, maximum=1),
         _kind("area", "meter**2", ("foot**2", "ft²", 0), ("meter**2", "m²", 1),
               (("ft²", "foot**2"), ("sqft", "foot**2"), ("m²", "meter**2")),
               minimum=0, maximum=100_000),

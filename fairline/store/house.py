@@ -67,6 +67,13 @@ def shelved(session: Session, sheet_id: int) -> Shelved:
     return Shelved(id=row.id, version=row.version, sheet=Sheet.model_validate(row.document))
 
 
+def chosen(session: Session, number: str) -> Sheet | None:
+    """The sheet a person picked by its number on the shelf; None for no choice."""
+    if not number.isdecimal() or len(number) > 9:
+        return None
+    return shelved(session, int(number)).sheet
+
+
 def put_on_shelf(session: Session, sheet: Sheet, sheet_id: int | None = None) -> int:
     """Add a sheet, or replace the one with this number as its next version."""
     if sheet_id is None:

@@ -11,7 +11,7 @@ from fairline.core.job import Job
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import Reading, RunKind
 from fairline.store import jobs
-from fairline.web.visit import AVisit
+from fairline.web.visit import AVisit, JobId
 
 router = APIRouter(prefix="/api")
 
@@ -66,13 +66,13 @@ def _brief(judged: Any) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}")
-def get_job(job_id: int, visit: AVisit) -> Response:
+def get_job(job_id: JobId, visit: AVisit) -> Response:
     """The whole job, as the job file has it."""
     return Response(visit.judged(job_id).job.model_dump_json(), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/calls")
-def get_calls(job_id: int, visit: AVisit) -> Response:
+def get_calls(job_id: JobId, visit: AVisit) -> Response:
     """The call of every stage."""
     stages = visit.judged(job_id).stages
     content = {name: stage.model_dump(mode="json") for name, stage in stages.items()}
@@ -95,7 +95,7 @@ def post_job(body: Body, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")
-def post_run(job_id: int, kind: RunKind, visit: AVisit) -> Response:
+def post_run(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
     """Begin a run: ``hold``, ``pull`` or ``decay``."""
     with visit.change() as session:
         uid = jobs.begin_run(session, job_id, kind, visit.person)
@@ -104,7 +104,7 @@ def post_run(job_id: int, kind: RunKind, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/runs/{uid}/readings")
-def post_readings(job_id: int, uid: str, body: Body, visit: AVisit) -> Response:
+def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Response:
     """Append readings, a list. One that is there already (instrument, seq) is stored once."""
     try:
         readings = READINGS.validate_json(body, strict=True)

@@ -12,7 +12,7 @@ from fairline.core.problem import from_validation
 from fairline.store import house, jobs, readings_csv
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -54,7 +54,7 @@ def create_job(data: AForm, visit: AVisit) -> Response:
     if head is None:
         return _new_page(visit, form, status=422)
     with visit.change() as session:
-        sheet = house.shelved(session, int(chosen)).sheet if chosen.isdigit() else None
+        sheet = house.chosen(session, chosen)
         job_id = jobs.create(session, head, sheet)
         company = house.company(session)
         if head.company and not company.name:
@@ -87,13 +87,13 @@ def import_job(data: AForm, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}")
-def open_job(job_id: int, visit: AVisit) -> Response:
+def open_job(job_id: JobId, visit: AVisit) -> Response:
     """A job opens where it stands."""
     return RedirectResponse(f"/jobs/{job_id}/{visit.judged(job_id).at}", 307)
 
 
 @router.get("/jobs/{job_id}/head")
-def edit_head(job_id: int, visit: AVisit) -> HTMLResponse:
+def edit_head(job_id: JobId, visit: AVisit) -> HTMLResponse:
     judged = visit.judged(job_id)
     return page(
         "board/head.html",
@@ -105,7 +105,7 @@ def edit_head(job_id: int, visit: AVisit) -> HTMLResponse:
 
 
 @router.post("/jobs/{job_id}/head")
-def save_head(job_id: int, data: AForm, visit: AVisit) -> Response:
+def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     head, form = read(JobHead, posted(data), visit.system)
     if head is None:
         judged = visit.judged(job_id)

@@ -9,7 +9,7 @@ from fairline.core import charge, route
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -32,7 +32,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/charge/weighings")
-def weigh(job_id: int, data: AForm, visit: AVisit) -> Response:
+def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(
         charge.Weighing, fields, visit.system, extra={"kind": "weighing", "at": jobs.now()}
@@ -47,7 +47,7 @@ def weigh(job_id: int, data: AForm, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/charge/release")
-def release(job_id: int, data: AForm, visit: AVisit) -> Response:
+def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
     fields = posted(data)
     judged = visit.judged(job_id)

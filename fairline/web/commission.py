@@ -9,7 +9,7 @@ from fairline.core import commission
 from fairline.store import jobs
 from fairline.web.forms import posted, read
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -34,7 +34,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/commission/readings")
-def measured(job_id: int, data: AForm, visit: AVisit) -> Response:
+def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(
         commission.Running, fields, visit.system, extra={"kind": "running", "at": jobs.now()}

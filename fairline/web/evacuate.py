@@ -18,7 +18,7 @@ from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.pages import job_context, render
 from fairline.web.runs import held_s, open_run
 from fairline.web.stage import stage_view
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -80,7 +80,7 @@ def rate_pa_s(run: Any) -> float | None:
 
 
 @router.post("/jobs/{job_id}/evacuate/gauge")
-def connect(job_id: int, data: AForm, visit: AVisit) -> Response:
+def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Put the simulated gauge on the job; a pull begins where none is open."""
     scenario, speed = str(data.get("scenario")), str(data.get("speed"))
     if scenario not in SCENARIOS or speed not in {str(s) for s in bench.SPEEDS}:
@@ -100,13 +100,13 @@ def connect(job_id: int, data: AForm, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/evacuate/gauge/off")
-def disconnect(job_id: int, visit: AVisit) -> Response:
+def disconnect(job_id: JobId, visit: AVisit) -> Response:
     visit.request.app.state.bench.disconnect(job_id)
     return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
 
 
 @router.get("/jobs/{job_id}/evacuate/live")
-async def live(job_id: int, request: Request, visit: AVisit) -> Response:
+async def live(job_id: JobId, request: Request, visit: AVisit) -> Response:
     """Server-sent events: the page's live part, made anew whenever a reading came in."""
     sessions = request.app.state.database.session
     await run_in_threadpool(visit.judged, job_id)

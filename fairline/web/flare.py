@@ -11,7 +11,7 @@ from fairline.store import jobs
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -29,7 +29,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/flare/joints")
-def record_joint(job_id: int, data: AForm, visit: AVisit) -> Response:
+def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
     fields = posted(data)
     judged = visit.judged(job_id)

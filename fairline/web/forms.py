@@ -13,7 +13,7 @@ from fairline.core.units import System
 
 Model = TypeVar("Model", bound=Entry)
 
-MAX_FIELDS = 2000
+MAX_DEPTH = 4
 
 
 def nested(fields: Mapping[str, Any]) -> dict[str, Any]:
@@ -21,6 +21,8 @@ def nested(fields: Mapping[str, Any]) -> dict[str, Any]:
     tree: dict[str, Any] = {}
     for name, value in fields.items():
         *path, last = name.split(".")
+        if len(path) > MAX_DEPTH:
+            raise ValueError(name[:40])
         place = tree
         for part in path:
             place = place.setdefault(part, {})

@@ -10,7 +10,7 @@ from fairline.core import charge, commission, flare, route
 from fairline.core.hand_over import TASKS
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
-from fairline.web.visit import AVisit, Judged, Visit
+from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -68,19 +68,19 @@ def file_name(judged: Judged, ending: str) -> str:
 
 
 @router.get("/jobs/{job_id}/record")
-def record(job_id: int, visit: AVisit) -> HTMLResponse:
+def record(job_id: JobId, visit: AVisit) -> HTMLResponse:
     judged = visit.judged(job_id)
     return page("hand_over/record.html", visit, **record_context(visit, judged))
 
 
 @router.get("/jobs/{job_id}/label")
-def label_page(job_id: int, visit: AVisit) -> HTMLResponse:
+def label_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
     judged = visit.judged(job_id)
     return page("hand_over/label.html", visit, **record_context(visit, judged))
 
 
 @router.get("/jobs/{job_id}/record.pdf")
-def record_pdf(job_id: int, visit: AVisit) -> Response:
+def record_pdf(job_id: JobId, visit: AVisit) -> Response:
     from fairline.web.record_pdf import write_record
 
     judged = visit.judged(job_id)
@@ -92,7 +92,7 @@ def record_pdf(job_id: int, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/job.json")
-def job_file(job_id: int, visit: AVisit) -> Response:
+def job_file(job_id: JobId, visit: AVisit) -> Response:
     """The whole job as one file, to be imported again without loss."""
     judged = visit.judged(job_id)
     disposition = f'attachment; filename="{file_name(judged, "fairline.json")}"'

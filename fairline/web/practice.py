@@ -68,9 +68,10 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
                 if text == shown[key]:
                     value = before.house[name] if part == "house" else before.code[name].value
                 else:
-                    value = parse(text, d.kind, visit.system) if d.kind else float(int(text))
+                    typed_value = parse(text, d.kind, visit.system) if d.kind else _whole(text)
+                    value = d.check(typed_value)
             except ValueError as error:
-                errors[key] = str(error) if d.kind else "type a whole number"
+                errors[key] = str(error)
                 continue
             if part == "house":
                 own[name] = value
@@ -92,3 +93,9 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         house.set_practice(session, practice)
     return RedirectResponse("/practice", 303)
+
+
+def _whole(text: str) -> float:
+    if not text.isdecimal():
+        raise ValueError("type a whole number")
+    return float(text)

@@ -11,7 +11,7 @@ from fairline.core.readings import Reading, Run, RunKind
 from fairline.store import jobs, readings_csv
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -68,7 +68,7 @@ def typed_reading(visit: Visit, run: Run, fields: dict[str, Any]) -> tuple[Readi
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/begin")
-def begin(job_id: int, kind: RunKind, visit: AVisit) -> Response:
+def begin(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.begin_run(session, job_id, kind, visit.person)
     visit.request.app.state.bench.follow(job_id)
@@ -76,7 +76,7 @@ def begin(job_id: int, kind: RunKind, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/reading")
-def add_reading(job_id: int, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
@@ -96,7 +96,7 @@ def add_reading(job_id: int, kind: RunKind, data: AForm, visit: AVisit) -> Respo
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/file")
-def add_file(job_id: int, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
     """A CSV file as a new run: all of it, or nothing with line and column."""
     content = _content(data)
     judged = visit.judged(job_id)
@@ -119,7 +119,7 @@ def _content(data: FormData) -> bytes:
 
 
 @router.get("/jobs/{job_id}/runs/{uid}.csv")
-def download(job_id: int, uid: str, visit: AVisit) -> Response:
+def download(job_id: JobId, uid: str, visit: AVisit) -> Response:
     run = next((r for r in visit.judged(job_id).job.runs if r.uid == uid), None)
     if run is None:
         raise jobs.NotFoundError(f"there is no run {uid}")

@@ -76,7 +76,7 @@ class Guard:
         api = scope["path"].startswith("/api/")
         refused = refusal(scope["method"], headers, self.settings.allowed_hosts)
         length = headers.get("content-length", "0")
-        if refused is None and (not length.isdigit() or int(length) > limit):
+        if refused is None and (not length.isdecimal() or int(length) > limit):
             refused = 413, _too_large(limit)
         if refused:
             await _refuse(*refused, api=api)(scope, receive, self._headed(send))

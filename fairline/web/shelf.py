@@ -9,7 +9,7 @@ from fairline.store import house
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
 from fairline.web.sheet_fields import GROUPS
-from fairline.web.visit import AForm, AVisit, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -52,7 +52,7 @@ def new_sheet(visit: AVisit) -> HTMLResponse:
 
 
 @router.get("/shelf/{sheet_id}")
-def open_sheet(sheet_id: int, visit: AVisit) -> HTMLResponse:
+def open_sheet(sheet_id: JobId, visit: AVisit) -> HTMLResponse:
     shelved = house.shelved(visit.session, sheet_id)
     return _sheet_page(visit, Form(flat(shelved.sheet, visit.system)), shelved.sheet, sheet_id)
 
@@ -63,7 +63,7 @@ def add_sheet(data: AForm, visit: AVisit) -> Response:
 
 
 @router.post("/shelf/{sheet_id}")
-def save_sheet(sheet_id: int, data: AForm, visit: AVisit) -> Response:
+def save_sheet(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
     return _save(visit, data, sheet_id)
 
 

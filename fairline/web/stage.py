@@ -11,7 +11,7 @@ from fairline.core.job import ENTRIES
 from fairline.store import jobs
 from fairline.web.forms import Form, flat, nested, posted, read
 from fairline.web.pages import job_context, page
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -55,12 +55,12 @@ def stage_page(
     return page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
 
 
-def stage_url(job_id: int, stage: str) -> str:
+def stage_url(job_id: JobId, stage: str) -> str:
     return f"/jobs/{job_id}/{stage}"
 
 
 @router.get("/jobs/{job_id}/{stage}")
-def open_stage(job_id: int, stage: str, visit: AVisit) -> Response:
+def open_stage(job_id: JobId, stage: str, visit: AVisit) -> Response:
     if stage not in VIEWS:
         raise jobs.NotFoundError(f"a job has no stage called {stage}")
     return stage_page(visit, visit.judged(job_id), stage)
@@ -72,11 +72,10 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str) -> dict[str, Any
         prefix, index = remove.rsplit(".", 1)
         kept: dict[str, Any] = {}
         for name, value in fields.items():
-            if not name.startswith(f"{prefix}."):
+            row, _, rest = name.removeprefix(f"{prefix}.").partition(".")
+            if not name.startswith(f"{prefix}.") or not (row + index).isdecimal():
                 kept[name] = value
-                continue
-            _, row, rest = name.removeprefix(prefix).split(".", 2)
-            if row != index:
+            elif row != index:
                 moved = int(row) - (int(row) > int(index))
                 kept[f"{prefix}.{moved}.{rest}"] = value
         return kept
@@ -90,7 +89,7 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str) -> dict[str, Any
 
 
 @router.post("/jobs/{job_id}/{stage}")
-def save_stage(job_id: int, stage: str, data: AForm, visit: AVisit) -> Response:
+def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
     """Save what is entered on a stage, as a person types: all of it, or nothing."""
     if stage not in VIEWS:
         raise jobs.NotFoundError(f"a job has no stage called {stage}")
@@ -121,4 +120,4 @@ def save_stage(job_id: int, stage: str, data: AForm, visit: AVisit) -> Response:
 def _whole(value: object) -> int:
     """A hidden field's whole number; 0 for anything else."""
     text = str(value or "")
-    return int(text) if text.isdigit() and len(text) < 10 else 0
+    return int(text) if text.isdecimal() and len(text) < 10 else 0

@@ -7,7 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from fairline.store import house, jobs
 from fairline.web.stage import stage_view
-from fairline.web.visit import AForm, AVisit, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -19,10 +19,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/survey/sheet")
-def choose_sheet(job_id: int, data: AForm, visit: AVisit) -> Response:
+def choose_sheet(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Take a sheet from the shelf; the job keeps its own copy."""
     chosen = str(data.get("sheet_id") or "")
     with visit.change() as session:
-        sheet = house.shelved(session, int(chosen)).sheet if chosen.isdigit() else None
+        sheet = house.chosen(session, chosen)
         jobs.set_sheet(session, job_id, sheet)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)

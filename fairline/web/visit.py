@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Annotated, Any
 
-from fastapi import Depends, Request
+from fastapi import Depends, Path, Request
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
@@ -131,6 +131,7 @@ async def posted_form(request: Request) -> FormData:
     return await request.form(max_fields=2000, max_files=1)
 
 
+JobId = Annotated[int, Path(ge=1, le=2**31)]
 AVisit = Annotated[Visit, Depends(visit)]
 AForm = Annotated[FormData, Depends(posted_form)]
 Context = dict[str, Any]

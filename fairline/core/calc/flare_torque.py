@@ -27,8 +27,8 @@ class FlareTorqueRequest(Request):
 
     od_mm: Annotated[float, Field(gt=0, le=200)]
     sheet_torque_nm: Annotated[list[Positive], Field(min_length=2, max_length=2)] | None = None
-    wrench_length_mm: Annotated[float, Field(gt=0, le=5000)] | None = None
-    adapter_offset_mm: Annotated[float, Field(ge=0, le=2000)] | None = None
+    wrench_length_mm: Annotated[float, Field(gt=0, le=100_000)] | None = None
+    adapter_offset_mm: Annotated[float, Field(ge=0, le=100_000)] | None = None
     adapter_angle_deg: Annotated[float, Field(ge=-180, le=180)] | None = None
     applied_nm: Annotated[float, Field(ge=0, le=10_000)] | None = None
 

@@ -18,7 +18,7 @@ from fairline.core.call import (
 )
 from fairline.core.quantities import both
 
-Coordinate = Annotated[float, Field(ge=-10_000, le=10_000)]
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Point = Annotated[list[Coordinate], Field(min_length=3, max_length=3)]
 
 STRAIGHT_RAD = 1e-6  # a smaller turn is no bend
@@ -42,8 +42,8 @@ class RouteRequest(Request):
     """``points_m``: [x, y, z] with z up, first the outdoor valve, last the head."""
 
     points_m: Annotated[list[Point], Field(min_length=2, max_length=1000)]
-    bend_radius_m: Annotated[float, Field(ge=0, le=10)]
-    end_allowance_m: Annotated[float, Field(ge=0, le=100)] = 0.0
+    bend_radius_m: Annotated[float, Field(ge=0, le=100)]
+    end_allowance_m: Annotated[float, Field(ge=0, le=1000)] = 0.0
     coil_m: Annotated[float, Field(ge=0, le=1000)] = 0.0
     limits: RouteLimits | None = None
 

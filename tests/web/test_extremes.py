@@ -1,0 +1,171 @@
+"""Whatever the forms accept, every stage can judge, draw, show and print."""
+
+from datetime import UTC, datetime
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter, ValidationError
+
+from fairline.core.commission import Running
+from fairline.core.entry import kind_of
+from fairline.core.flare import JointRecord
+from fairline.core.job import ENTRIES, Job
+from fairline.core.line import STAGES
+from fairline.core.practice import LIMITS, Practice
+from fairline.core.readings import Reading
+from fairline.core.sheet import Sheet
+from fairline.core.units import KINDS
+from fairline.demo.jobs import bindery
+from fairline.store import house, jobs
+
+NOW = datetime(2026, 3, 1, tzinfo=UTC)
+TEXTS = ["", "x", "<b>&\"'", "=1+1", "日本 Ł \u202e", "a" * 200]
+
+
+def edges(kind):
+    k = KINDS[kind]
+    return st.sampled_from(
+        [
+            None,
+            0.0,
+            1e-9,
+            0.01,
+            1.0,
+            7.3,
+            20.0,
+            500.0,
+            1e5,
+            3e6,
+            max(k.minimum, -1e6),
+            min(k.maximum, 1e7),
+            -1.0,
+        ]
+    )
+
+
+@st.composite
+def accepted(draw, of, **fixed):
+    """A model whose quantities sit at their edges; what it refuses is left blank."""
+    raw = dict(fixed)
+    for name, info in of.model_fields.items():
+        if name in fixed:
+            continue
+        if kind := kind_of(of, name):
+            raw[name] = draw(edges(kind))
+        elif info.annotation is str:
+            raw[name] = draw(st.sampled_from(TEXTS))
+    for _ in range(3):
+        try:
+            return of.model_validate(raw)
+        except ValidationError as error:
+            wrong = {e["loc"][0] for e in error.errors() if e["loc"]}
+            raw = {k: v for k, v in raw.items() if k in fixed or (wrong and k not in wrong)}
+    return of.model_validate(fixed)
+
+
+@st.composite
+def sheets(draw):
+    fields = Sheet.model_fields
+    outdoor = draw(accepted(fields["outdoor"].annotation, model="O", refrigerant="R-32"))
+    head = draw(accepted(fields["head"].annotation, model="H"))
+    return Sheet(maker="M", outdoor=outdoor, head=head, parts="a\nb")
+
+
+def readings(draw, kind):
+    count = draw(st.sampled_from([0, 1, 2, 9, 30]))
+    step = draw(st.sampled_from([0.0, 1.0, 60.0, 1e6]))
+    values = {
+        "hold": (
+            st.sampled_from([-20_000.0, 0.0, 1e5, 2.07e6, 2e7]),
+            st.sampled_from([-80.0, 0.0, 20.0, 150.0]),
+        ),
+        "decay": (st.sampled_from([0.0, 0.1, 66.0, 5e3, 2e5]),),
+    }[kind]
+    names = {"hold": ("gauge_pa", "pipe_c"), "decay": ("pa",)}[kind]
+    return tuple(
+        Reading(seq=i, t_s=i * step, **{n: draw(v) for n, v in zip(names, values, strict=True)})
+        for i in range(count)
+    )
+
+
+@st.composite
+def any_job(draw):
+    base = bindery()
+    entries = {jobs.field_name(stage): draw(accepted(model)) for stage, model in ENTRIES.items()}
+    leg = TypeAdapter(tuple[type(base.route.legs[0]), ...])
+    legs = [
+        {
+            "direction": draw(st.sampled_from(["up", "down", "left", "in", "out"])),
+            "length_m": draw(st.sampled_from([None, 0.0, 1e-9, 0.01, 3.0, 1000.0])),
+        }
+        for _ in range(draw(st.integers(0, 8)))
+    ]
+    entries["route"] = entries["route"].model_copy(update={"legs": leg.validate_python(legs)})
+    records = [
+        draw(
+            accepted(
+                JointRecord,
+                place="gas_head",
+                look="good",
+                by="I",
+                at=NOW,
+                applied_nm=draw(st.sampled_from([0.0, 16.0, 1000.0])),
+            )
+        ),
+        draw(
+            accepted(
+                Running,
+                mode="cool",
+                by="I",
+                at=NOW,
+                return_c=27.0,
+                return_rh=0.5,
+                supply_c=12.0,
+                supply_rh=0.9,
+            )
+        ),
+    ]
+    runs = tuple(
+        run.model_copy(update={"readings": readings(draw, kind)})
+        for kind, run in (("hold", base.runs[0]), ("decay", base.runs[2]))
+    )
+    return base.model_copy(
+        update={
+            **entries,
+            "sheet": draw(st.none() | sheets()),
+            "runs": runs,
+            "records": (*base.records, *records),
+        }
+    )
+
+
+@st.composite
+def any_practice(draw):
+    own = {}
+    for name, d in LIMITS.items():
+        if draw(st.booleans()):
+            own[name] = draw(st.sampled_from([d.low, d.high]))
+    return Practice(house=own)
+
+
+@settings(
+    max_examples=30,
+    deadline=None,
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
+@given(job=any_job(), practice=any_practice(), units=st.sampled_from(["us", "si"]))
+def test_no_accepted_job_breaks_a_page(client, job, practice, units):
+    database = client.app.state.database
+    with database.session() as session:
+        house.set_practice(session, practice)
+        job = Job.model_validate_json(job.model_dump_json())
+        job_id = jobs.import_job(session, job, as_copy=True)
+        session.commit()
+    client.cookies.set("fairline_units", units)
+    for path in (*STAGES, "record", "label", "record.pdf", "job.json"):
+        answer = client.get(f"/jobs/{job_id}/{path}")
+        assert answer.status_code == 200, path
+    assert client.get(f"/api/jobs/{job_id}/calls").status_code == 200
+    with database.session() as session:
+        jobs.remove(session, job_id)
+        session.commit()
