@@ -115,6 +115,7 @@ class StageCall(Frozen):
     working: tuple[Step, ...] = ()
     findings: tuple[str, ...] = ()
     started: bool = True
+    progress: float | None = None  # of a wait on the clock, 0 to 1
 
 
 def worst(verdicts: Iterable[Verdict]) -> Verdict:

@@ -80,6 +80,7 @@ def stage_call(
     governed_by: Sequence[Limit] = (),
     working: Sequence[Step] = (),
     findings: Sequence[str] = (),
+    progress: float | None = None,
 ) -> StageCall:
     """The worst check decides the stage; where all hold, ``holds_because`` says so."""
     call = deciding([c.call for c in checks])
@@ -94,6 +95,7 @@ def stage_call(
         working=tuple(working),
         findings=tuple(findings),
         started=started,
+        progress=progress,
     )
 
 

@@ -84,7 +84,7 @@ def _blank(value: Any) -> Any:
 
 
 LengthM = Annotated[float | None, *_quantity("length")]
-DistanceM = Annotated[float | None, *_quantity("length"), AfterValidator(_positive)]
+DistanceM = Annotated[float | None, *_quantity("length"), between(0, 1000, "length")]
 SmallM = Annotated[float | None, *_quantity("small")]
 SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
 TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]

@@ -124,4 +124,5 @@ def judge(runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules) -> StageCal
         governed_by=worked.governed_by,
         working=worked.working,
         findings=worked.findings,
+        progress=min(1.0, worked.result.held_s / to_hold.hold_s),
     )

@@ -123,7 +123,7 @@ KINDS: dict[str, Kind] = {
     k.name: k
     for k in (
         _kind("length", "meter", ("foot", "ft", 2), ("meter", "m", 2), LENGTHS, style="feet",
-              minimum=-1000, maximum=1000),
+              minimum=-1000, maximum=10_000),
         _kind("small", "meter", ("inch", "in", 2), ("millimeter", "mm", 0), LENGTHS,
               style="inches", minimum=-100, maximum=100),
         _kind("gauge", "pascal", ("psi", "psig", 1), ("bar", "bar", 2), PRESSURES,

@@ -1,7 +1,7 @@
 """The board: every job with its line, and the ways to begin one."""
 
 from typing import Any
-from urllib.parse import quote, urlsplit
+from urllib.parse import urlsplit
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -12,11 +12,10 @@ from fairline.core.problem import from_validation
 from fairline.store import house, jobs, readings_csv
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
+from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Visit, remember_person
 
 router = APIRouter(include_in_schema=False)
 
-YEAR_S = 365 * 24 * 3600
 PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 
@@ -127,11 +126,5 @@ def preferences(data: AForm, visit: AVisit) -> Response:
             )
     person = data.get("person")
     if isinstance(person, str):
-        response.set_cookie(
-            "fairline_person",
-            quote(person.strip()[:100]),
-            max_age=YEAR_S,
-            httponly=True,
-            samesite="lax",
-        )
+        remember_person(response, person)
     return response

@@ -3,7 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
 from fairline.core import charge, route
 from fairline.store import jobs
@@ -43,7 +43,7 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, visit.judged(job_id), "charge", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return RedirectResponse(f"/jobs/{job_id}/charge", 303)
+    return visit.onward(f"/jobs/{job_id}/charge", record.by)
 
 
 @router.post("/jobs/{job_id}/charge/release")
@@ -66,4 +66,4 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, judged, "charge", release_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return RedirectResponse(f"/jobs/{job_id}/charge", 303)
+    return visit.onward(f"/jobs/{job_id}/charge", record.by)

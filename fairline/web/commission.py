@@ -3,7 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
 from fairline.core import commission
 from fairline.store import jobs
@@ -47,4 +47,4 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, visit.judged(job_id), "commission", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return RedirectResponse(f"/jobs/{job_id}/commission", 303)
+    return visit.onward(f"/jobs/{job_id}/commission", record.by)

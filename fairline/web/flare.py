@@ -3,7 +3,7 @@
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
 from fairline.core import flare
 from fairline.core.quantities import parse
@@ -52,7 +52,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return RedirectResponse(f"/jobs/{job_id}/flare#at-{record.place}", 303)
+    return visit.onward(f"/jobs/{job_id}/flare#at-{record.place}", record.by)
 
 
 def _pointed(form: Form) -> Form:

@@ -71,7 +71,8 @@ def plate_check(call: StageCall) -> Check | None:
 
 
 def moment(at: datetime) -> str:
-    return at.strftime("%Y-%m-%d %H:%M UTC")
+    """A moment in this machine's own zone, which is named."""
+    return at.astimezone().strftime("%Y-%m-%d %H:%M %Z")
 
 
 def hms(seconds: float) -> str:

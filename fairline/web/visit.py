@@ -9,6 +9,7 @@ from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import Depends, Path, Request
+from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
@@ -21,6 +22,7 @@ from fairline.store import house, jobs
 from fairline.store.sqlite import begin_write
 
 CACHED_JOBS = 64
+YEAR_S = 365 * 24 * 3600
 
 
 @dataclass(frozen=True)
@@ -114,9 +116,28 @@ class Visit:
         cache: JudgedCache = self.request.app.state.judged
         return cache.get(self.session, job_id)
 
+    def onward(self, url: str, person: str = "") -> RedirectResponse:
+        """On to a page after a change; who did it is remembered for the next time."""
+        response = RedirectResponse(url, 303)
+        if person:
+            remember_person(response, person)
+        return response
+
     def new_editor(self) -> str:
         """A token for one opened page, so that a person is never in conflict with herself."""
         return secrets.token_hex(8)
+
+
+def remember_person(response: Response, person: str) -> None:
+    from urllib.parse import quote
+
+    response.set_cookie(
+        "fairline_person",
+        quote(person.strip()[:100]),
+        max_age=YEAR_S,
+        httponly=True,
+        samesite="lax",
+    )
 
 
 def visit(request: Request) -> Iterator[Visit]:

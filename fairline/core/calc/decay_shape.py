@@ -28,6 +28,7 @@ MIN_SPAN_S = 60.0
 MAX_POINTS = 240  # longer logs are averaged into this many bins
 SETTLING_S = 60.0  # trapped gas settles with a time constant below this …
 SETTLING_SHARE = 0.12  # … or below this share of the span
+SMALL_STEP_SHARE = 0.3  # of the limit: a step below it may take twice as long to settle
 MATERIAL_SHARE = 0.05  # of the limit: a smaller rise over the span is no leak or moisture
 BOTH_SHARE = 0.1  # beside a levelling rise, a straight part below this share of it is not told
 NO_FIT = 1e300
@@ -184,7 +185,9 @@ def read_shape(
 def _name(fit: Fit, span: float, limit_pa: float, material: float) -> Shape:
     """What a fitted curve means; rises too small to matter against the limit do not count."""
     leaks = fit.rate * span > max(material, BOTH_SHARE * fit.step)
-    settles = fit.tau <= max(SETTLING_S, SETTLING_SHARE * span) and fit.start + fit.step <= limit_pa
+    quick = fit.tau <= max(SETTLING_S, SETTLING_SHARE * span)
+    small = fit.step <= SMALL_STEP_SHARE * limit_pa and fit.tau <= 2 * SETTLING_SHARE * span
+    settles = (quick or small) and fit.start + fit.step <= limit_pa
     boils = fit.step > material and not settles
     if leaks and boils:
         return "leak_and_moisture"

@@ -1,10 +1,13 @@
 """The fittings of the line: a verdict told by shape as well as by colour."""
 
+import math
+
 from markupsafe import Markup
 
 from fairline.core.call import Verdict
 from fairline.web.drawing.svg import tag
 
+RING = 27.5  # radius of the clock around a waiting fitting
 NUT = "M-13 -15H13L15 -11V11L13 15H-13L-15 11V-11Z"
 CONE = "M15 -6L25 -13V13L15 6Z"
 
@@ -17,8 +20,11 @@ def _nut(class_: str = "nut") -> Markup:
     )
 
 
-def fitting(state: str, size: int = 48) -> Markup:
-    """A verdict, or ``todo``, as a fitting: 60 units square around the middle."""
+def fitting(state: str, size: int = 48, progress: float | None = None) -> Markup:
+    """A verdict, or ``todo``, as a fitting: 60 units square around the middle.
+
+    ``progress`` (0 to 1) of a wait runs as a ring around it.
+    """
     shapes: dict[str, list[Markup]] = {
         "todo": [tag("path", d="M-14 -6H4L15 -14V14L4 6H-14Z", class_="open")],
         Verdict.WAIT: [
@@ -41,8 +47,22 @@ def fitting(state: str, size: int = 48) -> Markup:
             tag("path", d="M-4 -4A4.5 4.5 0 1 1 2 1.5Q0 2.6 0 5M0 9.5V10.5", class_="ask"),
         ],
     }
+    ring = []
+    if progress is not None and state == Verdict.WAIT:
+        round_ = 2 * math.pi * RING
+        ring = [
+            tag("circle", r=RING, class_="ring-rest"),
+            tag(
+                "circle",
+                r=RING,
+                class_="ring",
+                transform="rotate(-90)",
+                stroke_dasharray=f"{round_ * progress:.1f} {round_:.1f}",
+            ),
+        ]
     return tag(
         "svg",
+        *ring,
         *shapes[state],
         viewBox="-30 -30 60 60",
         width=size,

@@ -66,6 +66,25 @@
   });
 
   document.addEventListener("alpine:init", () => {
+    // A clock that runs on from the first reading of an open hold.
+    Alpine.data("clock", () => ({
+      shown: "",
+      init() {
+        const { since, first } = this.$el.dataset;
+        const began = Date.parse(since) + Number(first) * 1000;
+        const two = (n) => String(n).padStart(2, "0");
+        const tick = () => {
+          const s = Math.max(0, Math.floor((Date.now() - began) / 1000));
+          const [h, m] = [Math.floor(s / 3600), Math.floor(s / 60) % 60];
+          this.shown = h ? `${h}:${two(m)}:${two(s % 60)}` : `${m}:${two(s % 60)}`;
+        };
+        tick();
+        this.timer = setInterval(tick, 1000);
+      },
+      destroy() {
+        clearInterval(this.timer);
+      },
+    }));
     Alpine.data("keys", () => ({
       pressed(event) {
         const typing = event.target.closest?.("input, select, textarea, [contenteditable]");

@@ -1,0 +1,384 @@
+"""Each stage's own checks, at and around their limits."""
+
+from datetime import UTC, datetime
+
+import pytest
+
+from fairline.core import charge, commission, evacuate, flare, hand_over, mount, survey
+from fairline.core import pressure_test as test_stage
+from fairline.core.call import SEVERITY, Call, Check, StageCall, Verdict, deciding, worst
+from fairline.core.charge import ChargeEntry, Release, Weighing
+from fairline.core.check import against, answered, stage_call
+from fairline.core.commission import Running
+from fairline.core.flare import LOOKS, PLACES, JointRecord, WrenchEntry
+from fairline.core.hand_over import TASKS, HandOverEntry
+from fairline.core.line import STAGES
+from fairline.core.mount import MountEntry
+from fairline.core.practice import Practice, Rules
+from fairline.core.pressure_test import TestEntry
+from fairline.core.readings import Reading, Run
+from fairline.core.survey import Room, SurveyEntry
+from fairline.demo import jobs as demo
+from fairline.demo.sheets import BTU_H, INCH, OSMUND_26, PELLOW_35
+
+NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
+OSMUND = Rules(sheet=OSMUND_26)
+PELLOW = Rules(sheet=PELLOW_35)
+NO_SHEET = Rules(sheet=None)
+
+
+def verdicts(stage):
+    return {c.id: str(c.call.verdict) for c in stage.checks}
+
+
+# --- the shared vocabulary ---------------------------------------------------------------------
+
+
+def test_the_worst_verdict_decides_and_the_first_of_the_worst_speaks():
+    order = ["stop", "short", "unknown", "wait", "watch", "holds"]
+    assert [str(v) for v in SEVERITY] == order
+    assert worst([]) == "holds"
+    for i, verdict in enumerate(SEVERITY):
+        assert worst(SEVERITY[i:]) == verdict
+    calls = [
+        Call(verdict=Verdict(v), because=str(n))
+        for n, v in enumerate(["holds", "short", "watch", "short"])
+    ]
+    assert deciding(calls).because == "1"
+
+
+@pytest.mark.parametrize(("value", "bound", "verdict"), [
+    (None, "min", "wait"), (0.30, "min", "holds"), (0.299, "min", "short"),
+    (0.30, "max", "holds"), (0.301, "max", "short"), (0.2999999, "min", "holds"),
+])  # fmt: skip
+def test_a_value_is_judged_against_its_limit(value, bound, verdict):
+    limit = Rules(sheet=None, practice=Practice(house={"head_left": 0.30})).limit("head_left")
+    check = against("x", "Left", value, limit, "small", bound, "Move it.")
+    assert check.call.verdict == verdict
+    assert (check.call.do_next == "Move it.") == (verdict == "short")
+    if value is not None:
+        assert "house practice wants" in check.call.because
+
+
+def test_a_value_without_a_limit_is_unknown_and_a_blank_choice_waits():
+    assert against("x", "Left", 0.3, None, "small", "min", "").call.verdict == "unknown"
+    bad = {"no": Call(verdict=Verdict.STOP, because="No.")}
+    for answer, verdict in (("", "wait"), (None, "wait"), ("yes", "holds"), ("no", "stop")):
+        assert answered("x", "It", answer, ("yes",), bad, "Look.").call.verdict == verdict
+
+
+def test_a_stage_keeps_every_check_and_the_limits_they_used():
+    limit = OSMUND.limit("head_left")
+    good = Check(id="a", label="A", call=Call(verdict=Verdict.HOLDS, because="ok"), limit=limit)
+    bad = Check(id="b", label="B", call=Call(verdict=Verdict.SHORT, because="b", do_next="Do."))
+    stage = stage_call([good, bad], "All hold.")
+    assert (stage.call.because, stage.call.do_next) == ("b", "Do.")
+    assert stage.governed_by == (limit,)
+    assert stage_call([good], "All hold.").call.because == "All hold."
+
+
+# --- survey ------------------------------------------------------------------------------------
+
+SURVEYED = demo.survey("Loft", 8200, OSMUND_26)
+
+
+@pytest.mark.parametrize(("change", "check", "verdict"), [
+    ({}, "load", "holds"),
+    ({"rooms": (Room(name="Loft", load_w=9100 * BTU_H),)}, "load", "short"),
+    ({"rooms": (Room(name="Loft", load_w=5900 * BTU_H),)}, "load", "watch"),
+    ({"rooms": (Room(name="Loft"),)}, "load", "wait"),
+    ({"rooms": ()}, "room", "wait"),
+    ({"rooms": (Room(name="A"), Room(name="B"))}, "room", "wait"),
+    ({"rooms": (Room(name="A"), Room(name="B")), "head_room": "B"}, "room", "holds"),
+    ({"damage": "found"}, "damage", "short"),
+    ({"damage": None}, "damage", "wait"),
+    ({"parts_seen": ("Head",)}, "parts", "short"),
+    ({"parts_seen": ()}, "parts", "wait"),
+    ({"codes_belong": "no"}, "codes", "short"),
+    ({"hiss": "none"}, "hiss", "short"),
+    ({"hiss": "none", "no_hiss_leak_test": "sound"}, "hiss", "watch"),
+    ({"hiss": "none", "no_hiss_leak_test": "leaks"}, "hiss", "short"),
+    ({"hiss": None}, "hiss", "wait"),
+])  # fmt: skip
+def test_survey_checks(change, check, verdict):
+    stage = survey.judge(SURVEYED.model_copy(update=change), OSMUND)
+    assert verdicts(stage)[check] == verdict
+    others = {v for k, v in verdicts(stage).items() if k not in (check, "load")}
+    assert others == {"holds"}
+
+
+def test_survey_without_a_sheet_is_unknown_and_the_missing_part_is_named():
+    assert survey.judge(SURVEYED, NO_SHEET).call.verdict == "unknown"
+    stage = survey.judge(SURVEYED.model_copy(update={"parts_seen": ("Head",)}), OSMUND)
+    assert "Remote and holder" in stage.call.because
+    assert not survey.judge(SurveyEntry(), OSMUND).started
+
+
+# --- mount -------------------------------------------------------------------------------------
+
+MOUNTED = demo.mount(OSMUND_26)
+
+
+@pytest.mark.parametrize(("change", "check", "verdict"), [
+    ({"head_left_m": 5 * INCH}, "head_left", "holds"),  # the sheet's 5 in displace 12 in
+    ({"head_left_m": 4.9 * INCH}, "head_left", "short"),
+    ({"head_ceiling_m": 2.9 * INCH}, "head_ceiling", "short"),
+    ({"head_height_m": 1.8}, "head_height", "short"),
+    ({"head_height_m": 2.4}, "head_height", "short"),  # above 7.5 ft of common practice
+    ({"plate": "slight"}, "plate", "watch"),
+    ({"plate": "off"}, "plate", "short"),
+    ({"hole_m": 2.5 * INCH}, "hole_size", "holds"),
+    ({"hole_m": 2.0 * INCH}, "hole_size", "short"),
+    ({"hole_m": 3.0 * INCH}, "hole_size", "watch"),
+    ({"hole_m": None}, "hole_size", "wait"),
+    ({"hole_fall_m": -0.01}, "hole_fall", "short"),  # uphill: water runs back indoors
+    ({"hole_fall_m": 0.4 * INCH}, "hole_fall", "short"),
+    ({"hole_clear": "no"}, "hole_clear", "stop"),
+    ({"drain_low": "no"}, "drain", "short"),
+    ({"outdoor_behind_m": 5 * INCH}, "outdoor_behind", "short"),
+    ({"outdoor_left_m": 4 * INCH}, "outdoor_left", "holds"),
+    ({"outdoor_right_m": 23 * INCH}, "outdoor_right", "short"),
+    ({"outdoor_front_m": 23 * INCH}, "outdoor_front", "short"),
+    ({"support": None}, "support", "wait"),
+    ({"outdoor_level": "no"}, "outdoor_level", "short"),
+    ({"outdoor_anchored": "no"}, "anchored", "short"),
+])  # fmt: skip
+def test_mount_checks(change, check, verdict):
+    found = verdicts(mount.judge(MOUNTED.model_copy(update=change), OSMUND))
+    assert found.pop(check) == verdict
+    assert set(found.values()) == {"holds"}
+
+
+def test_a_sheet_that_wants_a_pitched_plate_and_a_silent_one():
+    level = MOUNTED.model_copy(update={"plate": "level"})
+    assert verdicts(mount.judge(level, PELLOW))["plate"] == "short"
+    assert verdicts(mount.judge(MOUNTED, NO_SHEET))["hole_size"] == "unknown"
+    assert not mount.judge(MountEntry(), OSMUND).started
+    assert "60.6 lb" in mount.weight_caution(OSMUND)
+    assert mount.weight_caution(NO_SHEET) is None
+
+
+# --- flare -------------------------------------------------------------------------------------
+
+
+def made(place="gas_head", nm=37.5, **more):
+    return JointRecord(
+        place=place, look=more.pop("look", "good"), applied_nm=nm, by="I", at=NOW, **more
+    )
+
+
+ALL_MADE = tuple(made(p, 37.5 if p.startswith("gas") else 16.0) for p in PLACES)
+
+
+@pytest.mark.parametrize(("record", "verdict"), [
+    (made(), "holds"), (made(nm=33.9), "short"), (made(nm=41.1), "short"),
+    (made(nm=None, how="by feel"), "watch"),
+    *((made(look=look), "holds" if look == "good" else "short") for look in LOOKS),
+])  # fmt: skip
+def test_the_last_making_of_a_joint_counts(record, verdict):
+    stage = flare.judge(WrenchEntry(), (*ALL_MADE, record), OSMUND)
+    assert verdicts(stage)["gas_head"] == verdict
+    joint = flare.joints(WrenchEntry(), (*ALL_MADE, record), OSMUND)[0]
+    assert (joint.makings, joint.record) == (2, record)
+
+
+def test_three_joints_of_four_wait_for_the_fourth():
+    stage = flare.judge(WrenchEntry(), ALL_MADE[:3], OSMUND)
+    assert (stage.call.verdict, stage.summary) == ("wait", "3 of 4")
+    assert flare.judge(WrenchEntry(), (), NO_SHEET).call.verdict == "unknown"
+    sources = {x.source for x in stage.governed_by}
+    assert sources == {OSMUND_26.name}
+
+
+def test_the_wrench_reads_less_than_the_nut_gets_with_an_adapter():
+    wrench = WrenchEntry(wrench_m=0.25, adapter_m=0.05, adapter_deg=0)
+    assert wrench.share() == pytest.approx(0.25 / 0.30)
+    assert WrenchEntry().share() == 1
+    with pytest.raises(ValueError, match="wrench's length"):
+        WrenchEntry(adapter_m=0.05)
+    with pytest.raises(ValueError, match="by feel"):
+        made(nm=None)
+
+
+# --- pressure test and vacuum ------------------------------------------------------------------
+
+
+def hold(*rows):
+    readings = tuple(
+        Reading(seq=i, t_s=t, gauge_pa=p, pipe_c=c) for i, (t, p, c) in enumerate(rows)
+    )
+    return Run(uid="h", kind="hold", started_at=NOW, readings=readings)
+
+
+def test_altitude_lowers_the_atmosphere_that_gauges_are_read_against():
+    """ISO 2533: 101 325 Pa at sea level, 89 875 Pa at 1000 m, 70 109 Pa at 3000 m (from memory)."""
+    for altitude, pascal in ((0.0, 101_325), (1000.0, 89_875), (3000.0, 70_109)):
+        assert TestEntry(altitude_m=altitude).atmosphere_pa == pytest.approx(pascal, abs=15)
+    with pytest.raises(ValueError, match="altitude"):
+        TestEntry(altitude_m=9000.0)
+
+
+def test_the_newest_hold_with_a_reading_counts():
+    good = hold((0, 2.1e6, 20), (3600, 2.1e6, 20))
+    empty = good.model_copy(update={"uid": "e", "readings": ()})
+    assert test_stage.judge((good, empty), TestEntry(), OSMUND).call.verdict == "holds"
+    begun = hold((0, 2.1e6, 20))
+    stage = test_stage.judge((good, begun), TestEntry(), OSMUND)
+    assert (stage.call.verdict, stage.progress) == ("wait", 0.0)
+    assert test_stage.judge((good,), TestEntry(), NO_SHEET).call.verdict == "unknown"
+
+
+def test_the_chart_is_thinned_and_keeps_first_and_last():
+    rows = [(float(i), 2.1e6 - i, 20 - i / 1000) for i in range(5000)]
+    points = test_stage.curve(hold(*rows), TestEntry(), points=200)
+    assert 150 <= len(points) <= 220
+    assert (points[0].t_s, points[-1].t_s) == (0, 4999)
+    assert points[-1].gauge_pa == 2.1e6 - 4999
+
+
+def vacuum(kind, *pascals):
+    readings = tuple(Reading(seq=i, t_s=i * 60.0, pa=p) for i, p in enumerate(pascals))
+    return Run(uid=kind, kind=kind, started_at=NOW, readings=readings)
+
+
+@pytest.mark.parametrize(("runs", "verdict", "told"), [
+    ((), "wait", "No vacuum"),
+    ((vacuum("pull"),), "wait", "no reading"),
+    ((vacuum("pull", 9000.0),), "wait", "on the way"),
+    ((vacuum("pull", 9000.0, 30.0),), "wait", "proves nothing"),
+    ((vacuum("pull", 30.0), vacuum("decay", 30.0)), "wait", "so far"),
+    ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10)), "holds", "at most"),
+    ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[90.0] * 10)), "short", "allowed"),
+])  # fmt: skip
+def test_pull_and_decay_one_after_the_other(runs, verdict, told):
+    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), OSMUND)
+    assert stage.call.verdict == verdict
+    assert told in stage.call.because
+
+
+# --- charge ------------------------------------------------------------------------------------
+
+OPEN = {s: StageCall(call=Call(verdict=Verdict.HOLDS, because="")) for s in charge.GATES}
+
+
+def charged(length_m=10.0, entry=None, weighings=(), releases=(), stages=OPEN, rules=OSMUND):
+    stage = charge.judge(length_m, entry or ChargeEntry(), weighings, releases, stages, rules)
+    return stage, verdicts(stage)
+
+
+def weighed(kg, hose=None):
+    return Weighing(before_kg=5.0, after_kg=5.0 - kg, hose_kg=hose, by="I", at=NOW)
+
+
+def test_charge_by_length_and_what_is_missing():
+    stage, found = charged(10.0)
+    added = stage.checks[0].value
+    assert added == pytest.approx((10.0 - 7.62) * 0.020462254, rel=1e-6)
+    assert found == {"added": "holds", "weighed": "wait", "release": "wait"}
+    assert charged(None)[0].call.verdict == "unknown"
+    assert charged(rules=NO_SHEET)[0].call.verdict == "unknown"
+    assert charged(20.0, rules=OSMUND)[0].checks[0].call.verdict == "holds"
+    far = charged(60.0)[0]
+    assert (far.call.verdict, far.findings[0]) == ("stop", "over_max_total")
+
+
+def test_several_weighings_add_up_and_the_hose_is_taken_off():
+    two = (weighed(0.030), weighed(0.020, hose=0.002))
+    assert charge.weighed_kg(two) == pytest.approx(0.048)
+    assert charged(10.0, weighings=two)[1]["weighed"] == "holds"
+    with pytest.raises(ValueError, match="before and after"):
+        Weighing(before_kg=5.0, after_kg=None, by="I", at=NOW)
+
+
+def test_a_short_line_is_left_or_recovered_by_sheet_job_or_house():
+    assert charged(5.0)[1]["weighed"] == "holds"
+    recover = ChargeEntry(short_line="recover", short_line_reason="critical charge")
+    stage, found = charged(5.0, recover)
+    assert (found["added"], stage.findings) == ("watch", ("recover",))
+    out = stage.checks[0].value
+    assert charged(5.0, recover, (weighed(out),))[1]["added"] == "holds"
+    assert charge.short_line(recover, OSMUND) == ("recover", "this job: critical charge")
+    outdoor = OSMUND_26.outdoor.model_copy(update={"short_line": "leave"})
+    sheet = OSMUND_26.model_copy(update={"outdoor": outdoor})
+    assert charge.short_line(recover, Rules(sheet=sheet)) == ("leave", "the sheet")
+    with pytest.raises(ValueError, match="say why"):
+        ChargeEntry(short_line="recover")
+
+
+@pytest.mark.parametrize(("release", "verdict"), [
+    ({}, "holds"), ({"full_open": False}, "short"), ({"caps_on": False}, "watch"),
+    ({"override_by": "I", "override_reason": "r"}, "watch"),
+])  # fmt: skip
+def test_the_valves(release, verdict):
+    fields = {"order": "gas_first", "full_open": True, "caps_on": True, "by": "I", "at": NOW}
+    assert charged(releases=(Release(**fields | release),))[1]["release"] == verdict
+
+
+@pytest.mark.parametrize("verdict", list(Verdict))
+def test_only_what_holds_or_wants_a_look_opens_the_gates(verdict):
+    stages = {s: StageCall(call=Call(verdict=verdict, because="")) for s in charge.GATES}
+    assert (charge.blocked_by(stages) == []) == (verdict in ("holds", "watch"))
+    assert charge.blocked_by({}) == list(charge.GATES)
+
+
+# --- commission and hand-over ------------------------------------------------------------------
+
+
+def running(mode="cool", **more):
+    fields = {
+        "return_c": 26.0,
+        "return_rh": 0.53,
+        "supply_c": 13.6,
+        "supply_rh": 0.94,
+        "current_a": 4.9,
+        "drain": "runs",
+    }
+    if mode == "heat":
+        fields = {
+            "return_c": 19.4,
+            "return_rh": 0.42,
+            "supply_c": 36.2,
+            "supply_rh": 0.16,
+            "current_a": 5.6,
+        }
+    return Running(mode=mode, by="I", at=NOW, **fields | more)
+
+
+@pytest.mark.parametrize(("records", "check", "verdict"), [
+    ((), "cool", "wait"), ((running(),), "heat", "wait"),
+    ((running(), running("heat")), "heat", "holds"),
+    ((running(supply_c=24.0, supply_rh=0.58),), "cool", "watch"),
+    ((running(supply_c=27.0, supply_rh=0.5),), "cool", "short"),
+    ((running(supply_c=27.0, supply_rh=0.5), running()), "cool", "holds"),
+    ((running(current_a=6.9),), "current_cool", "watch"),  # over the rated 6.8 A
+    ((running(current_a=9.6),), "current_cool", "short"),  # over the MCA of 9.5 A
+    ((running(current_a=None),), "current_cool", "wait"),
+    ((running(drain="stands"),), "drain", "short"), ((running(drain=""),), "drain", "wait"),
+])  # fmt: skip
+def test_commission_checks(records, check, verdict):
+    assert verdicts(commission.judge(records, OSMUND))[check] == verdict
+
+
+@pytest.mark.parametrize(("wrong", "told"), [
+    ({"return_c": None}, "dry-bulb"), ({"return_rh": None}, "one of the two"),
+    ({"return_wet_c": 18.0}, "one of the two"), ({"supply_c": 200.0}, "no air"),
+    ({"return_rh": None, "return_wet_c": 27.0}, "above dry-bulb"),
+])  # fmt: skip
+def test_air_that_cannot_be_is_refused(wrong, told):
+    with pytest.raises(ValueError, match=told):
+        running(**wrong)
+
+
+def test_capacity_needs_an_airflow_from_somewhere():
+    assert verdicts(commission.judge((running(),), NO_SHEET))["cool"] == "unknown"
+    measured = commission.judge((running(airflow_m3_s=0.15),), NO_SHEET)
+    assert verdicts(measured)["cool"] == "holds"
+
+
+def test_hand_over_counts_stages_and_tasks():
+    stages = dict.fromkeys(list(STAGES)[:-1], OPEN[charge.GATES[0]])
+    done = HandOverEntry(**dict.fromkeys(TASKS, True))
+    assert hand_over.judge(done, stages, STAGES).call.verdict == "holds"
+    for task in TASKS:
+        stage = hand_over.judge(done.model_copy(update={task: False}), stages, STAGES)
+        assert (stage.call.verdict, stage.call.do_next) == ("wait", f"{TASKS[task]}.")
