@@ -28,6 +28,8 @@ def nested(fields: Mapping[str, Any]) -> dict[str, Any]:
             place = place.setdefault(part, {})
             if not isinstance(place, dict):
                 raise ValueError(name)
+        if last in place:
+            raise ValueError(name)
         place[last] = value
     return {k: _listed(v) for k, v in tree.items()}
 

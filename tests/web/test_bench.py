@@ -1,0 +1,107 @@
+"""The simulated gauge on a job: it follows pull and decay and stops when it is told."""
+
+import time
+
+import pytest
+
+from fairline.core import evacuate
+from fairline.store import jobs
+from fairline.web import bench as bench_module
+from fairline.web.bench import INSTRUMENT, Bench
+
+MICRON = 133.322368 / 1000
+
+
+@pytest.fixture
+def bench(demo, monkeypatch):
+    """A bench on the demo's jobs that runs fast: a simulated hour in a second or two."""
+    monkeypatch.setattr(bench_module, "WRITE_EVERY_S", 0.02)
+    made = Bench(demo.app.state.database.session)
+    yield made
+    made.close()
+
+
+def wait_for(ready, seconds=20):
+    end = time.monotonic() + seconds
+    while not ready():
+        assert time.monotonic() < end, "it did not come in time"
+        time.sleep(0.02)
+
+
+def newest(demo, job_id):
+    with demo.app.state.database.session() as session:
+        return jobs.load(session, job_id).job.runs[-1]
+
+
+def begin(demo, bench, kind):
+    with demo.app.state.database.session() as session:
+        jobs.begin_run(session, 2, kind, "Ida")
+        session.commit()
+    bench.follow(2)
+
+
+def test_a_gauge_reads_the_pull_and_then_the_decay(demo, bench):
+    begin(demo, bench, "pull")
+    bench.connect(2, "sound", 600, 20.0)
+    wait_for(lambda: (newest(demo, 2).last or None) and newest(demo, 2).last.pa < 300 * MICRON)
+    pull = newest(demo, 2)
+    assert pull.readings[0].pa > 10_000  # from the atmosphere down
+    assert {r.instrument for r in pull.readings} == {INSTRUMENT}
+    begin(demo, bench, "decay")
+    wait_for(lambda: newest(demo, 2).kind == "decay" and len(newest(demo, 2).readings) > 650)
+    bench.disconnect(2)
+    assert bench.on(2) is None
+    run = newest(demo, 2)
+    assert [r.seq for r in run.readings] == list(range(len(run.readings)))
+    spacing = {
+        round(b.t_s - a.t_s, 6) for a, b in zip(run.readings, run.readings[1:], strict=False)
+    }
+    assert spacing == {1.0}
+    calls = demo.get("/api/jobs/2/calls").json()
+    assert calls["evacuate"]["call"]["verdict"] in ("holds", "wait")
+    count = len(run.readings)
+    assert len(newest(demo, 2).readings) == count  # nothing more comes
+
+
+def test_a_gauge_put_on_a_system_under_vacuum_goes_on_from_there(demo, bench):
+    demo.post("/jobs/2/runs/pull/reading", data={"pa": "250 microns", "after_s": "20 min"})
+    begin(demo, bench, "decay")
+    bench.connect(2, "sound", 60, 20.0)
+    wait_for(lambda: newest(demo, 2).last is not None)
+    assert newest(demo, 2).readings[0].pa == pytest.approx(250 * MICRON, rel=0.1)
+
+
+def test_the_page_puts_the_gauge_on_and_takes_it_off(demo):
+    url = "/jobs/2/evacuate/gauge"
+    for wrong in ({"scenario": "dry", "speed": "1"}, {"scenario": "wet", "speed": "1000"}, {}):
+        demo.post(url, data=wrong)
+        assert demo.app.state.bench.on(2) is None
+    page = demo.post(url, data={"scenario": "wet", "speed": "60"}).text
+    assert "Take the gauge off" in page and 'sse-connect="/jobs/2/evacuate/live"' in page
+    assert newest(demo, 2).kind == "pull"
+    wait_for(lambda: newest(demo, 2).readings)
+    page = demo.post(f"{url}/off").text
+    assert "Connect the gauge" in page and "sse-connect" not in page
+
+
+def test_readings_by_hand_and_the_rate_of_the_last_minute(demo):
+    for minutes, microns in ((0, 300), (5, 310), (10, 330)):
+        demo.post(
+            "/jobs/2/runs/decay/reading",
+            data={"pa": f"{microns} microns", "after_s": f"{minutes} min"},
+        )
+    page = demo.get("/jobs/2/evacuate").text
+    assert "too few readings" in page and "330 microns" in page
+    run = newest(demo, 2)
+    assert [r.t_s for r in run.readings] == [0, 300, 600]
+    assert evacuate.latest((run,)) == run
+
+
+def test_a_gauge_on_a_job_that_is_gone_stops_by_itself(demo, bench):
+    begin(demo, bench, "pull")
+    bench.connect(2, "sound", 60, 20.0)
+    wait_for(lambda: newest(demo, 2).readings)
+    with demo.app.state.database.session() as session:
+        jobs.remove(session, 2)
+        session.commit()
+    wait_for(lambda: bench.on(2) is None)

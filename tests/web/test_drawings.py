@@ -1,0 +1,237 @@
+"""Drawings are to scale, say in words what they show, and tell verdicts by shape."""
+
+import math
+import re
+import xml.etree.ElementTree as ET
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairline.core.calc.vacuum_decay import (
+    DecayReading,
+    DecayRule,
+    VacuumDecayRequest,
+    vacuum_decay,
+)
+from fairline.core.call import Verdict
+from fairline.core.check import against
+from fairline.core.flare import PLACES, JointRecord, WrenchEntry, joints
+from fairline.core.practice import Practice, Rules
+from fairline.core.pressure_test import CurvePoint
+from fairline.core.readings import Reading, Run
+from fairline.demo.sheets import OSMUND_26
+from fairline.web.drawing import chart, elevation
+from fairline.web.drawing.decay_chart import decay_chart
+from fairline.web.drawing.fitting import fitting
+from fairline.web.drawing.flare_gauge import flare_gauge
+from fairline.web.drawing.hold_chart import hold_chart
+from fairline.web.drawing.scale import scale
+
+NOW = datetime(2026, 3, 1, tzinfo=UTC)
+MICRON = 0.133322368
+CSS = Path(__file__).parents[2] / "styles" / "fairline.css"
+
+
+def parsed(drawing):
+    return ET.fromstring(str(drawing))
+
+
+def parts(root, class_):
+    return [e for e in root.iter() if class_ in e.get("class", "").split()]
+
+
+def points(element):
+    """Corners of a path's M and L commands."""
+    return [
+        tuple(map(float, pair))
+        for pair in re.findall(r"[ML](-?[\d.]+) (-?[\d.]+)", element.get("d"))
+    ]
+
+
+steps = st.tuples(st.sampled_from(["x", "z"]), st.sampled_from([-1, 1]), st.floats(0.3, 9))
+
+
+@given(st.lists(steps, min_size=1, max_size=8), st.sampled_from([elevation.WIDE, elevation.NARROW]))
+def test_the_run_is_drawn_to_scale_and_inside_its_paper(legs, paper):
+    run = [[0.0, 0.0, 0.4]]
+    for axis, sign, length in legs:
+        x, y, z = run[-1]
+        run.append([x + sign * length, y, z] if axis == "x" else [x, y, z + sign * length])
+    root = parsed(elevation.elevation(run, (), paper, "us"))
+    corners = points(parts(root, "liquid")[0])
+    assert len(corners) == len(run)
+    per_m = [
+        math.dist(a, b) / math.dist(p, q)
+        for a, b, p, q in zip(corners, corners[1:], run, run[1:], strict=False)
+    ]
+    assert max(per_m) - min(per_m) <= 0.02 * max(per_m) + 0.5
+    for x, y in corners:
+        assert 0 <= x <= paper.width and 0 <= y <= paper.height
+    assert len(parts(root, "dimension")) == len(legs)
+    assert root.get("aria-label").count("leg ") == len(legs)
+
+
+def test_labels_of_the_run_do_not_lie_on_each_other():
+    run = [[0, 0, 0], [0, 0, 3], [-5, 0, 3], [-5, 0, 2.2], [-5, 0.4, 2.2], [-7, 0.4, 2.2]]
+    for paper in (elevation.WIDE, elevation.NARROW):
+        labels = parts(parsed(elevation.elevation(run, (), paper, "us")), "dimension")
+        spots = [(float(e.get("x")), float(e.get("y"))) for e in labels]
+        for i, a in enumerate(spots):
+            assert all(abs(a[0] - b[0]) > 80 or abs(a[1] - b[1]) > 18 for b in spots[:i])
+
+
+def test_a_tight_leg_and_the_way_through_the_wall_are_told_apart():
+    root = parsed(
+        elevation.elevation(
+            [[0, 0, 0], [0, 0, 3], [0, 0.3, 3], [2, 0.3, 3]], (2,), elevation.WIDE, "si"
+        )
+    )
+    assert [e.get("class") for e in parts(root, "gas")] == ["gas", "gas tight", "gas inside"]
+
+
+def decay(values, step=10.0):
+    readings = tuple(Reading(seq=i, t_s=i * step, pa=v) for i, v in enumerate(values))
+    return Run(uid="d", kind="decay", started_at=NOW, readings=readings)
+
+
+@pytest.mark.parametrize("frame", [chart.WIDE, chart.NARROW])
+def test_the_vacuum_chart_is_logarithmic_and_holds_limit_and_readings(frame):
+    run = decay([10.0, 100.0, 1000.0])
+    root = parsed(decay_chart(run, frame, "si", 66.7, 30.0))
+    ys = [y for _, y in points(parts(root, "measured")[0])]
+    assert ys[0] - ys[1] == pytest.approx(ys[1] - ys[2], abs=0.3)  # equal decades
+    band = parts(root, "band")[0]
+    assert ys[0] > float(band.get("y")) > ys[1]
+    xs = [x for x, _ in points(parts(root, "measured")[0])]
+    assert xs[1] - xs[0] == pytest.approx(xs[2] - xs[1], abs=0.3)
+    assert "3 readings from 10.0 Pa to 1000.0 Pa; limit 66.7 Pa" in root.get("aria-label")
+
+
+def test_the_fitted_curve_lies_on_what_was_read():
+    values = [27 + 440 * (1 - math.exp(-i / 20)) for i in range(90)]
+    run = decay(values)
+    result = vacuum_decay(
+        VacuumDecayRequest(
+            readings=[DecayReading(t_s=r.t_s, pa=r.pa) for r in run.readings],
+            rule=DecayRule(max_pa=66.7, hold_s=600.0),
+            ambient_c=20.0,
+        )
+    ).result
+    root = parsed(decay_chart(run, chart.WIDE, "si", 66.7, 600.0, result))
+    measured = points(parts(root, "measured")[0])
+    for x, y in points(parts(root, "fit")[0])[2:]:
+        near = min(measured, key=lambda p: abs(p[0] - x))
+        assert abs(near[1] - y) < 8  # of 276; readings lie 8 apart
+    assert "levels off" in "".join(root.itertext())
+
+
+@given(st.lists(st.tuples(st.floats(1e6, 4e6), st.floats(1e6, 4e6)), min_size=1, max_size=60))
+def test_the_nitrogen_charts_band_holds_what_was_expected(values):
+    curve = [
+        CurvePoint(t_s=i * 60.0, gauge_pa=g, pipe_c=20.0, expected_pa=e, doubt_pa=15e3)
+        for i, (g, e) in enumerate(values)
+    ]
+    root = parsed(hold_chart(curve, chart.WIDE, "us", 3600.0, False))
+    spots = [(float(e.get("cx")), float(e.get("cy"))) for e in parts(root, "now")]
+    assert chart.WIDE.left <= spots[0][0] <= chart.WIDE.x1
+    assert chart.WIDE.top <= spots[0][1] <= chart.WIDE.y1
+    if len(curve) > 1:
+        band, fit = points(parts(root, "band")[0]), points(parts(root, "fit")[0])
+        upper, lower = band[: len(fit)], band[len(fit) :][::-1]
+        for (_, top), (_, middle), (_, bottom) in zip(upper, fit, lower, strict=True):
+            assert top <= middle <= bottom
+
+
+@given(st.floats(-1e6, 1e6), st.floats(1e-3, 1e6), st.integers(3, 9))
+def test_ticks_are_round_and_inside(low, span, about):
+    marks = chart.ticks(low, low + span, about)
+    assert all(low - span * 1e-6 <= m <= low + span * (1 + 1e-6) for m in marks)
+    assert len(marks) <= about + 2
+    if len(marks) > 1:
+        step = marks[1] - marks[0]
+        mantissa = step / 10 ** math.floor(math.log10(step) + 1e-9)
+        assert min(abs(mantissa - m) for m in (1, 2, 5, 10)) < 1e-3
+
+
+def test_thinning_keeps_the_ends():
+    many = list(range(10_000))
+    assert chart.thinned(many, 100)[0] == 0
+    assert chart.thinned(many, 100)[-1] == 9999
+    assert len(chart.thinned(many, 100)) == 100
+    assert chart.thinned([1, 2], 100) == [1, 2]
+
+
+@pytest.mark.parametrize(("value", "bound", "side"), [
+    (0.2, "min", "left"), (0.4, "min", "right"), (0.4, "max", "right"), (0.2, "max", "left"),
+])  # fmt: skip
+def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, side):
+    limit = Rules(sheet=None, practice=Practice(house={"head_left": 0.3})).limit("head_left")
+    check = against("x", "Left", value, limit, "small", bound, "")
+    root = parsed(scale(check, "small", "us"))
+    tip = float(re.match(r"M([\d.]+)", parts(root, "pointer")[0].get("d")).group(1))
+    edge = float(re.match(r"M([\d.]+)", parts(root, "edge")[0].get("d")).group(1))
+    assert (tip < edge) == (side == "left")
+    good = (value >= 0.3) == (bound == "min")
+    assert ("good" in parts(root, "pointer")[0].get("class")) == good
+    inside = parts(root, "in")[0]
+    left, right = float(inside.get("x")), float(inside.get("x")) + float(inside.get("width"))
+    assert (left <= tip <= right) == good
+    assert scale(check.model_copy(update={"limit": None}), "small", "us") is None
+
+
+def test_the_torque_window_shows_what_was_applied():
+    record = JointRecord(place="gas_head", look="good", applied_nm=30.0, by="I", at=NOW)
+    rules = Rules(sheet=OSMUND_26)
+    for joint in joints(WrenchEntry(), (record,), rules):
+        root = parsed(flare_gauge(joint, "si"))
+        assert (len(parts(root, "pointer")) == 1) == (joint.place == "gas_head")
+        assert PLACES[joint.place] in root.get("aria-label")
+    assert flare_gauge(joints(WrenchEntry(), (), Rules(sheet=None))[0], "si") is None
+
+
+def test_every_verdict_has_a_shape_of_its_own():
+    shapes = {}
+    for state in [*Verdict, "todo"]:
+        drawn = str(fitting(state)).replace(f"fitting-{state}", "")
+        shapes.setdefault(re.sub(r'\sclass="[^"]*"', "", drawn), []).append(str(state))
+    assert all(len(states) == 1 for states in shapes.values()), shapes
+    assert "ring" in str(fitting(Verdict.WAIT, progress=0.5))
+    assert "ring" not in str(fitting(Verdict.HOLDS, progress=0.5))
+
+
+# --- colours -----------------------------------------------------------------------------------
+
+
+def palette(selector):
+    block = re.search(re.escape(selector) + r"\s*\{([^}]*)\}", CSS.read_text()).group(1)
+    return dict(re.findall(r"--([\w-]+):\s*(#[0-9a-f]{6})", block))
+
+
+def luminance(colour):
+    channels = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+PAIRS = [(text, ground) for text in ("ink", "ink2") for ground in ("ground", "panel", "sunk")]
+PAIRS += [("ver-deep", "ver-pale"), ("ver-deep", "panel"), ("amber", "amber-pale"),
+          ("amber", "panel"), ("red", "red-pale"), ("red", "panel"), ("copper-deep", "panel"),
+          ("copper-deep", "sunk"), ("on", "copper-deep"), ("on", "red"), ("on", "slate"),
+          ("ink", "amber-pale"), ("ink2", "amber-pale")]  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", [":root", '[data-theme="dark"]'])
+@pytest.mark.parametrize(("text", "ground"), PAIRS)
+def test_text_has_a_contrast_of_at_least_aa(theme, text, ground):
+    """WCAG 2.2, 1.4.3: at least 4.5 to 1 for text."""
+    colours = palette(theme)
+    light, dark = sorted((luminance(colours[text]), luminance(colours[ground])), reverse=True)
+    assert (light + 0.05) / (dark + 0.05) >= 4.5
+
+
+def test_the_system_theme_and_the_chosen_one_are_the_same():
+    chosen = palette('[data-theme="dark"]')
+    assert palette(':root:not([data-theme="light"])') == chosen
