@@ -1,0 +1,122 @@
+"""What hands do besides the straight way: no scripts, keys only, two people, files, overrides."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import SIZES, opened
+from tests.web.test_server import server
+
+
+def test_without_scripts_a_stage_is_still_filled_in_and_judged(browser, tmp_path):
+    with server(tmp_path, "demo") as (base, _):
+        context = browser.new_context(java_script_enabled=False)
+        page = context.new_page()
+        page.goto(f"{base}/jobs/5/mount")
+        page.get_by_role("textbox", name="Clear above the head").fill("5 in")
+        page.get_by_role("group", name="It stands on").get_by_label("Pad").check()
+        page.get_by_role("radio", name="Level", exact=True).check()
+        page.get_by_role("group", name="Anchored").get_by_label("Yes").check()
+        page.get_by_role("button", name="Keep").click()
+        expect(page.locator(".plate .verdict")).to_have_text("Holds")
+        page.goto(f"{base}/jobs/5/route")
+        page.get_by_role("button", name="Add a leg").click()
+        expect(page.get_by_label("Leg 3, length")).to_have_value("")
+        page.get_by_label("Leg 3, length").fill("a yard")
+        page.get_by_role("button", name="Keep").click()
+        expect(page.locator(".field-error")).to_contain_text("not understood")
+        expect(page.get_by_label("Leg 3, length")).to_have_value("a yard")
+        context.close()
+
+
+def test_a_leg_is_added_and_changed_by_keys_alone(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/route")
+    page.get_by_role("button", name="Add a leg").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("radio", name="up").nth(2).focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("group", name="Leg 3, direction").get_by_label("down")).to_be_checked()
+    page.keyboard.press("Tab")
+    page.keyboard.type("2 ft")
+    page.keyboard.press("Tab")  # the focus now stands on "take out": nothing is taken out
+    drawing = page.locator("svg.elevation:visible")
+    expect(drawing).to_have_attribute("aria-label", re.compile("leg 3 2'"))
+    expect(page.get_by_label("Leg 3, length")).to_have_value("2'")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Leg 3, length")).to_have_count(0)
+    expect(drawing).to_have_attribute("aria-label", re.compile("leg 2 [^;]*$"))
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_two_people_on_one_wall_see_each_others_change(browser, tmp_path, size):
+    with server(tmp_path, "demo") as (base, _):
+        one, two = (opened(browser, base, size) for _ in range(2))
+        for site in (one, two):
+            site.page.goto(f"{base}/jobs/5/mount")
+        one.page.get_by_role("textbox", name="Clear above the head").fill("5 in")
+        expect(one.page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
+        two.page.get_by_role("textbox", name="Clear above the head").fill("8 in")
+        expect(two.page.get_by_role("alert")).to_contain_text("Not saved.")
+        expect(two.page.get_by_role("textbox", name="Clear above the head")).to_have_value("8 in")
+        two.page.reload()
+        expect(two.page.get_by_role("textbox", name="Clear above the head")).to_have_value('5"')
+        assert one.wrong == [] and two.wrong == []
+        for site in (one, two):
+            site.page.context.close()
+
+
+def test_readings_from_a_file_and_an_error_in_it(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/2/evacuate")
+    rows = "".join(f"{i * 10};{200 + i * 40},5\n" for i in range(61))
+    bad = f"t_s;micron\n{rows}620;lots\n".encode()
+    chooser = page.get_by_label("A decay as CSV")
+    chooser.set_input_files({"name": "d.csv", "mimeType": "text/csv", "buffer": bad})
+    page.get_by_role("button", name="Read a decay from CSV").click()
+    expect(page.locator(".field-error")).to_contain_text("line 63, column 2")
+    chooser.set_input_files({"name": "d.csv", "mimeType": "text/csv", "buffer": bad[:-10]})
+    page.get_by_role("button", name="Read a decay from CSV").click()
+    expect(page.locator(".plate .verdict")).to_have_text("Short")
+    expect(page.locator(".because").first).to_contain_text("a leak")
+    expect(page.locator("svg.chart:visible")).to_have_attribute(
+        "aria-label", re.compile("61 readings")
+    )
+
+
+def test_shut_valves_open_by_a_named_override_that_stays(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/3/charge")
+    box = page.locator("#at-release")
+    expect(box).to_contain_text("The valves stay shut: the decay does not hold yet")
+    box.get_by_label("Both valves open to the stop").check()
+    box.get_by_label("Caps on, to torque").check()
+    box.get_by_label("Opened by").fill("Tomas")
+    box.get_by_role("button", name="Open by override").click()
+    expect(box.locator(".field-error")).to_contain_text("a name and a reason are needed")
+    expect(box.get_by_label("Opened by")).to_have_value("Tomas")
+    box.get_by_label("Override: who answers for it").fill("Ida Marsh")
+    box.get_by_label("Override: why").fill("Heat needed tonight; dried again next week")
+    box.get_by_role("button", name="Open by override").click()
+    expect(box).to_contain_text("Released by override of Ida Marsh")
+    page.goto(f"{demo_site.base}/jobs/3/record")
+    expect(page.locator(".record-sheet")).to_contain_text("dried again next week")
+
+
+def test_an_error_in_a_joint_opens_its_form_again_with_what_was_typed(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/4/flare")
+    card = page.locator(".joint-card").first
+    card.get_by_text("Make it again").click()
+    card.get_by_label("The wrench read").fill("hand tight")
+    card.get_by_label("Made by").fill("Tomas")
+    card.get_by_role("button", name="Record").click()
+    expect(card.locator(".field-error")).to_contain_text("not understood")
+    expect(card.get_by_label("The wrench read")).to_have_value("hand tight")
+    card.get_by_label("By feel").check()
+    card.get_by_label("The wrench read").fill("")
+    card.get_by_role("button", name="Record").click()
+    expect(card).to_have_class(re.compile("verdict-watch"))
+    expect(card).to_contain_text("not measured")
+    expect(page.locator(".plate .verdict")).to_have_text("Watch")
