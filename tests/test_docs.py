@@ -1,0 +1,73 @@
+"""The documents hold against the code they describe."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from fairline.core.calc.door import CALCULATIONS
+from fairline.core.line import STAGES
+from fairline.store.readings_csv import COLUMNS
+from tools.screenshots import VIEWS
+
+ROOT = Path(__file__).parents[1]
+README = (ROOT / "README.md").read_text()
+ARCHITECTURE = (ROOT / "docs" / "architecture.md").read_text()
+
+
+def test_every_link_and_picture_of_the_readme_is_there():
+    for target in re.findall(r"\]\(([^)#]+)\)", README):
+        assert (ROOT / target).exists(), target
+    pictures = {p.stem for p in (ROOT / "docs" / "screenshots").glob("*.png")}
+    assert pictures == set(VIEWS) and len(pictures) < 20
+    for name in pictures:
+        assert f"docs/screenshots/{name}.png" in README
+
+
+def test_every_command_of_the_readme_is_a_target():
+    targets = set(re.findall(r"^([a-z-]+):", (ROOT / "Makefile").read_text(), re.M))
+    assert set(re.findall(r"make ([a-z]+)", README)) <= targets
+    assert "make test" in (ROOT / ".ci" / "run").read_text()
+
+
+def test_every_file_the_architecture_names_is_there():
+    named = set(re.findall(r"`((?:core|store|web|instruments|static)/[\w/.]+)`", ARCHITECTURE))
+    assert named
+    for name in named:
+        path = (
+            name.split(".")[0]
+            if name.count("/") and not name.endswith((".py", ".txt", ".js"))
+            else name
+        )
+        base = "fairline/web" if name.startswith("static") else "fairline"
+        found = [(ROOT / base / name), (ROOT / base / f"{path}.py"), (ROOT / base / path)]
+        assert any(p.exists() for p in found), name
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_one_stage_has_one_name_in_every_layer(stage):
+    name = stage.replace("-", "_")
+    package = ROOT / "fairline"
+    assert (package / "core" / f"{name}.py").exists()
+    assert (package / "web" / f"{name}.py").exists()
+    assert (package / "web" / "templates" / name / "page.html").exists()
+
+
+def test_the_files_in_and_out_are_described():
+    data = (ROOT / "docs" / "data.md").read_text()
+    for column in COLUMNS:
+        assert f"`{column}`" in data or f"{column}," in data or f", {column}" in data, column
+
+
+def test_every_computation_has_a_file_of_its_own_name():
+    folder = ROOT / "fairline" / "core" / "calc"
+    for name in CALCULATIONS:
+        assert (folder / f"{name.replace('-', '_')}.py").exists()
+
+
+def test_no_long_file_and_no_nameless_one():
+    for path in (ROOT / "fairline").rglob("*.py"):
+        lines = [line for line in path.read_text().splitlines() if line.strip()]
+        assert len(lines) <= 400, path
+        assert path.stem not in ("utils", "helpers", "common", "misc")
+        assert not lines or lines[0].startswith(('"""', "#!")), f"{path} says nothing of itself"
