@@ -10,10 +10,10 @@
   });
 
   const showPlace = () => {
-    const here = document.querySelector(".line .here");
-    const line = here?.closest(".line");
-    if (!line || line.scrollWidth <= line.clientWidth) return;
-    line.scrollLeft = here.offsetLeft - (line.clientWidth - here.offsetWidth) / 2;
+    for (const here of document.querySelectorAll(".line .here")) {
+      const line = here.closest(".line");
+      line.scrollLeft = here.offsetLeft - (line.clientWidth - here.offsetWidth) / 2;
+    }
   };
   document.addEventListener("DOMContentLoaded", showPlace);
 
