@@ -15,7 +15,7 @@ from fairline.core.calc.added_charge import (
 )
 from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault, stage_call
-from fairline.core.entry import ChargeKg, Entry, LongText, Text, WeightKg
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 
@@ -23,7 +23,6 @@ WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own ch
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
 
 GATES = ("pressure-test", "evacuate")
-OPEN_VERDICTS = (Verdict.HOLDS, Verdict.WATCH)
 
 
 class ChargeEntry(Entry):
@@ -45,8 +44,8 @@ class Weighing(Entry):
 
     kind: Literal["weighing"] = "weighing"
     cylinder: Text = ""
-    before_kg: Annotated[WeightKg, Field()]
-    after_kg: Annotated[WeightKg, Field()]
+    before_kg: CylinderKg
+    after_kg: CylinderKg
     hose_kg: ChargeKg = None
     by: Annotated[Text, Field(min_length=1)]
     at: datetime
@@ -137,7 +136,7 @@ def weighed_kg(weighings: tuple[Weighing, ...]) -> float:
 
 def blocked_by(stages: dict[str, StageCall]) -> list[str]:
     """The gates that keep the valves shut: stages whose call does not yet hold."""
-    return [s for s in GATES if s not in stages or stages[s].call.verdict not in OPEN_VERDICTS]
+    return [s for s in GATES if s not in stages or stages[s].call.verdict is not Verdict.HOLDS]
 
 
 def judge(

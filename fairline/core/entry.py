@@ -105,6 +105,7 @@ TemperatureDifferenceK = Annotated[
 ]
 ChargeKg = Annotated[float | None, *_quantity("charge"), AfterValidator(_positive)]
 WeightKg = Annotated[float | None, *_quantity("weight")]
+CylinderKg = Annotated[float | None, *_quantity("cylinder")]
 TorqueNm = Annotated[float | None, *_quantity("torque")]
 PowerW = Annotated[float | None, *_quantity("power")]
 AirflowM3S = Annotated[float | None, *_quantity("airflow"), between(0.001, 20, "airflow")]

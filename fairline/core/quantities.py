@@ -140,6 +140,7 @@ EXAMPLES = {
     "temperature": "68 F or 20 C",
     "charge": "1.1 oz or 31 g",
     "weight": "75 lb or 34 kg",
+    "cylinder": "17.3 lb or 7.842 kg",
     "torque": "12 lbf·ft or 16 N·m",
     "power": "12000 BTU/h or 3.5 kW",
     "airflow": "400 cfm or 680 m3/h",

@@ -140,6 +140,8 @@ KINDS: dict[str, Kind] = {
               minimum=-1000, maximum=1000),
         _kind("weight", "kilogram", ("pound", "lb", 1), ("kilogram", "kg", 1), MASSES,
               minimum=0, maximum=10_000),
+        _kind("cylinder", "kilogram", ("pound", "lb", 2), ("kilogram", "kg", 3), MASSES,
+              minimum=0, maximum=1000),
         _kind("torque", "newton*meter", (FOOT_POUND, "lbf·ft", 1), ("newton*meter", "N·m", 1),
               TORQUES, minimum=0, maximum=1000),
         _kind("power", "watt", ("Btu_it/hour", "BTU/h", 0), ("watt", "W", 0),

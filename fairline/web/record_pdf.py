@@ -267,8 +267,8 @@ def _charge_rows(job: Any, system: System) -> Rows:
     rows = [
         (
             moment(w.at),
-            f"{quantity(w.before_kg, 'weight', system)} to "
-            f"{quantity(w.after_kg, 'weight', system)} {w.cylinder}: "
+            f"{quantity(w.before_kg, 'cylinder', system)} to "
+            f"{quantity(w.after_kg, 'cylinder', system)} {w.cylinder}: "
             f"{quantity(w.into_system_kg, 'charge', system)} into the system",
             w.by,
         )

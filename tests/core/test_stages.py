@@ -315,9 +315,9 @@ def test_the_valves(release, verdict):
 
 
 @pytest.mark.parametrize("verdict", list(Verdict))
-def test_only_what_holds_or_wants_a_look_opens_the_gates(verdict):
+def test_only_what_holds_opens_the_gates(verdict):
     stages = {s: StageCall(call=Call(verdict=verdict, because="")) for s in charge.GATES}
-    assert (charge.blocked_by(stages) == []) == (verdict in ("holds", "watch"))
+    assert (charge.blocked_by(stages) == []) == (verdict == "holds")
     assert charge.blocked_by({}) == list(charge.GATES)
 
 

@@ -116,7 +116,7 @@ def _credits(request: AddedChargeRequest, included_rate: float) -> list[Share]:
         zones["system"] = math.fsum(s.length_m for s in request.segments)
     return [
         Share(
-            id=f"included {zone}",
+            id="covered length" if zone == "system" else f"covered length, {zone}",
             kg=-length * included_rate,
             length_m=length,
             kg_per_m=included_rate,

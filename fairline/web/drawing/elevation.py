@@ -62,7 +62,11 @@ def elevation(
         state = " tight" if i in tight else " inside" if hidden else ""
         parts.append(tag("path", d=path([a, b]), class_=f"gas{state}", stroke_width=gas))
     parts.append(tag("path", d=path(drawn), class_="liquid", stroke_width=gas / 3.2))
-    taken: list[Spot] = []
+    # Labels keep clear of the two units as they do of each other.
+    taken: list[Spot] = [
+        (drawn[0][0] - 0.4 * per_m, drawn[0][1] + 0.11 * per_m),
+        (drawn[-1][0] - 0.21 * per_m, drawn[-1][1]),
+    ]
     for i in range(1, len(points)):
         long_m = _length(points[i - 1], points[i])
         parts.append(_dimension(i, drawn[i - 1], drawn[i], long_m, system, paper, taken))
