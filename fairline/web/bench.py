@@ -28,47 +28,57 @@ class GaugeOnJob:
     ambient_c: float
     stop: threading.Event = field(default_factory=threading.Event)
     follow: threading.Event = field(default_factory=threading.Event)
+    run_uid: str = ""
+    kind: str = ""
+    seq: int = 0
+    due_s: float = 0.0  # simulated time that has passed since the last reading
+
+    def __post_init__(self) -> None:
+        self.vacuum = system(self.scenario, self.ambient_c)
+        self.gauge = MicronGauge(self.vacuum, seed=self.job_id)
 
     def run(self) -> None:
-        vacuum = system(self.scenario, self.ambient_c)
-        gauge = MicronGauge(vacuum, seed=self.job_id)
-        run_uid, kind, seq, clock = "", "", 0, 0.0
-        self.follow.set()
+        self._follow_newest()
         last = time.monotonic()
         while not self.stop.is_set():
             if self.follow.is_set():
                 self.follow.clear()
-                found = self._newest()
-                if found and found[0] != run_uid:
-                    if found[1] == "decay" and kind == "pull":
-                        vacuum.isolate()
-                    elif found[2] is not None and not kind:
-                        # The gauge goes on a system that is under vacuum already.
-                        vacuum.air_pa, vacuum.vapour_pa = found[2], 0.0
-                    run_uid, kind, clock = found[0], found[1], 0.0
-                    seq = 0
+                self._follow_newest()
             now = time.monotonic()
-            passed, last = (now - last) * self.speed, now
-            readings = []
-            if run_uid:
-                steps = int((clock % READING_EVERY_S + passed) / READING_EVERY_S)
-                rest = clock % READING_EVERY_S + passed - steps * READING_EVERY_S
-                base = clock - clock % READING_EVERY_S
-                for i in range(steps):
-                    vacuum.advance(READING_EVERY_S, pumping=kind == "pull")
-                    readings.append(
-                        Reading(
-                            instrument=INSTRUMENT,
-                            seq=seq,
-                            pa=gauge.read_pa(),
-                            t_s=base + (i + 1) * READING_EVERY_S,
-                        )
-                    )
-                    seq += 1
-                clock = base + steps * READING_EVERY_S + rest
-            if readings and not self._write(run_uid, readings):
+            readings = self._advance((now - last) * self.speed)
+            last = now
+            if readings and not self._write(self.run_uid, readings):
                 return
             self.stop.wait(WRITE_EVERY_S)
+
+    def _follow_newest(self) -> None:
+        """Read into the job's newest run from now on; a decay begins with the valve closing."""
+        newest = self._newest()
+        if newest is None or newest[0] == self.run_uid:
+            return
+        uid, kind, last_pa = newest
+        if kind == "decay" and self.kind == "pull":
+            self.vacuum.isolate()
+        elif not self.kind and last_pa is not None:
+            # The gauge goes on a system that is under vacuum already.
+            self.vacuum.air_pa, self.vacuum.vapour_pa = last_pa, 0.0
+        self.run_uid, self.kind, self.seq, self.due_s = uid, kind, 0, 0.0
+
+    def _advance(self, seconds: float) -> list[Reading]:
+        """Let simulated time pass; the readings that fell due in it."""
+        if not self.run_uid:
+            return []
+        self.due_s += seconds
+        readings = []
+        while self.due_s >= READING_EVERY_S:
+            self.due_s -= READING_EVERY_S
+            self.vacuum.advance(READING_EVERY_S, pumping=self.kind == "pull")
+            at_s = (self.seq + 1) * READING_EVERY_S
+            readings.append(
+                Reading(instrument=INSTRUMENT, seq=self.seq, pa=self.gauge.read_pa(), t_s=at_s)
+            )
+            self.seq += 1
+        return readings
 
     def _newest(self) -> tuple[str, str, float | None] | None:
         """Newest run's uid and kind, and the last pressure read on the job."""

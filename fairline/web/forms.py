@@ -1,6 +1,6 @@
 """Forms: posted fields into a model, and a model into fields, with errors beside them."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -112,27 +112,31 @@ def read(
     system: System,
     before: Model | None = None,
     extra: Mapping[str, Any] | None = None,
+    reshape: Callable[[dict[str, Any]], dict[str, Any]] = dict,
 ) -> tuple[Model | None, Form]:
     """Validate posted fields; the entry, or None with the errors beside the fields.
 
     A field whose text is what the page showed for ``before`` keeps the value behind it, so that
-    saving a page never rounds what was measured. ``extra`` adds what no person types.
+    saving a page never rounds what was measured. ``extra`` adds what no person types;
+    ``reshape`` adds or takes out rows once every value is known.
     """
     kept = _kept(before, system) if before is not None else {}
     exact = {
         name: kept[name][1] if name in kept and kept[name][0] == value else value
         for name, value in fields.items()
     }
+    shown = dict(fields)
     try:
-        tree = nested(exact) | dict(extra or {})
-        return model.model_validate(tree, context={"system": system}), Form(fields)
+        shown = reshape(shown)
+        tree = nested(reshape(exact)) | dict(extra or {})
+        return model.model_validate(tree, context={"system": system}), Form(shown)
     except ValidationError as error:
         errors: dict[str, str] = {}
         for e in error.errors(include_url=False, include_context=False):
             errors.setdefault(field_path(e["loc"]), sentence(e))
-        return None, Form(fields, errors)
+        return None, Form(shown, errors)
     except ValueError as error:
-        return None, Form(fields, {"": f"the field {error} is not understood"})
+        return None, Form(shown, {"": f"the field {error} is not understood"})
 
 
 def _kept(model: BaseModel, system: System, prefix: str = "") -> dict[str, tuple[str, float]]:

@@ -101,8 +101,13 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         by=visit.person,
     )
     added, removed = (str(data.get(name) or "") for name in ("_add", "_remove"))
-    fields = rows_changed(posted(data), added, removed)
-    entry, form = read(ENTRIES[stage], fields, visit.system, entry_of(judged, stage))
+    entry, form = read(
+        ENTRIES[stage],
+        posted(data),
+        visit.system,
+        entry_of(judged, stage),
+        reshape=lambda fields: rows_changed(fields, added, removed),
+    )
     held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
     if entry is None:
         return stage_page(visit, judged, stage, form, status=422, **held)

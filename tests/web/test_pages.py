@@ -86,6 +86,7 @@ def test_rows_are_added_and_taken_out(client):
         {"legs": "x"},
         {"legs.x.y": "1"},
         {"z": "1"},
+        {"_add": "legs", "legs.0": "x", "legs.0.direction": "up"},
         {"a": "1", "a.b": "2"},
     ):
         assert client.post(url, data=odd).status_code == 422
