@@ -9,6 +9,10 @@
     Idiomorph.defaults.ignoreActiveValue = event.target.matches(typing);
   });
 
+  // What a person has opened on the plate stays open while readings stream in.
+  Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) =>
+    !(attribute === "open" && element.matches("details.more"));
+
   const showPlace = () => {
     for (const here of document.querySelectorAll(".line .here")) {
       const line = here.closest(".line");
