@@ -51,7 +51,8 @@ def answer(run: Run | None, entry: EvacuateEntry, rules: Rules) -> Answer[Vacuum
         return None
     to_hold, limits = rule(rules)
     request = VacuumDecayRequest(
-        readings=[DecayReading(t_s=r.t_s, pa=r.pa or 0.0) for r in run.readings],
+        # Validated when they came in: a day's log is not looked through twice.
+        readings=[DecayReading.model_construct(t_s=r.t_s, pa=r.pa or 0.0) for r in run.readings],
         rule=to_hold,
         ambient_c=DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
         gauge_resolution_pa=entry.gauge_resolution_pa or DEFAULT_RESOLUTION_PA,

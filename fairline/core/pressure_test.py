@@ -100,11 +100,14 @@ def plan(rules: Rules) -> Plan | None:
 
 
 def request(run: Run, entry: TestEntry, to_hold: Plan) -> PressureHoldRequest:
-    """A run of readings as the computation wants it."""
+    """A run as the computation wants it: of a long log only first, highest and last decide."""
+    first, last = run.readings[0], run.readings[-1]
+    peak = max(run.readings, key=lambda r: r.gauge_pa or 0.0)
+    deciding = [first, *([peak] if peak not in (first, last) else []), last]
     return PressureHoldRequest(
         readings=[
             HoldReading(t_s=r.t_s, gauge_pa=r.gauge_pa or 0.0, pipe_c=r.pipe_c or 0.0)
-            for r in run.readings
+            for r in (deciding if len(run.readings) > 1 else [first])
         ],
         required=RequiredHold(gauge_pa=to_hold.gauge_pa, hold_s=to_hold.hold_s),
         max_gauge_pa=to_hold.max_gauge_pa,

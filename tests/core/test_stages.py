@@ -382,3 +382,17 @@ def test_hand_over_counts_stages_and_tasks():
     for task in TASKS:
         stage = hand_over.judge(done.model_copy(update={task: False}), stages, STAGES)
         assert (stage.call.verdict, stage.call.do_next) == ("wait", f"{TASKS[task]}.")
+
+
+def test_a_long_log_is_judged_as_its_computation_judges_all_of_it():
+    rows = [(i * 60.0, 2.1e6 - 40 * i + 3e5 * (i == 700), 20 - i / 200) for i in range(1440)]
+    run, entry = hold(*rows), TestEntry()
+    to_hold = test_stage.plan(OSMUND)
+    short = test_stage.request(run, entry, to_hold)
+    whole = short.model_copy(
+        update={
+            "readings": [test_stage.HoldReading(t_s=t, gauge_pa=p, pipe_c=c) for t, p, c in rows]
+        }
+    )
+    assert len(short.readings) == 3
+    assert test_stage.pressure_hold(short) == test_stage.pressure_hold(whole)
