@@ -18,6 +18,7 @@ from fairline.core.check import fault, stage_call
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
+from fairline.core.survey import Room, room_check
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
@@ -146,8 +147,9 @@ def judge(
     releases: tuple[Release, ...],
     stages: dict[str, StageCall],
     rules: Rules,
+    room: Room | None = None,
 ) -> StageCall:
-    """The added charge, what was weighed against it, and whether the valves may open."""
+    """The added charge, what was weighed against it, the room, and whether the valves may open."""
     worked = answer(length_m, entry, rules)
     if worked is None:
         missing = "run" if length_m is None else "sheet's charge rule"
@@ -173,6 +175,9 @@ def judge(
         checks = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
         if added is not None:
             checks.append(_weighed(added, weighings))
+    total_kg = worked.result.total_kg if worked else None
+    if (in_room := room_check(total_kg, room, rules)) is not None:
+        checks.append(in_room)
     checks.append(_release(releases, stages))
     added_kg = worked.result.added_kg if worked else None
     return stage_call(

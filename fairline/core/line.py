@@ -45,7 +45,7 @@ def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
     }
     length_m = route.installed_length_m(job.route, rules)
     stages["charge"] = charge.judge(
-        length_m, job.charge, job.weighings, job.releases, stages, rules
+        length_m, job.charge, job.weighings, job.releases, stages, rules, job.survey.served
     )
     stages["commission"] = commission.judge(job.runnings, rules)
     stages["hand-over"] = hand_over.judge(job.hand_over, stages, STAGES)

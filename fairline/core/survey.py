@@ -4,6 +4,12 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
 
+from fairline.core.calc.room_charge_limit import (
+    ChargedRoom,
+    RoomChargeLimitRequest,
+    no_limit_below_kg,
+    room_charge_limit,
+)
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.check import answered, fault, stage_call
 from fairline.core.entry import AreaM2, Entry, LongText, PowerW, Text, _blank
@@ -49,7 +55,10 @@ class SurveyEntry(Entry):
 
 def judge(entry: SurveyEntry, rules: Rules) -> StageCall:
     """Is the job right before the first hole: sheet, load, boxes."""
-    checks = [_sheet(rules), _room(entry), _load(entry, rules), *_boxes(entry, rules)]
+    factory_kg = rules.sheet.outdoor.factory_charge_kg if rules.sheet else None
+    charge = room_check(factory_kg, entry.served, rules)
+    checks = [_sheet(rules), _room(entry), _load(entry, rules), *([charge] if charge else [])]
+    checks += _boxes(entry, rules)
     count = len([r for r in entry.rooms if r.name])
     return stage_call(
         checks,
@@ -118,6 +127,32 @@ def _load(entry: SurveyEntry, rules: Rules) -> Check:
         else:
             call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
     return Check(id="load", label=label, call=call, value=load, unit="W")
+
+
+def room_check(charge_kg: float | None, room: Room | None, rules: Rules) -> Check | None:
+    """The whole charge against the head's room; None for a refrigerant that does not burn."""
+    if rules.sheet is None or charge_kg is None:
+        return None
+    refrigerant = rules.sheet.outdoor.refrigerant
+    free_kg = no_limit_below_kg(refrigerant)
+    if free_kg is None:
+        return None
+    label = "Room for the refrigerant"
+    area_m2 = room.area_m2 if room else None
+    if charge_kg > free_kg and not area_m2:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{both(charge_kg, 'charge')} of {refrigerant} needs a room of some size.",
+            do_next="Enter the room's floor area.",
+        )
+        return Check(id="room_charge", label=label, call=call)
+    asked = ChargedRoom(
+        id=room.name if room and room.name else "the room", area_m2=area_m2 or 1.0, mounting="wall"
+    )
+    answer = room_charge_limit(
+        RoomChargeLimitRequest(refrigerant=refrigerant, charge_kg=charge_kg, rooms=[asked])
+    )
+    return Check(id="room_charge", label=label, call=answer.call, value=charge_kg, unit="kg")
 
 
 def _boxes(entry: SurveyEntry, rules: Rules) -> list[Check]:

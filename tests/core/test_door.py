@@ -25,6 +25,8 @@ REQUESTS = {
         "gauge_resolution_pa": 6895, "thermometer_uncertainty_k": 0.5},
     "vacuum-decay": {"readings": [{"t_s": 0, "pa": 30}, {"t_s": 60, "pa": 31}],
                      "rule": {"max_pa": 66.7, "hold_s": 600}, "ambient_c": 20},
+    "room-charge-limit": {"refrigerant": "R-32", "charge_kg": 2.0,
+                          "rooms": [{"id": "loft", "area_m2": 12, "mounting": "wall"}]},
     "zone-capacity": {"airflow_m3_s": 0.18, "mode": "cool",
                       "return_air": {"dry_bulb_c": 27, "relative_humidity": 0.5},
                       "supply_air": {"dry_bulb_c": 13, "relative_humidity": 0.9}},

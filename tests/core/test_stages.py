@@ -274,7 +274,12 @@ def test_charge_by_length_and_what_is_missing():
     stage, found = charged(10.0)
     added = stage.checks[0].value
     assert added == pytest.approx((10.0 - 7.62) * 0.020462254, rel=1e-6)
-    assert found == {"added": "holds", "weighed": "wait", "release": "wait"}
+    assert found == {
+        "added": "holds",
+        "weighed": "wait",
+        "room_charge": "holds",
+        "release": "wait",
+    }
     assert charged(None)[0].call.verdict == "unknown"
     assert charged(rules=NO_SHEET)[0].call.verdict == "unknown"
     assert charged(20.0, rules=OSMUND)[0].checks[0].call.verdict == "holds"

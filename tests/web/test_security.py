@@ -116,4 +116,5 @@ def test_the_shipped_stylesheet_is_not_stale(tmp_path):
         capture_output=True,
     )
     shipped = ROOT / "fairline" / "web" / "static" / "style.css"
-    assert built.read_text() == shipped.read_text(), "run make styles and commit the result"
+    fresh = built.read_text() == shipped.read_text()
+    assert fresh, "run make styles and commit the result"

@@ -8,6 +8,11 @@ from pydantic import BaseModel
 from fairline.core.calc.added_charge import AddedChargeRequest, AddedChargeResult, added_charge
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.calc.pressure_hold import PressureHoldRequest, PressureHoldResult, pressure_hold
+from fairline.core.calc.room_charge_limit import (
+    RoomChargeLimitRequest,
+    RoomChargeLimitResult,
+    room_charge_limit,
+)
 from fairline.core.calc.route import RouteRequest, RouteResult, route
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
 from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
@@ -48,6 +53,8 @@ CALCULATIONS: dict[str, Calculation] = {
                     answer=Answer[PressureHoldResult], function=pressure_hold),
         Calculation(name="vacuum-decay", request=VacuumDecayRequest,
                     answer=Answer[VacuumDecayResult], function=vacuum_decay),
+        Calculation(name="room-charge-limit", request=RoomChargeLimitRequest,
+                    answer=Answer[RoomChargeLimitResult], function=room_charge_limit),
         Calculation(name="zone-capacity", request=ZoneCapacityRequest,
                     answer=Answer[ZoneCapacityResult], function=zone_capacity),
     )

@@ -49,7 +49,7 @@ def decay_chart(
     ]
     for value, shown in _levels(from_si(low, unit, k), from_si(high, unit, k)):
         level = y(value * from_unit(unit))
-        parts.append(tag("path", d=f"M{frame.left} {level:.1f}H{frame.x1}", class_="grid"))
+        parts.append(tag("path", d=f"M{frame.left} {level:.1f}H{frame.x1}", class_="gridline"))
         parts.append(text(frame.left - 8, level + 5, shown, "tick-text end"))
     axis, _ = time_axis(frame, span, "since the valve closed" if hold_s else "of pulling")
     parts.append(axis)

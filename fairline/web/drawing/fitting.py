@@ -51,11 +51,11 @@ def fitting(state: str, size: int = 48, progress: float | None = None) -> Markup
     if progress is not None and state == Verdict.WAIT:
         round_ = 2 * math.pi * RING
         ring = [
-            tag("circle", r=RING, class_="ring-rest"),
+            tag("circle", r=RING, class_="clock-rest"),
             tag(
                 "circle",
                 r=RING,
-                class_="ring",
+                class_="clock-ring",
                 transform="rotate(-90)",
                 stroke_dasharray=f"{round_ * progress:.1f} {round_:.1f}",
             ),

@@ -42,7 +42,7 @@ def hold_chart(
     )
     for level in levels:
         at = y(level * factor)
-        parts.append(tag("path", d=f"M{frame.left} {at:.1f}H{frame.x1}", class_="grid"))
+        parts.append(tag("path", d=f"M{frame.left} {at:.1f}H{frame.x1}", class_="gridline"))
         parts.append(text(frame.left - 8, at + 5, grouped(level, places), "tick-text end"))
     parts.append(
         text(4, frame.height - 4, k.us_label if system == "us" else k.si_label, "tick-text")

@@ -1,0 +1,91 @@
+"""Room size against charge: IEC 60335-2-40's relation, ISO 817's limits (quoted from memory)."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairline.core.calc.room_charge_limit import (
+    RoomChargeLimitRequest,
+    max_charge_kg,
+    min_area_m2,
+    room_charge_limit,
+)
+from fairline.core.practice import Rules
+from fairline.core.survey import Room, room_check
+from fairline.demo.sheets import OSMUND_26
+
+
+def ask(charge, *rooms, refrigerant="R-32"):
+    return room_charge_limit(
+        RoomChargeLimitRequest.model_validate(
+            {"refrigerant": refrigerant, "charge_kg": charge, "rooms": list(rooms)}
+        )
+    )
+
+
+def room(area, mounting="wall", name="a"):
+    return {"id": name, "area_m2": area, "mounting": mounting}
+
+
+def test_the_published_relation():
+    result = ask(2.0, room(10.0)).result
+    assert result.no_limit_below_kg == pytest.approx(1.842)
+    assert result.rooms[0].min_area_m2 == pytest.approx(3.78, abs=0.005)
+    assert result.rooms[0].max_kg == pytest.approx(2.5 * 0.307**1.25 * 1.8 * 10**0.5)
+    heights = [
+        ask(2.0, room(10.0, m)).result.rooms[0].max_kg
+        for m in ("floor", "window", "wall", "ceiling")
+    ]
+    assert [h / heights[0] for h in heights] == pytest.approx([1, 1 / 0.6, 3, 2.2 / 0.6])
+    assert ask(1.0, room(1.0), refrigerant="R-454B").result.no_limit_below_kg == pytest.approx(
+        1.776
+    )
+
+
+@pytest.mark.parametrize(
+    ("charge", "area", "verdict"),
+    [(1.842, 0.5, "holds"), (1.85, 0.5, "stop"), (2.0, 3.79, "holds"), (2.0, 3.77, "stop")],
+)
+def test_calls(charge, area, verdict):
+    answer = ask(charge, room(area))
+    assert answer.call.verdict == verdict
+    assert answer.findings == (("charge_over_room_limit",) if verdict == "stop" else ())
+
+
+def test_the_smallest_room_decides_and_what_does_not_burn_has_no_limit():
+    answer = ask(3.0, room(30.0, name="hall"), room(4.0, name="closet"))
+    assert [r.ok for r in answer.result.rooms] == [True, False]
+    assert "closet" in answer.call.because
+    free = ask(30.0, room(1.0), refrigerant="R-410A")
+    assert free.call.verdict == "holds"
+    assert free.result.rooms[0].max_kg is None
+
+
+@given(st.floats(0.1, 50), st.floats(0.3, 3), st.floats(1, 200))
+def test_the_two_relations_are_each_others_inverse(charge, height, area):
+    assert max_charge_kg(0.307, height, min_area_m2(0.307, height, charge)) == pytest.approx(charge)
+    assert min_area_m2(0.307, height, max_charge_kg(0.307, height, area)) == pytest.approx(area)
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [
+        {"id": "a", "area_m2": 3.0},
+        {"id": "a", "area_m2": 0.0, "mounting": "wall"},
+        {"id": "a", "area_m2": 3.0, "mounting": "wall", "release_height_m": 1.0},
+    ],
+)
+def test_rooms_that_cannot_be_are_refused(bad):
+    with pytest.raises(ValueError):
+        ask(2.0, bad)
+
+
+def test_a_job_asks_for_the_area_only_where_it_matters():
+    rules = Rules(sheet=OSMUND_26)
+    assert room_check(0.62, None, rules).call.verdict == "holds"
+    assert room_check(2.5, Room(name="x"), rules).call.verdict == "wait"
+    assert room_check(2.5, Room(name="x", area_m2=4.0), rules).call.verdict == "stop"
+    assert room_check(2.5, Room(name="x", area_m2=9.0), rules).call.verdict == "holds"
+    outdoor = OSMUND_26.outdoor.model_copy(update={"refrigerant": "R-410A"})
+    sheet = OSMUND_26.model_copy(update={"outdoor": outdoor})
+    assert room_check(9.0, None, Rules(sheet=sheet)) is None
