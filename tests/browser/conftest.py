@@ -5,11 +5,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.web.test_server import server
 
 CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=15_000)  # a busy machine is slow, not wrong
 SIZES = {"desktop": (1280, 800), "phone": (390, 844)}
 
 

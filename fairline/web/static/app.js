@@ -21,38 +21,40 @@
   };
   document.addEventListener("DOMContentLoaded", showPlace);
 
-  // Every change of an entry is counted, and every save is numbered: a save overtaken on its way
-  // never undoes a later one, and an answer to older text never replaces newer text.
+  // Every change of an entry is counted, and every save is numbered and knows how many changes it
+  // carries: a save overtaken on its way never undoes a later one, and an answer to older text
+  // never replaces newer text.
   let changes = 0;
-  let sent = 0;
   let answered = 0;
-  let rows = false; // whether the save on its way adds or takes out a row
-  const isEntry = (element) => element?.closest?.("form.entry");
+  let turn = 0;
+  const carried = new Map(); // number of a save: changes it carries
   for (const kind of ["input", "change"]) {
     const count = (event) => {
       if (event.target.closest("form.entry")) changes += 1;
     };
     document.addEventListener(kind, count, true); // before the save that it leads to
   }
-  let turn = 0;
   document.addEventListener("htmx:configRequest", (event) => {
-    if (!isEntry(event.detail.elt)) return;
+    const { elt, parameters } = event.detail;
+    if (!elt.closest("form.entry")) return;
     turn += 1;
-    event.detail.parameters._turn = turn;
-    sent = changes;
+    parameters._turn = String(turn);
+    carried.set(String(turn), changes);
     // A row button that only has the focus is no order: just its own request carries it.
-    rows = event.detail.elt.matches("button");
-    if (!rows) for (const name of ["_add", "_remove"]) delete event.detail.parameters[name];
+    if (!elt.matches("button")) for (const name of ["_add", "_remove"]) delete parameters[name];
   });
   document.addEventListener("htmx:beforeSwap", (event) => {
-    if (!isEntry(event.detail.requestConfig?.elt)) return;
-    answered = sent;
-    if (changes !== sent && !rows) event.detail.shouldSwap = false;
+    const { elt, parameters } = event.detail.requestConfig ?? {};
+    if (!elt?.closest("form.entry")) return;
+    const at = carried.get(parameters._turn);
+    carried.delete(parameters._turn);
+    answered = Math.max(answered, at);
+    if (at !== changes && !elt.matches("button")) event.detail.shouldSwap = false;
   });
 
   // Leaving while a change is on its way would lose it: ask first.
   window.addEventListener("beforeunload", (event) => {
-    if (answered !== changes) event.preventDefault();
+    if (answered < changes) event.preventDefault();
   });
   document.addEventListener("htmx:afterSwap", showPlace);
 
