@@ -1,5 +1,6 @@
 """Readings of a run from a page: typed one at a time, or read from a CSV file."""
 
+from datetime import datetime
 from typing import Any
 
 from fastapi import APIRouter
@@ -41,18 +42,19 @@ def held_s(run: Run | None) -> float | None:
     return run.readings[-1].t_s - run.readings[0].t_s
 
 
-def typed_reading(visit: Visit, run: Run, fields: dict[str, Any]) -> tuple[Reading | None, Form]:
-    """A typed reading as it is stored, or the errors beside the fields."""
+def typed_reading(
+    visit: Visit, kind: RunKind, started_at: datetime, fields: dict[str, Any]
+) -> tuple[Reading | None, Form]:
+    """A typed reading as it is stored (its number comes later), or the errors beside the fields."""
     entry, form = read(TypedReading, fields, visit.system)
     if entry is None:
         return None, form
     after = entry.after_s
     if after is None:
-        after = max(0.0, (jobs.now() - run.started_at).total_seconds())
-    seq = jobs.next_seq(visit.session, int(visit.request.path_params["job_id"]), run.uid, BY_HAND)
+        after = max(0.0, (jobs.now() - started_at).total_seconds())
     values = {
         "instrument": BY_HAND,
-        "seq": seq,
+        "seq": 0,
         "t_s": after,
         "gauge_pa": entry.gauge_pa,
         "pipe_c": entry.pipe_c,
@@ -61,9 +63,8 @@ def typed_reading(visit: Visit, run: Run, fields: dict[str, Any]) -> tuple[Readi
     reading, checked = read(Reading, values, visit.system)
     if reading is None:
         return None, Form(fields, checked.errors)
-    if wrong := reading.fits(run.kind):
-        name = wrong.split()[0]
-        return None, Form(fields, {name: "this reading is needed"})
+    if wrong := reading.fits(kind):
+        return None, Form(fields, {wrong.split()[0]: "this reading is needed"})
     return reading, form
 
 
@@ -77,21 +78,18 @@ def begin(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
 
 @router.post("/jobs/{job_id}/runs/{kind}/reading")
 def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
-    fields = posted(data)
+    """A typed reading into the open run; the first one begins a run."""
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
     run = open_run(judged, kind)
-    if run is None:
-        with visit.change() as session:
-            jobs.begin_run(session, job_id, kind, visit.person)
-        judged = visit.judged(job_id)
-        run = open_run(judged, kind)
-    assert run is not None
-    reading, form = typed_reading(visit, run, fields)
+    started_at = run.started_at if run else jobs.now()
+    reading, form = typed_reading(visit, kind, started_at, posted(data))
     if reading is None:
         return stage_page(visit, judged, stage, record_form=form, status=422)
     with visit.change() as session:
-        jobs.append_readings(session, job_id, run.uid, [reading])
+        uid = run.uid if run else jobs.begin_run(session, job_id, kind, visit.person)
+        seq = jobs.next_seq(session, job_id, uid, BY_HAND)
+        jobs.append_readings(session, job_id, uid, [reading.model_copy(update={"seq": seq})])
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
 
 

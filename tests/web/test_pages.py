@@ -129,6 +129,7 @@ def test_a_bad_reading_is_told_beside_its_field(demo, kind, fields, told):
     answer = demo.post(f"/jobs/1/runs/{kind}/reading", data=fields)
     assert answer.status_code == 422
     assert f'id="e-{told}"' in answer.text
+    assert len(job_of(demo, 1).runs) == 3  # no run is begun for it
 
 
 def test_a_csv_file_is_read_whole_or_refused_with_its_line(demo):

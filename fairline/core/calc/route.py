@@ -16,6 +16,7 @@ from fairline.core.call import (
     Step,
     Verdict,
 )
+from fairline.core.check import plural
 from fairline.core.quantities import both
 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
@@ -136,7 +137,7 @@ def route(
         ),
         Step(
             step="saved by the bends, Σ 2·R·tan(θ/2) − R·θ",
-            expression=f"{len(bends)} bends, {degrees:.0f}° in all, R = {radius:.3f}",
+            expression=f"{plural(len(bends), 'bend')}, {degrees:.0f}° in all, R = {radius:.3f}",
             value=saved,
             unit="m",
         ),
@@ -222,8 +223,8 @@ def route(
     else:
         call = Call(
             verdict=Verdict.HOLDS,
-            because=f"{both(installed, 'length')} with {len(bends)} bends is within every limit "
-            "given.",
+            because=f"{both(installed, 'length')} with {plural(len(bends), 'bend')} is within "
+            "every limit given.",
         )
     return Answer[RouteResult](
         call=call,

@@ -170,8 +170,8 @@ def _judge(request: VacuumDecayRequest, result: VacuumDecayResult, highest: floa
     if not result.passes:
         return Call(
             verdict=Verdict.SHORT,
-            because=f"It reached {both(highest, 'vacuum')} within the hold; {limit} is allowed. "
-            f"{told}",
+            because=f"It reached {both(highest, 'vacuum')} within the hold, over the {limit} "
+            f"allowed. {told}",
             do_next=SHAPE_ACTS[shape],
         )
     if shape == "not_isolated":
