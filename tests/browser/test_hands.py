@@ -120,3 +120,27 @@ def test_an_error_in_a_joint_opens_its_form_again_with_what_was_typed(demo_site)
     expect(card).to_have_class(re.compile("verdict-watch"))
     expect(card).to_contain_text("not measured")
     expect(page.locator(".plate .verdict")).to_have_text("Watch")
+
+
+def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
+    """The wrench is kept while a joint's form is open: the answer comes late, to no harm."""
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/3/flare")
+    waiting = []
+    page.route("**/jobs/3/flare", lambda route: waiting.append(route))
+    page.get_by_label("Wrench, to the middle of the grip").fill("10 in")
+    page.get_by_label("Wrench, to the middle of the grip").press("Tab")
+    card = page.locator(".joint-card").first
+    card.get_by_text("Make it again").click()
+    card.get_by_label("The wrench read").fill("23 lbf·ft")
+    card.get_by_label("Made by").fill("Tomas")
+    for route in waiting:
+        route.continue_()
+    page.unroute("**/jobs/3/flare")
+    expect(page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
+    expect(card.get_by_label("The wrench read")).to_be_visible()
+    expect(card.get_by_label("The wrench read")).to_have_value("23 lbf·ft")
+    expect(card.get_by_label("Made by")).to_have_value("Tomas")
+    card.get_by_role("button", name="Record").click()
+    expect(card.get_by_label("The wrench read")).to_be_hidden()
+    expect(card).to_contain_text("Tomas")

@@ -9,10 +9,6 @@
     Idiomorph.defaults.ignoreActiveValue = event.target.matches(typing);
   });
 
-  // What a person has opened on the plate stays open while readings stream in.
-  Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) =>
-    !(attribute === "open" && element.matches("details.more"));
-
   const showPlace = () => {
     for (const here of document.querySelectorAll(".line .here")) {
       const line = here.closest(".line");
@@ -48,9 +44,34 @@
     if (!elt?.closest("form.entry")) return;
     const at = carried.get(parameters._turn);
     carried.delete(parameters._turn);
-    answered = Math.max(answered, at);
-    if (at !== changes && !elt.matches("button")) event.detail.shouldSwap = false;
+    const orders = elt.matches("button"); // a row was added or taken out: it is shown in any case
+    answered = orders ? changes : Math.max(answered, at);
+    if (at !== changes && !orders) event.detail.shouldSwap = false;
   });
+
+  // What comes back leaves alone what a person is at: a form that is being filled in and was not
+  // sent, an entry with changes under way, and what was opened on the plate.
+  const touched = new WeakSet();
+  const sent = new WeakSet();
+  document.addEventListener("input", (event) => {
+    const form = event.target.closest("form:not(.entry)");
+    if (form) touched.add(form);
+  });
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    const form = event.detail.elt.closest("form:not(.entry)");
+    if (!form) return;
+    touched.delete(form);
+    const details = form.closest("details.record");
+    if (details) sent.add(details);
+  });
+  Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => {
+    if (!(old instanceof HTMLFormElement)) return true;
+    return !(touched.has(old) || (old.matches(".entry") && answered < changes));
+  };
+  Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) => {
+    if (attribute !== "open" || !element.matches("details.more, details.record")) return true;
+    return sent.delete(element);
+  };
 
   // Leaving while a change is on its way would lose it: ask first.
   window.addEventListener("beforeunload", (event) => {
