@@ -15,6 +15,7 @@ from fairline.core.quantities import both, duration
 from fairline.core.readings import Run
 
 DEFAULT_AMBIENT_C = 20.0
+RATE_WINDOW_S = 60.0
 DEFAULT_RESOLUTION_PA = 0.133322368  # one micron
 
 
@@ -37,6 +38,16 @@ def latest(runs: tuple[Run, ...]) -> Run | None:
     """The decay that counts: the last begun; a pull begun after it puts it out of use."""
     vacuum = [r for r in runs if r.kind in ("pull", "decay")]
     return vacuum[-1] if vacuum and vacuum[-1].kind == "decay" else None
+
+
+def rate_pa_s(run: Run | None) -> float | None:
+    """How fast the pressure moves, in Pa/s over the last minute of readings."""
+    if run is None or len(run.readings) < 2:
+        return None
+    last = run.readings[-1]
+    recent = next(r for r in run.readings if r.t_s >= last.t_s - RATE_WINDOW_S)
+    span = last.t_s - recent.t_s
+    return ((last.pa or 0.0) - (recent.pa or 0.0)) / span if span > 0 else None
 
 
 def rule(rules: Rules) -> tuple[DecayRule, tuple[Limit, ...]]:

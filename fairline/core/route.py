@@ -6,7 +6,7 @@ from pydantic import Field
 
 from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
-from fairline.core.call import Answer, Call, Check, StageCall, Verdict
+from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
 from fairline.core.check import answered, fault, stage_call
 from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SpanM
 from fairline.core.practice import Rules
@@ -23,6 +23,7 @@ STEP = {
     "down": (0.0, 0.0, -1.0),
 }
 SPRING_RADIUS_ODS = 5.0  # centre-line radius by spring: common practice, no published source
+LIMIT_NAMES = ("min_length_m", "max_length_m", "max_lift_m", "max_bends")
 FALLBACK_RADIUS_M = 0.08
 SHORTEST_LEG_M = 1e-4  # shorter is no leg
 
@@ -74,8 +75,7 @@ def lengths(entry: RouteEntry, rules: Rules) -> Answer[RouteResult] | None:
     if len(points) < 2:
         return None
     radius, _ = bend_radius_m(entry, rules)
-    names = ("min_length_m", "max_length_m", "max_lift_m", "max_bends")
-    governing = {n: limit for n in names if (limit := rules.limit(n)) is not None}
+    governing = {n: limit for n in LIMIT_NAMES if (limit := rules.limit(n)) is not None}
     request = RouteRequest(
         points_m=points,
         bend_radius_m=radius,
@@ -89,6 +89,35 @@ def installed_length_m(entry: RouteEntry, rules: Rules) -> float | None:
     """The tube that will hold refrigerant, in m: what the charge rests on."""
     answer = lengths(entry, rules)
     return answer.result.installed_length_m if answer else None
+
+
+class Left(Frozen):
+    """How much of a limit is left; negative where it is passed. In the limit's own unit."""
+
+    limit: Limit
+    left: float
+    least: bool  # a least value: what is left is how far the run is above it
+
+
+def left_of_limits(entry: RouteEntry, rules: Rules) -> list[Left]:
+    """For each limit of the run that is known, how much is left."""
+    answer = lengths(entry, rules)
+    if answer is None:
+        return []
+    run = answer.result
+    values = {
+        "min_length_m": run.installed_length_m,
+        "max_length_m": run.installed_length_m,
+        "max_lift_m": abs(run.lift_m),
+        "max_bends": float(run.bends),
+    }
+    found = []
+    for name in LIMIT_NAMES:
+        if (limit := rules.limit(name)) is not None:
+            least = name == "min_length_m"
+            left = values[name] - limit.value if least else limit.value - values[name]
+            found.append(Left(limit=limit, left=left, least=least))
+    return found
 
 
 def judge(entry: RouteEntry, rules: Rules) -> StageCall:

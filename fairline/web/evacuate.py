@@ -9,7 +9,6 @@ from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
 from fairline.core import evacuate
-from fairline.core.quantities import duration
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.web import bench
@@ -23,7 +22,6 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 router = APIRouter(include_in_schema=False)
 
 LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
-RATE_WINDOW_S = 60.0
 
 
 @stage_view("evacuate")
@@ -58,25 +56,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "rule": rule,
         "target": target,
         "held_s": held_s(run),
-        "held": duration(held_s(run) or 0.0),
-        "rate_pa_s": rate_pa_s(run),
+        "rate_pa_s": evacuate.rate_pa_s(run),
         "charts": charts,
         "gauge": gauge,
         "scenarios": SCENARIOS,
         "speeds": bench.SPEEDS,
         "vacuum_runs": vacuum,
-        "school": rules.practice.school("decay"),
     }
-
-
-def rate_pa_s(run: Any) -> float | None:
-    """How fast the pressure moves, over the last minute of readings."""
-    if run is None or len(run.readings) < 2:
-        return None
-    last = run.readings[-1]
-    recent = [r for r in run.readings if r.t_s >= last.t_s - RATE_WINDOW_S]
-    span = last.t_s - recent[0].t_s
-    return (last.pa - recent[0].pa) / span if span > 0 else None
 
 
 @router.post("/jobs/{job_id}/evacuate/gauge")

@@ -6,8 +6,9 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core import charge, commission, flare, route
+from fairline.core import commission, flare
 from fairline.core.hand_over import TASKS
+from fairline.core.label import unit_label
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -19,45 +20,21 @@ router = APIRouter(include_in_schema=False)
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     return {
         "tasks": TASKS,
-        "checks": {c.id: c for c in judged.stages["hand-over"].checks},
-        "label": label(judged),
-    }
-
-
-def label(judged: Judged) -> dict[str, Any]:
-    """What the label at the outdoor unit carries."""
-    job, rules = judged.job, judged.rules
-    length_m = route.installed_length_m(job.route, rules)
-    worked = charge.answer(length_m, job.charge, rules)
-    added = worked.result.added_kg if worked else None
-    weighed = charge.weighed_kg(job.weighings) if job.weighings else None
-    factory = rules.sheet.outdoor.factory_charge_kg if rules.sheet else None
-    inside = weighed if weighed is not None else added
-    return {
-        "length_m": length_m,
-        "refrigerant": rules.sheet.outdoor.refrigerant if rules.sheet else None,
-        "factory_kg": factory,
-        "added_kg": inside,
-        "weighed": weighed is not None,
-        "total_kg": None if factory is None or inside is None else factory + inside,
-        "date": job.releases[-1].at if job.releases else None,
+        "label": unit_label(judged.job, judged.rules),
     }
 
 
 def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
     """All that the record holds, for the page and for the PDF."""
     job, rules = judged.job, judged.rules
-    lengths = route.lengths(job.route, rules)
     answers = [(r, commission.answer(r, rules)) for r in job.runnings]
     return {
         **job_context(judged, "hand-over"),
-        "label": label(judged),
-        "lengths": lengths.result if lengths else None,
+        "label": unit_label(judged.job, judged.rules),
         "joints": flare.joints(job.flare, job.joints, rules),
         "looks": flare.LOOKS,
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,
-        "added": charge.answer(route.installed_length_m(job.route, rules), job.charge, rules),
         "tasks": TASKS,
     }
 

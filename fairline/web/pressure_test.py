@@ -32,5 +32,4 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "held_s": held_s(run),
         "charts": charts,
         "holds": [r for r in job.runs if r.kind == "hold"],
-        "school": rules.practice.school("pressure"),
     }

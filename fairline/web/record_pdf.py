@@ -181,14 +181,14 @@ def _section(pdf: RecordPdf, title: str, columns: list[tuple[str, int]], rows: R
 
 def _label_rows(context: dict[str, Any], system: System) -> Rows:
     label = context["label"]
-    rows = [("Refrigerant", label["refrigerant"] or "–")]
+    rows = [("Refrigerant", label.refrigerant or "–")]
     for words, key, kind in (
         ("Line, in all", "length_m", "length"),
         ("Factory charge", "factory_kg", "charge"),
-        ("Added" if label["weighed"] else "Added, planned", "added_kg", "charge"),
+        ("Added" if label.weighed else "Added, planned", "added_kg", "charge"),
         ("Total charge", "total_kg", "charge"),
     ):
-        value = label[key]
+        value = getattr(label, key)
         rows.append((words, "–" if value is None else quantity(value, kind, system)))
     return rows
 

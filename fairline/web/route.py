@@ -24,9 +24,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     return {
         "checks": {c.id: c for c in judged.stages["route"].checks},
         "run": answer.result if answer else None,
-        "limits": {
-            n: rules.limit(n) for n in ("min_length_m", "max_length_m", "max_lift_m", "max_bends")
-        },
+        "left": route.left_of_limits(entry, rules),
         "radius_m": radius_m,
         "radius_from": radius_from,
         "drawings": drawn,

@@ -6,8 +6,10 @@ import pytest
 
 from fairline.core.charge import Release, Weighing
 from fairline.core.job import Job, JobHead
+from fairline.core.label import unit_label
 from fairline.core.line import STAGES, judge, where
-from fairline.core.practice import Practice
+from fairline.core.practice import Practice, Rules
+from fairline.core.route import RouteEntry, left_of_limits
 from fairline.demo.jobs import bindery, cafe, darkroom, letterpress, luthier
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
@@ -94,3 +96,26 @@ def test_hand_over_does_not_hold_while_a_stage_does_not():
     stage = calls(darkroom())["hand-over"]
     assert stage.call.verdict == "short"
     assert stage.call.because.startswith("Evacuate")
+
+
+def test_the_label_says_what_was_weighed_or_else_what_is_planned():
+    job = bindery()
+    rules = Rules(sheet=job.sheet)
+    done = unit_label(job, rules)
+    assert (done.weighed, done.added_kg) == (True, pytest.approx(0.032))
+    assert done.total_kg == pytest.approx(0.62 + 0.032)
+    planned = unit_label(job.model_copy(update={"records": ()}), rules)
+    assert (planned.weighed, planned.date) == (False, None)
+    assert planned.added_kg == pytest.approx((planned.length_m - 7.62) * 0.020462254, rel=1e-6)
+    blank = unit_label(cafe().model_copy(update={"sheet": None}), Rules(sheet=None))
+    assert (blank.added_kg, blank.total_kg, blank.refrigerant) == (None, None, None)
+
+
+def test_what_is_left_of_each_limit_of_the_run():
+    job = bindery()
+    left = {x.limit.limit: x for x in left_of_limits(job.route, Rules(sheet=job.sheet))}
+    run = unit_label(job, Rules(sheet=job.sheet)).length_m
+    assert left["most length"].left == pytest.approx(66 * 0.3048 - run)
+    assert left["least length"].left == pytest.approx(run - 10 * 0.3048)
+    assert left["most bends"].left == 10 - 5
+    assert left_of_limits(RouteEntry(), Rules(sheet=job.sheet)) == []

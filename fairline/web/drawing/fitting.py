@@ -9,7 +9,6 @@ from fairline.web.drawing.svg import tag
 
 RING = 27.5  # radius of the clock around a waiting fitting
 NUT = "M-13 -15H13L15 -11V11L13 15H-13L-15 11V-11Z"
-CONE = "M15 -6L25 -13V13L15 6Z"
 
 
 def _nut(class_: str = "nut") -> Markup:
