@@ -103,6 +103,7 @@ class Check(Frozen):
     unit: str | None = None
     bound: Literal["min", "max"] = "max"
     limit: Limit | None = None
+    kind: str = ""  # the kind of quantity behind ``value``, where the unit alone does not tell
 
 
 class StageCall(Frozen):

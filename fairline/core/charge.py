@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 from fairline.core.calc.added_charge import (
     AddedChargeRequest,
     AddedChargeResult,
+    ChargedHead,
     ChargeRule,
     Rate,
     Segment,
@@ -18,7 +19,8 @@ from fairline.core.check import fault, stage_call
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
-from fairline.core.survey import Room, room_check
+from fairline.core.proposal import Wanted
+from fairline.core.survey import room_check
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
@@ -82,19 +84,31 @@ class Release(Entry):
 
 def request(length_m: float | None, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
     """The sheet's charge rule on this run; None while run or rule is unknown."""
-    if rules.sheet is None or length_m is None:
+    if rules.outdoor is None or length_m is None:
         return None
-    unit = rules.sheet.outdoor
-    od = rules.sheet.od_mm("liquid")
-    if od is None or unit.rate_kg_per_m is None or unit.included_length_m is None:
+    unit = rules.outdoor
+    od = unit.od_mm("liquid")
+    if od is None or unit.rate_kg_per_m(od) is None or unit.included_length_m is None:
         return None
+    head_class = rules.head.head_class if rules.head else ""
     return AddedChargeRequest(
-        segments=[Segment(id="line", liquid_od_mm=od, length_m=length_m)],
+        segments=[Segment(id="line", liquid_od_mm=od, length_m=length_m, zone="A")],
         rule=ChargeRule(
             included_length_m=unit.included_length_m,
-            included_applies_to="system",
-            rates=[Rate(liquid_od_mm=od, kg_per_m=unit.rate_kg_per_m)],
+            included_applies_to=unit.included_applies_to,
+            rates=[
+                Rate(liquid_od_mm=round(r.liquid_od_m * 1000, 3), kg_per_m=r.kg_per_m)
+                for r in unit.rates
+                if r.liquid_od_m is not None and r.kg_per_m is not None
+            ],
+            included_rate_kg_per_m=unit.included_rate_kg_per_m,
+            head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
+            base_adder_kg=unit.base_adder_kg,
+            max_added_kg=unit.max_added_kg,
         ),
+        heads=[ChargedHead.model_validate({"id": "head", "class": head_class})]
+        if head_class and unit.head_adders
+        else None,
         short_line=short_line(entry, rules)[0],
         factory_charge_kg=unit.factory_charge_kg,
         max_total_kg=unit.max_total_charge_kg,
@@ -104,27 +118,31 @@ def request(length_m: float | None, entry: ChargeEntry, rules: Rules) -> AddedCh
 
 def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "leave"], str]:
     """What is done about a short line, and who says so: sheet, this job, or the house."""
-    if rules.sheet and rules.sheet.outdoor.short_line:
-        return rules.sheet.outdoor.short_line, "the sheet"
+    if rules.outdoor and rules.outdoor.short_line:
+        return rules.outdoor.short_line, "the sheet"
     if entry.short_line:
         return entry.short_line, f"this job: {entry.short_line_reason}"
-    return rules.practice.short_line, "house practice"
+    recover = rules.school("short_line").name == "recover"
+    return "recover" if recover else "leave", rules.who_chose("short_line")
 
 
 def answer(
     length_m: float | None, entry: ChargeEntry, rules: Rules
 ) -> Answer[AddedChargeResult] | None:
     asked = request(length_m, entry, rules)
-    if asked is None or rules.sheet is None:
+    if asked is None or rules.outdoor is None:
         return None
-    unit, source = rules.sheet.outdoor, rules.sheet.source
+    unit = rules.outdoor
+    rate = unit.rate_kg_per_m(asked.segments[0].liquid_od_mm)
     limits = tuple(
-        Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=source)
-        for name, value, u in (
-            ("covered length", unit.included_length_m, "m"),
-            ("rate beyond it", unit.rate_kg_per_m, "kg/m"),
-            ("factory charge", unit.factory_charge_kg, "kg"),
-            ("most total charge", unit.max_total_charge_kg, "kg"),
+        Limit(
+            limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field)
+        )
+        for name, value, u, field in (
+            ("covered length", unit.included_length_m, "m", "included_length_m"),
+            ("rate beyond it", rate, "kg/m", "rates"),
+            ("factory charge", unit.factory_charge_kg, "kg", "factory_charge_kg"),
+            ("most total charge", unit.max_total_charge_kg, "kg", "max_total_charge_kg"),
         )
         if value is not None
     )
@@ -147,7 +165,7 @@ def judge(
     releases: tuple[Release, ...],
     stages: dict[str, StageCall],
     rules: Rules,
-    room: Room | None = None,
+    heads: list[Wanted] | None = None,
 ) -> StageCall:
     """The added charge, what was weighed against it, the room, and whether the valves may open."""
     worked = answer(length_m, entry, rules)
@@ -176,7 +194,7 @@ def judge(
         if added is not None:
             checks.append(_weighed(added, weighings))
     total_kg = worked.result.total_kg if worked else None
-    if (in_room := room_check(total_kg, room, rules)) is not None:
+    if (in_room := room_check(total_kg, heads or [], rules)) is not None:
         checks.append(in_room)
     checks.append(_release(releases, stages))
     added_kg = worked.result.added_kg if worked else None

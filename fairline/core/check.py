@@ -51,7 +51,10 @@ def against(
             because=text,
             do_next=fix if outside else None,
         )
-    return Check(id=id, label=label, call=call, value=value, unit=unit, bound=bound, limit=limit)
+    return Check(
+        id=id, label=label, call=call, value=value, unit=unit, bound=bound, limit=limit,
+        kind=kind,
+    )  # fmt: skip
 
 
 def answered(

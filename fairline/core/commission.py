@@ -86,7 +86,7 @@ def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
 
 def airflow_m3_s(record: Running, rules: Rules) -> float | None:
     """Measured airflow, else the sheet's at high fan."""
-    return record.airflow_m3_s or (rules.sheet.head.airflow_m3_s if rules.sheet else None)
+    return record.airflow_m3_s or (rules.head.airflow_m3_s if rules.head else None)
 
 
 def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
@@ -94,7 +94,7 @@ def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
     airflow = airflow_m3_s(record, rules)
     if airflow is None:
         return None
-    head = rules.sheet.head if rules.sheet else None
+    head = rules.head
     rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
     return zone_capacity(
         ZoneCapacityRequest(
@@ -166,16 +166,16 @@ def _capacity(mode: Mode, record: Running | None, rules: Rules) -> Check:
 def _current(mode: Mode, record: Running, rules: Rules) -> Check:
     """MCA is the ceiling of the circuit; rated current is what the plate promises."""
     label = f"Current, {MODE_WORDS[mode].lower()}"
-    unit = rules.sheet.outdoor if rules.sheet else None
+    unit = rules.outdoor
     amps = record.current_a
     limit = None
-    if rules.sheet and unit and (unit.rated_current_a or unit.mca_a):
+    if unit and (unit.rated_current_a or unit.mca_a):
         limit = Limit(
             limit="rated current" if unit.rated_current_a else "MCA",
             unit="A",
             value=unit.rated_current_a or unit.mca_a or 0.0,
             authority=Authority.SHEET,
-            source=rules.sheet.source,
+            source=unit.source("rated_current_a" if unit.rated_current_a else "mca_a"),
         )
     if amps is None:
         call = Call(

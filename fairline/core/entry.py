@@ -79,8 +79,33 @@ def _positive(value: float | None) -> float | None:
     return value
 
 
-def _blank(value: Any) -> Any:
+def blank(value: Any) -> Any:
     return None if isinstance(value, str) and not value.strip() else value
+
+
+def words(value: Any) -> Any:
+    """``"pad stand"`` as a list of words; a list without its blanks."""
+    if isinstance(value, str):
+        return value.replace(",", " ").split()
+    return [v for v in value if v != ""] if isinstance(value, list | tuple) else value
+
+
+def rows(model: type[BaseModel]) -> BeforeValidator:
+    """Rows of a form: those in which nothing is entered are left out."""
+
+    def entered(row: Any) -> bool:
+        if not isinstance(row, dict):
+            return True
+        defaults = {n: f.default for n, f in model.model_fields.items()}
+        return any(
+            v not in ("", None) and not (defaults.get(k) == v and isinstance(v, str))
+            for k, v in row.items()
+        )
+
+    def read(value: Any) -> Any:
+        return [r for r in value if entered(r)] if isinstance(value, list | tuple) else value
+
+    return BeforeValidator(read)
 
 
 LengthM = Annotated[float | None, *_quantity("length")]
@@ -104,12 +129,13 @@ TemperatureDifferenceK = Annotated[
     between(0, 20, "temperature_difference"),
 ]
 ChargeKg = Annotated[float | None, *_quantity("charge"), AfterValidator(_positive)]
-WeightKg = Annotated[float | None, *_quantity("weight")]
+WeightKg = Annotated[float | None, *_quantity("weight"), AfterValidator(_positive)]
 CylinderKg = Annotated[float | None, *_quantity("cylinder")]
 TorqueNm = Annotated[float | None, *_quantity("torque")]
 PowerW = Annotated[float | None, *_quantity("power")]
 AirflowM3S = Annotated[float | None, *_quantity("airflow"), between(0.001, 20, "airflow")]
 RateKgM = Annotated[float | None, *_quantity("rate")]
+VoltageV = Annotated[float | None, *_quantity("voltage"), between(24, 1000, "voltage")]
 CurrentA = Annotated[float | None, *_quantity("current")]
 FractionOf1 = Annotated[float | None, *_quantity("fraction")]
 DurationS = Annotated[float | None, *_quantity("duration")]
@@ -118,8 +144,8 @@ AreaM2 = Annotated[float | None, *_quantity("area")]
 
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
-Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(_blank)]
-Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(_blank)]
+Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(blank)]
+Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(blank)]
 
 
 def kind_of(model: type[BaseModel], field: str) -> str | None:

@@ -97,17 +97,16 @@ def torque_request(
     place: Place, entry: WrenchEntry, rules: Rules, applied_nm: float | None
 ) -> FlareTorqueRequest | None:
     """What is asked of the torque computation for one joint; None while its tube is unknown."""
-    if rules.sheet is None:
+    if rules.outdoor is None:
         return None
     line: Literal["liquid", "gas"] = "liquid" if place.startswith("liquid") else "gas"
-    od = rules.sheet.od_mm(line)
+    od = rules.outdoor.od_mm(line)
     if od is None:
         return None
-    low = getattr(rules.sheet.outdoor, f"{line}_torque_low_nm")
-    high = getattr(rules.sheet.outdoor, f"{line}_torque_high_nm")
+    torque = rules.outdoor.torque_nm(od)
     return FlareTorqueRequest(
         od_mm=od,
-        sheet_torque_nm=[low, high] if low and high else None,
+        sheet_torque_nm=list(torque) if torque else None,
         wrench_length_mm=entry.wrench_m * 1000 if entry.wrench_m else None,
         adapter_offset_mm=entry.adapter_m * 1000 if entry.adapter_m else None,
         adapter_angle_deg=float(entry.adapter_deg) if entry.adapter_deg is not None else None,
@@ -169,7 +168,7 @@ def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) ->
     limits = {
         (j.size, limit.limit): limit for j in found if j.answer for limit in j.answer.governed_by
     }
-    source = rules.sheet.source if rules.sheet else ""
+    source = rules.outdoor.source("torques") if rules.outdoor else ""
     labelled = [
         limit.model_copy(
             update={

@@ -1,24 +1,28 @@
 """A whole job as one value: what is stored, exported, imported and judged."""
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from fairline.core.charge import ChargeEntry, Release, Weighing
 from fairline.core.commission import CommissionEntry, Running
 from fairline.core.entry import Entry, LongText, Text
+from fairline.core.equipment import Equipment
 from fairline.core.evacuate import EvacuateEntry
+from fairline.core.first_form import upgraded
 from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
 from fairline.core.mount import MountEntry
+from fairline.core.practice import Departure
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Run
 from fairline.core.route import RouteEntry
-from fairline.core.sheet import Sheet
 from fairline.core.survey import SurveyEntry
 
-AnyRecord = Annotated[JointRecord | Weighing | Release | Running, Field(discriminator="kind")]
+AnyRecord = Annotated[
+    JointRecord | Weighing | Release | Running | Departure, Field(discriminator="kind")
+]
 
 ENTRIES: dict[str, type[Entry]] = {
     "survey": SurveyEntry,
@@ -45,14 +49,14 @@ class JobHead(Entry):
 
 
 class Job(Entry):
-    """One single-zone job: head, sheet, what was entered, what was recorded, what was read."""
+    """One job: head, equipment, what was entered, what was recorded, what was read."""
 
     format: Literal["fairline-job"] = "fairline-job"
-    format_version: Literal[1] = 1
+    format_version: Literal[2] = 2
     uid: Annotated[Text, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
     created_at: datetime
     head: JobHead
-    sheet: Sheet | None = None
+    equipment: Equipment = Equipment()
     survey: SurveyEntry = SurveyEntry()
     mount: MountEntry = MountEntry()
     route: RouteEntry = RouteEntry()
@@ -65,12 +69,21 @@ class Job(Entry):
     records: tuple[AnyRecord, ...] = ()
     runs: tuple[Run, ...] = ()
 
+    @model_validator(mode="before")
+    @classmethod
+    def _from_first_form(cls, value: Any) -> Any:
+        return upgraded(value) if isinstance(value, dict) else value
+
     @model_validator(mode="after")
     def _runs_are_single(self) -> "Job":
         uids = [r.uid for r in self.runs]
         if len(set(uids)) != len(uids):
             raise ValueError("runs: a uid stands twice")
         return self
+
+    @property
+    def departures(self) -> tuple[Departure, ...]:
+        return tuple(r for r in self.records if isinstance(r, Departure))
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:

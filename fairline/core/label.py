@@ -27,10 +27,10 @@ def unit_label(job: Job, rules: Rules) -> UnitLabel:
     added_kg = planned.result.added_kg if planned else None
     if job.weighings:
         added_kg = charge.weighed_kg(job.weighings)
-    factory_kg = rules.sheet.outdoor.factory_charge_kg if rules.sheet else None
+    factory_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
     known = factory_kg is not None and added_kg is not None
     return UnitLabel(
-        refrigerant=rules.sheet.outdoor.refrigerant if rules.sheet else None,
+        refrigerant=rules.outdoor.refrigerant if rules.outdoor else None,
         length_m=length_m,
         factory_kg=factory_kg,
         added_kg=added_kg,

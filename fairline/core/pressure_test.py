@@ -1,5 +1,7 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
+from collections.abc import Sequence
+
 from pydantic import model_validator
 
 from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, expected_gauge_pa
@@ -12,7 +14,7 @@ from fairline.core.calc.pressure_hold import (
     uncertainty_pa,
 )
 from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
-from fairline.core.check import stage_call
+from fairline.core.check import fault, stage_call
 from fairline.core.entry import (
     Entry,
     LengthM,
@@ -157,7 +159,10 @@ def curve(run: Run, entry: TestEntry, points: int = 200) -> list[CurvePoint]:
     return found
 
 
-def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
+def judge(
+    runs: tuple[Run, ...], entry: TestEntry, rules: Rules, open_coils: Sequence[str] = ()
+) -> StageCall:
+    """The nitrogen hold; zones in ``open_coils`` have a coil whose leak check is still open."""
     to_hold = plan(rules)
     run = latest(runs)
     if to_hold is None:
@@ -167,7 +172,9 @@ def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
             do_next="Find the maximum test pressure on the sheet. Never guess it.",
         )
         return stage_call(
-            [Check(id="hold", label="Nitrogen hold", call=call)], "", started=run is not None
+            [Check(id="hold", label="Nitrogen hold", call=call), *_coils(open_coils)],
+            "",
+            started=run is not None,
         )
     worked = answer(run, entry, rules)
     if worked is None or run is None:
@@ -178,7 +185,7 @@ def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
             "first reading with the pipe's temperature.",
         )
         return stage_call(
-            [Check(id="hold", label="Nitrogen hold", call=call)],
+            [Check(id="hold", label="Nitrogen hold", call=call), *_coils(open_coils)],
             "",
             started=False,
             governed_by=to_hold.limits,
@@ -191,7 +198,7 @@ def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
         unit="Pa",
     )
     return stage_call(
-        [check],
+        [check, *_coils(open_coils)],
         worked.call.because,
         summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
         governed_by=worked.governed_by,
@@ -199,3 +206,18 @@ def judge(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> StageCall:
         findings=worked.findings,
         progress=min(1.0, worked.result.held_s / to_hold.hold_s),
     )
+
+
+def _coils(zones: Sequence[str]) -> list[Check]:
+    """A head whose cap did not hiss keeps the test shut until its coil is proven sound."""
+    return [
+        Check(
+            id=f"coil_{zone}",
+            label=f"Coil of head {zone}",
+            call=fault(
+                f"The coil of head {zone} did not hiss, and its leak check is open.",
+                "Leak-test that coil and write the result under Survey.",
+            ),
+        )
+        for zone in zones
+    ]

@@ -51,7 +51,7 @@ def bend_radius_m(entry: RouteEntry, rules: Rules) -> tuple[float, str]:
     """The centre-line radius in m, and where it comes from."""
     if entry.bend_radius_m:
         return entry.bend_radius_m, "the bender's own"
-    od_m = rules.sheet.outdoor.gas_od_m if rules.sheet else None
+    od_m = rules.outdoor.port.gas_od_m if rules.outdoor else None
     if od_m:
         return SPRING_RADIUS_ODS * od_m, "5 × the gas tube by spring, common practice"
     return FALLBACK_RADIUS_M, "our own choice: no tube size is known"
@@ -120,7 +120,8 @@ def left_of_limits(entry: RouteEntry, rules: Rules) -> list[Left]:
     return found
 
 
-def judge(entry: RouteEntry, rules: Rules) -> StageCall:
+def judge(entry: RouteEntry, rules: Rules, zones: int = 1) -> StageCall:
+    """The run against the limits; ``zones`` heads want a run each, and only one is drawn here."""
     answer = lengths(entry, rules)
     if answer is None:
         wait = Call(
@@ -129,7 +130,7 @@ def judge(entry: RouteEntry, rules: Rules) -> StageCall:
             do_next="Type the legs from the outdoor valves to the head.",
         )
         return stage_call(
-            [Check(id="run", label="Run", call=wait), _insulation(entry)],
+            [Check(id="run", label="Run", call=wait), *_others(zones), _insulation(entry)],
             "",
             started=entry != RouteEntry(),
         )
@@ -144,7 +145,7 @@ def judge(entry: RouteEntry, rules: Rules) -> StageCall:
         limit=most,
     )
     return stage_call(
-        [run, _insulation(entry)],
+        [run, *_others(zones), _insulation(entry)],
         answer.call.because,
         summary=both(result.developed_length_m, "length"),
         governed_by=answer.governed_by,
@@ -163,3 +164,15 @@ def _insulation(entry: RouteEntry) -> Check:
         {"no": fault("One tube is bare: both run cold and sweat.", "Insulate both, all the way.")},
         "Look along the run: both tubes insulated, all the way.",
     )
+
+
+def _others(zones: int) -> list[Check]:
+    """Of several zones one run is not enough: length and charge stay unknown, never guessed."""
+    if zones < 2:
+        return []
+    call = Call(
+        verdict=Verdict.UNKNOWN,
+        because=f"{zones} heads want a run each; one run says nothing of the whole length.",
+        do_next="Measure every run: limits and charge rest on all of them.",
+    )
+    return [Check(id="others", label="Runs of the other zones", call=call)]

@@ -1,124 +1,236 @@
-"""Survey: the site, the room and its load, the sheet, and what came out of the boxes."""
+"""Survey: the site, the rooms and their loads, the heads wanted, what came out of the boxes."""
 
 from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, field_validator
 
-from fairline.core.calc.room_charge_limit import (
-    ChargedRoom,
-    RoomChargeLimitRequest,
-    no_limit_below_kg,
-    room_charge_limit,
-)
 from fairline.core.call import Call, Check, StageCall, Verdict
-from fairline.core.check import answered, fault, stage_call
-from fairline.core.entry import AreaM2, Entry, LongText, PowerW, Text, _blank
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.entry import (
+    AreaM2,
+    DistanceM,
+    Entry,
+    LongText,
+    PowerW,
+    SmallM,
+    Text,
+    blank,
+    words,
+)
+from fairline.core.equipment import Equipment, Zone
 from fairline.core.practice import Rules
+from fairline.core.proposal import RELEASE, Wanted, belongs, capacity, room_charge
 from fairline.core.quantities import both
+from fairline.core.sheet.head import Form
+from fairline.core.unboxing import OUTDOOR, Answer, Box, box_checks
 
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
 
-Answer = Annotated[Literal["yes", "no"] | None, BeforeValidator(_blank)]
+Hazard = Literal["none", "old_siding", "services", "height", "attic", "traffic", "coast"]
+
+HAZARDS: dict[Hazard, tuple[str, str]] = {
+    "none": ("None seen", ""),
+    "old_siding": (
+        "Old siding or plaster",
+        "Asbestos or lead: nothing is cut, drilled or sanded before it is tested.",
+    ),
+    "services": (
+        "Pipes or wires in the wall",
+        "Find them with a detector and switch the circuit off before the drill goes in.",
+    ),
+    "height": ("Work at height", "Footed ladder or scaffold, tools on a line, a second person."),
+    "attic": (
+        "Attic or crawl space",
+        "Weight on the joists only, water against the heat, a mask, a second person.",
+    ),
+    "traffic": ("Traffic or people below", "Close the ground below off before work above it."),
+    "coast": (
+        "Salt, corrosive or flammable gas",
+        "This rules a place out unless the sheet allows it.",
+    ),
+}
 
 
 class Room(Entry):
-    """A room the line serves; ``load_w`` comes from a load calculation, not from here."""
+    """A room the system serves; ``load_w`` comes from a load calculation, not from here."""
 
     name: Text = ""
     area_m2: AreaM2 = None
+    ceiling_m: DistanceM = None
+    exposure: Annotated[
+        Literal["north", "east", "south", "west", "inner", "roof"] | None, BeforeValidator(blank)
+    ] = None
     load_w: PowerW = None
+    heat_load_w: PowerW = None
+
+
+class WantedHead(Entry):
+    """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf."""
+
+    zone: Zone
+    room: Text = ""
+    form: Form = "high-wall"
+    when: Literal["now", "later"] = "now"
+    sheet: Text = ""
 
 
 class SurveyEntry(Entry):
-    rooms: Annotated[tuple[Room, ...], Field(max_length=20)] = ()
-    head_room: Text = ""
+    rooms: Annotated[tuple[Room, ...], Field(max_length=30)] = ()
+    heads: Annotated[tuple[WantedHead, ...], Field(max_length=26)] = ()
+    outdoor: Text = ""
     outdoor_place: Text = ""
+    bedrooms_near: Answer = None
+    wall: Annotated[Literal["frame", "masonry", "mixed"] | None, BeforeValidator(blank)] = None
+    siding: Text = ""
+    access: LongText = ""
+    flood_m: SmallM = None
+    snow_m: SmallM = None
+    frost: Answer = None
+    hazards_seen: Annotated[tuple[Hazard, ...], BeforeValidator(words), Field(max_length=7)] = ()
+    siding_tested: Answer = None
+    work_height_m: DistanceM = None
     hazards: LongText = ""
     notes: LongText = ""
     surveyed_by: Text = ""
-    damage: Annotated[Literal["none", "found"] | None, BeforeValidator(_blank)] = None
-    parts_seen: Annotated[tuple[Text, ...], Field(max_length=100)] = ()
-    outdoor_serial: Text = ""
-    head_serial: Text = ""
-    codes_belong: Answer = None
-    hiss: Annotated[Literal["heard", "none"] | None, BeforeValidator(_blank)] = None
-    no_hiss_leak_test: Annotated[Literal["sound", "leaks"] | None, BeforeValidator(_blank)] = None
+    boxes: dict[str, Box] = {}
+
+    @field_validator("heads")
+    @classmethod
+    def _zones_are_single(cls, value: tuple[WantedHead, ...]) -> tuple[WantedHead, ...]:
+        zones = [h.zone for h in value]
+        if len(set(zones)) != len(zones):
+            raise ValueError("a zone's letter stands twice")
+        return value
+
+    @field_validator("boxes")
+    @classmethod
+    def _keys(cls, value: dict[str, Box]) -> dict[str, Box]:
+        for key in value:
+            if key != OUTDOOR and not (len(key) == 1 and "A" <= key <= "Z"):
+                raise ValueError(f"no unit is called {key[:40]}")
+        return value
 
     @property
-    def served(self) -> Room | None:
-        """The room the head hangs in: the one named, else the only one there is."""
-        named = [r for r in self.rooms if r.name and r.name == self.head_room]
+    def now(self) -> tuple[WantedHead, ...]:
+        return tuple(h for h in self.heads if h.when == "now")
+
+    def room_of(self, zone: str | None = None) -> Room | None:
+        """The room a zone's head hangs in; of the only room there is, that one."""
+        head = next((h for h in self.heads if zone in (None, h.zone)), None)
+        named = [r for r in self.rooms if r.name and head and r.name == head.room]
         if named:
             return named[0]
-        return self.rooms[0] if len(self.rooms) == 1 else None
+        return self.rooms[0] if len(self.rooms) == 1 and len(self.heads) <= 1 else None
+
+    def box(self, key: str) -> Box:
+        return self.boxes.get(key, Box())
 
 
-def judge(entry: SurveyEntry, rules: Rules) -> StageCall:
-    """Is the job right before the first hole: sheet, load, boxes."""
-    factory_kg = rules.sheet.outdoor.factory_charge_kg if rules.sheet else None
-    charge = room_check(factory_kg, entry.served, rules)
-    checks = [_sheet(rules), _room(entry), _load(entry, rules), *([charge] if charge else [])]
-    checks += _boxes(entry, rules)
-    count = len([r for r in entry.rooms if r.name])
+def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
+    """The heads wanted, each with its room and the sheet it is planned with."""
+    found = []
+    for head in entry.heads:
+        room = entry.room_of(head.zone)
+        sheet = equipment.head(head.zone) if head.sheet else None
+        found.append(
+            Wanted(
+                zone=head.zone,
+                room=room.name if room else head.room,
+                form=sheet.form if sheet else head.form,
+                area_m2=(room.area_m2 or None) if room else None,
+                load_w=(room.load_w or None) if room else None,
+                later=head.when == "later",
+                sheet=sheet,
+            )
+        )
+    return found
+
+
+def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
+    """Is the job right before the first hole: rooms, heads, outdoor unit, hazards, boxes."""
+    heads = wanted(entry, equipment)
+    checks = [_rooms(entry), _outdoor(rules)]
+    for head in heads:
+        checks += _head(head, rules)
+    checks += _system(heads, rules)
+    checks += _hazards(entry)
+    checks += _boxes(entry, equipment)
+    count = len(entry.now)
+    limits = [c.limit for c in checks if c.limit is not None]
+    answer = capacity(rules.outdoor, heads) if rules.outdoor else None
     return stage_call(
         checks,
-        "The sheet is read, the head suits its room and the boxes are right.",
-        summary=f"{count} room{'' if count == 1 else 's'}" if count else "",
+        "The outdoor unit carries its heads, each head suits its room, and the boxes are right.",
+        summary=plural(count, "head") if count else "",
         started=entry != SurveyEntry(),
+        governed_by=[*limits, *(answer.governed_by if answer else ())],
+        working=answer.working if answer else (),
+        findings=answer.findings if answer else (),
     )
 
 
-def _sheet(rules: Rules) -> Check:
-    if rules.sheet is None:
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because="No equipment sheet is chosen.",
-            do_next="Choose the equipment sheet.",
-        )
-    else:
-        call = Call(verdict=Verdict.HOLDS, because=f"The sheet is {rules.sheet.name}.")
-    return Check(id="sheet", label="Equipment sheet", call=call)
-
-
-def _room(entry: SurveyEntry) -> Check:
+def _rooms(entry: SurveyEntry) -> Check:
     if not any(r.name for r in entry.rooms):
         call = Call(
             verdict=Verdict.WAIT,
             because="No room is entered.",
-            do_next="Enter the room the head serves.",
+            do_next="Enter the rooms, with their design loads.",
         )
-    elif entry.served is None:
+    elif not entry.now:
         call = Call(
             verdict=Verdict.WAIT,
-            because="Several rooms, and none is named for the head.",
-            do_next="Name the room the head hangs in, as it stands in the list.",
+            because="No head is wanted yet.",
+            do_next="Add the heads wanted now, and those of later.",
         )
     else:
-        call = Call(verdict=Verdict.HOLDS, because=f"The head serves {entry.served.name}.")
-    return Check(id="room", label="Room", call=call)
-
-
-def _load(entry: SurveyEntry, rules: Rules) -> Check:
-    label = "Capacity for the load"
-    load = entry.served.load_w if entry.served else None
-    capacity = rules.sheet.head.cool_w if rules.sheet else None
-    if load is None:
         call = Call(
-            verdict=Verdict.WAIT,
-            because="The room's design load is not entered.",
-            do_next="Enter the design load from the load calculation.",
+            verdict=Verdict.HOLDS,
+            because=f"{plural(len(entry.now), 'head')} now, "
+            f"{len(entry.heads) - len(entry.now)} later.",
         )
-    elif capacity is None:
+    return Check(id="room", label="Rooms and heads", call=call)
+
+
+def _outdoor(rules: Rules) -> Check:
+    if rules.outdoor is None:
         call = Call(
             verdict=Verdict.UNKNOWN,
-            because="The sheet gives no cooling capacity.",
-            do_next="Enter the head's rated cooling on the sheet.",
+            because="No outdoor unit is chosen.",
+            do_next="Choose the outdoor unit.",
         )
     else:
-        text = f"The head gives {both(capacity, 'power')} for a load of {both(load, 'power')}"
-        if capacity < load:
+        call = Call(verdict=Verdict.HOLDS, because=f"The outdoor unit is {rules.outdoor.name}.")
+    return Check(id="sheet", label="Outdoor unit", call=call)
+
+
+def _head(head: Wanted, rules: Rules) -> list[Check]:
+    where = head.room or f"zone {head.zone}"
+    label, key = f"{head.zone}, {where}", f"load_{head.zone}"
+    load, later = head.load_w, head.later
+    sheet = head.sheet
+    if load is None:
+        call = Call(
+            verdict=Verdict.WATCH if later else Verdict.WAIT,
+            because=f"{label}: the room's design load is not entered.",
+            do_next="Name the room and enter its design load from the load calculation.",
+        )
+    elif sheet is None:
+        call = Call(
+            verdict=Verdict.WATCH if later else Verdict.UNKNOWN,
+            because=f"{label}: no head is chosen.",
+            do_next=f"Choose the head of zone {head.zone}.",
+        )
+    elif sheet.cool_w is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{label}: the sheet gives no cooling capacity.",
+            do_next="Enter the head's rated cooling on its sheet.",
+        )
+    else:
+        text = f"{label}: the head gives {both(sheet.cool_w, 'power')} for {both(load, 'power')}"
+        if sheet.cool_w < load:
             call = fault(f"{text}: too little.", "Choose a larger head or lower the load.")
-        elif load > 0 and capacity > OVERSIZE * load:
+        elif sheet.cool_w > OVERSIZE * load:
             call = fault(
                 f"{text}: much more than it needs, so it will run in short bursts.",
                 "Check the load calculation, or choose a smaller head.",
@@ -126,102 +238,130 @@ def _load(entry: SurveyEntry, rules: Rules) -> Check:
             )
         else:
             call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
-    return Check(id="load", label=label, call=call, value=load, unit="W")
+    checks = [Check(id=key, label=label, call=call, value=load, unit="W")]
+    if sheet is not None and rules.outdoor is not None:
+        pair = belongs(rules.outdoor, sheet)
+        checks.append(Check(id=f"pair_{head.zone}", label=f"{head.zone} belongs", call=pair))
+    return checks
 
 
-def room_check(charge_kg: float | None, room: Room | None, rules: Rules) -> Check | None:
-    """The whole charge against the head's room; None for a refrigerant that does not burn."""
-    if rules.sheet is None or charge_kg is None:
-        return None
-    refrigerant = rules.sheet.outdoor.refrigerant
-    free_kg = no_limit_below_kg(refrigerant)
-    if free_kg is None:
+def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
+    """Σ capacity and number of heads, and the whole charge against the smallest room."""
+    if rules.outdoor is None or not heads:
+        return []
+    checks = []
+    answer = capacity(rules.outdoor, heads)
+    single = rules.outdoor.system == "single" and len(heads) == 1
+    if answer is not None and not single:
+        checks.append(
+            Check(
+                id="capacity",
+                label="Connected capacity",
+                call=answer.call,
+                value=sum(h.cool_w or 0.0 for h in heads),
+                unit="W",
+                limit=rules.limit("max_connected"),
+            )
+        )
+    charge_kg = rules.outdoor.factory_charge_kg
+    most_kg = rules.outdoor.max_total_charge_kg
+    for at_most in (False, True):
+        kg = most_kg if at_most else charge_kg
+        found = room_check(kg, heads, rules)
+        if found is None:
+            continue
+        if at_most and found.call.verdict is Verdict.STOP:
+            found = found.model_copy(
+                update={
+                    "id": "room_charge_most",
+                    "label": "Room, were the line as long as allowed",
+                    "call": Call(
+                        verdict=Verdict.WATCH,
+                        because=f"The most the sheet allows would be too much: {found.call.because}",
+                        do_next="Keep the line short, or look at the room again in Charge.",
+                    ),
+                }
+            )
+            checks.append(found)
+        elif not at_most:
+            checks.append(found)
+            if found.call.verdict is not Verdict.HOLDS:
+                break
+    return checks
+
+
+def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Check | None:
+    """The whole charge against the smallest room; None for a refrigerant that does not burn."""
+    if rules.outdoor is None or charge_kg is None or rules.outdoor.refrigerant == "R-410A":
         return None
     label = "Room for the refrigerant"
-    area_m2 = room.area_m2 if room else None
-    if charge_kg > free_kg and not area_m2:
+    known = [h for h in heads if h.area_m2]
+    calls = [
+        room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form) for h in known
+    ]
+    worst = next((c for c in calls if c.verdict is Verdict.STOP), None)
+    if worst is None and (not known or len(known) < len(heads)):
+        # A room of no size at all shows whether any size is needed.
+        nothing = room_charge(rules.outdoor, charge_kg, "", 0.01, heads[0].form if heads else
+                              next(iter(RELEASE)))  # fmt: skip
+        if nothing.verdict is Verdict.STOP:
+            missing = [h.zone for h in heads if not h.area_m2]
+            call = Call(
+                verdict=Verdict.WAIT,
+                because=f"{both(charge_kg, 'charge')} of {rules.outdoor.refrigerant} needs a room "
+                "of some size.",
+                do_next=f"Enter the floor area of the room of {', '.join(missing) or 'the head'}.",
+            )
+            return Check(id="room_charge", label=label, call=call)
+        worst = nothing
+    call = worst or calls[0]
+    return Check(id="room_charge", label=label, call=call, value=charge_kg, unit="kg")
+
+
+def _hazards(entry: SurveyEntry) -> list[Check]:
+    seen = entry.hazards_seen
+    if not seen:
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"{both(charge_kg, 'charge')} of {refrigerant} needs a room of some size.",
-            do_next="Enter the room's floor area.",
+            because="Hazards: not looked for yet.",
+            do_next="Walk the place and tick what is there, or that nothing is.",
         )
-        return Check(id="room_charge", label=label, call=call)
-    asked = ChargedRoom(
-        id=room.name if room and room.name else "the room", area_m2=area_m2 or 1.0, mounting="wall"
-    )
-    answer = room_charge_limit(
-        RoomChargeLimitRequest(refrigerant=refrigerant, charge_kg=charge_kg, rooms=[asked])
-    )
-    return Check(id="room_charge", label=label, call=answer.call, value=charge_kg, unit="kg")
-
-
-def _boxes(entry: SurveyEntry, rules: Rules) -> list[Check]:
-    parts = rules.sheet.parts_list() if rules.sheet else ()
-    missing = [p for p in parts if p not in entry.parts_seen]
-    if parts and missing:
-        seen = bool(entry.parts_seen)
-        part_call = Call(
-            verdict=Verdict.SHORT if seen else Verdict.WAIT,
-            because=f"Not seen in the boxes: {', '.join(missing)}.",
-            do_next="Find or order what is missing before the day starts.",
-        )
-    elif parts:
-        part_call = Call(verdict=Verdict.HOLDS, because="Every part on the sheet's list is there.")
-    else:
-        part_call = Call(verdict=Verdict.HOLDS, because="The sheet lists no parts to check.")
-    checks = [
-        answered(
-            "damage",
-            "Damage",
-            entry.damage,
-            ("none",),
-            {
-                "found": fault(
-                    "The boxes show damage.",
-                    "Photograph it, note it to the carrier, and do not mount it.",
-                )
-            },
-            "Look the units over before they leave the box.",
-        ),
-        Check(id="parts", label="Parts", call=part_call),
-        answered(
-            "codes",
-            "Indoor and outdoor codes",
-            entry.codes_belong,
-            ("yes",),
-            {
-                "no": fault(
-                    "The indoor and outdoor codes do not belong together.",
-                    "Do not mount them: get the matching unit.",
-                )
-            },
-            "Read both model codes against the sheet.",
-        ),
-    ]
-    hiss: Call | None = None
-    if entry.hiss == "none":
-        if entry.no_hiss_leak_test == "sound":
-            hiss = Call(
-                verdict=Verdict.WATCH,
-                because="The coil's cap did not hiss; a leak test of the coil found it sound.",
+        return [Check(id="hazards", label="Hazards", call=call)]
+    checks = []
+    for hazard in seen:
+        label, caution = HAZARDS[hazard]
+        if hazard == "old_siding" and entry.siding_tested != "yes":
+            call = fault(
+                "Old siding is not tested: it can hold asbestos or lead.",
+                "Have it tested before anything is cut. Local codes and licensed practice decide.",
+                Verdict.STOP,
             )
-        elif entry.no_hiss_leak_test == "leaks":
-            hiss = fault("The coil's cap did not hiss, and the coil leaks.", "Send the head back.")
+        elif hazard == "coast":
+            call = fault(f"{label}. {caution}", "Read the sheet's list of places.", Verdict.WATCH)
         else:
-            hiss = fault(
-                "The coil's cap did not hiss: its factory pressure is gone.",
-                "Leak-test this coil with nitrogen before going on.",
-            )
-    checks.append(
-        Check(id="hiss", label="Hiss at the cap", call=hiss)
-        if hiss
-        else answered(
-            "hiss",
-            "Hiss at the cap",
-            entry.hiss,
-            ("heard",),
-            {},
-            "Crack the head's cap once and listen for the hiss.",
-        )
-    )
+            call = Call(verdict=Verdict.HOLDS, because=f"{label}. {caution}".strip())
+        checks.append(Check(id=f"hazard_{hazard}", label=label, call=call))
     return checks
+
+
+def _boxes(entry: SurveyEntry, equipment: Equipment) -> list[Check]:
+    """Damage, parts, codes and the hiss, unit by unit, of all that is mounted now."""
+    checks: list[Check] = []
+    if equipment.outdoor is not None:
+        checks += box_checks(OUTDOOR, "Outdoor unit", entry.box(OUTDOOR), equipment.outdoor.sheet.parts_list())
+    for head in entry.now:
+        sheet = equipment.head(head.zone)
+        if sheet is not None:
+            checks += box_checks(
+                head.zone, f"Head {head.zone}", entry.box(head.zone), sheet.parts_list()
+            )
+    return checks
+
+
+def open_coils(entry: SurveyEntry) -> list[str]:
+    """Zones whose coil did not hiss and is not proven sound: they keep the pressure test shut."""
+    return [
+        h.zone
+        for h in entry.now
+        if (box := entry.box(h.zone)).hiss == "none" and box.no_hiss_leak_test != "sound"
+    ]

@@ -164,6 +164,8 @@ KINDS: dict[str, Kind] = {
               minimum=0, maximum=1e7),
         _kind("current", "ampere", ("ampere", "A", 1), ("ampere", "A", 1),
               (("a", "ampere"), ("amp", "ampere"), ("amps", "ampere")), minimum=0, maximum=1000),
+        _kind("voltage", "volt", ("volt", "V", 0), ("volt", "V", 0),
+              (("v", "volt"), ("volts", "volt")), minimum=0, maximum=1000),
         _kind("fraction", "dimensionless", ("percent", "%", 0), ("percent", "%", 0),
               (("%", "percent"),), minimum=0, maximum=1),
         _kind("area", "meter**2", ("foot**2", "ft²", 0), ("meter**2", "m²", 1),

@@ -2,22 +2,22 @@
 
 import uuid
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any, cast
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.entry import Entry
+from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.job import ENTRIES, Job, JobHead
 from fairline.core.readings import Reading, Run, RunKind
-from fairline.core.sheet import Sheet
+from fairline.core.survey import SurveyEntry
+from fairline.core.sheet import Head, Outdoor
+from fairline.store import shelf
+from fairline.store.document import NotFoundError, dump, now
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
 from fairline.store.sqlite import insert_or_ignore
-
-
-class NotFoundError(Exception):
-    """There is no such job, run or sheet."""
 
 
 class ConflictError(Exception):
@@ -51,10 +51,6 @@ def field_name(stage: str) -> str:
     return stage.replace("-", "_")
 
 
-def now() -> datetime:
-    return datetime.now(UTC).replace(microsecond=0)
-
-
 def job_row(session: Session, job_id: int) -> JobRow:
     row = session.get(JobRow, job_id)
     if row is None:
@@ -79,20 +75,16 @@ def touch(session: Session, job_id: int) -> None:
     session.execute(update(JobRow).where(JobRow.id == job_id).values(revision=JobRow.revision + 1))
 
 
-def create(session: Session, head: JobHead, sheet: Sheet | None) -> int:
+def create(session: Session, head: JobHead) -> int:
     row = JobRow(
         uid=str(uuid.uuid4()),
         head=dump(head),
-        sheet=dump(sheet) if sheet else None,
+        equipment={},
         created_at=now(),
     )
     session.add(row)
     session.flush()
     return row.id
-
-
-def dump(model: Entry) -> dict[str, Any]:
-    return model.model_dump(mode="json", exclude_defaults=True)
 
 
 def load(session: Session, job_id: int) -> Stored:
@@ -107,7 +99,7 @@ def load(session: Session, job_id: int) -> Stored:
         "uid": row.uid,
         "created_at": row.created_at,
         "head": row.head,
-        "sheet": row.sheet,
+        "equipment": row.equipment,
         "records": [r.document for r in records],
         "runs": [_run(session, run) for run in runs],
     }
@@ -151,10 +143,47 @@ def set_head(session: Session, job_id: int, head: JobHead) -> None:
     touch(session, job_id)
 
 
-def set_sheet(session: Session, job_id: int, sheet: Sheet | None) -> None:
-    """The job keeps its own copy of the sheet it is planned with."""
-    job_row(session, job_id).sheet = dump(sheet) if sheet else None
-    touch(session, job_id)
+def set_equipment(session: Session, job_id: int, equipment: Equipment) -> None:
+    """The job keeps its own copies of the sheets it is planned with."""
+    row, document = job_row(session, job_id), dump(equipment)
+    if row.equipment != document:
+        row.equipment = document
+        touch(session, job_id)
+
+
+def plan_equipment(session: Session, job_id: int, entry: SurveyEntry) -> None:
+    """Copies of what the survey names; a copy that is there already stays in its version."""
+    held = Equipment.model_validate(job_row(session, job_id).equipment)
+    outdoor = held.outdoor if held.outdoor and held.outdoor.sheet.name == entry.outdoor else None
+    if outdoor is None and (found := shelf.by_name(session, entry.outdoor)):
+        if isinstance(found.sheet, Outdoor):
+            outdoor = PlannedOutdoor(version=found.version, sheet=found.sheet)
+    heads = []
+    for head in entry.heads:
+        kept = next((h for h in held.heads if h.zone == head.zone), None)
+        if kept is None or kept.sheet.name != head.sheet:
+            kept = None
+            if (found := shelf.by_name(session, head.sheet)) and isinstance(found.sheet, Head):
+                kept = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
+        if kept is not None:
+            heads.append(kept)
+    set_equipment(session, job_id, Equipment(outdoor=outdoor, heads=tuple(heads)))
+
+
+def take_newer(session: Session, job_id: int) -> None:
+    """Every copy of a sheet in the version the shelf has now."""
+    held = Equipment.model_validate(job_row(session, job_id).equipment)
+    outdoor = held.outdoor
+    if outdoor and (found := shelf.by_name(session, outdoor.sheet.name)):
+        if isinstance(found.sheet, Outdoor):
+            outdoor = PlannedOutdoor(version=found.version, sheet=found.sheet)
+    heads = []
+    for head in held.heads:
+        found = shelf.by_name(session, head.sheet.name)
+        if found and isinstance(found.sheet, Head):
+            head = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
+        heads.append(head)
+    set_equipment(session, job_id, Equipment(outdoor=outdoor, heads=tuple(heads)))
 
 
 @dataclass(frozen=True)
@@ -187,6 +216,8 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     row.document, row.version = dump(entry), row.version + 1
     row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
     session.flush()
+    if isinstance(entry, SurveyEntry):
+        plan_equipment(session, job_id, entry)
     touch(session, job_id)
     return row.version
 
@@ -258,7 +289,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
     row = JobRow(
         uid=str(uuid.uuid4()) if held is not None else job.uid,
         head=dump(job.head),
-        sheet=dump(job.sheet) if job.sheet else None,
+        equipment=dump(job.equipment),
         created_at=job.created_at,
     )
     session.add(row)

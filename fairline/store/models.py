@@ -25,15 +25,31 @@ class Base(DeclarativeBase):
 
 
 class SheetRow(Base):
-    """An equipment sheet on the shelf."""
+    """An equipment sheet on the shelf in its newest version; ``key`` is its name, caseless."""
 
     __tablename__ = "sheet"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(600))
+    kind: Mapped[str] = mapped_column(String(20), index=True)
+    key: Mapped[str] = mapped_column(String(410), unique=True)
+    name: Mapped[str] = mapped_column(String(410))
     document: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1)
     updated_at: Mapped[datetime]
+
+
+class SheetVersionRow(Base):
+    """A sheet as it stood in one version: appended, never changed."""
+
+    __tablename__ = "sheet_version"
+
+    sheet_id: Mapped[int] = mapped_column(
+        ForeignKey("sheet.id", ondelete="CASCADE"), primary_key=True
+    )
+    version: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]]
+    by: Mapped[str] = mapped_column(String(200), default="")
+    at: Mapped[datetime]
 
 
 class SettingRow(Base):
@@ -47,14 +63,14 @@ class SettingRow(Base):
 
 
 class JobRow(Base):
-    """A job: its head and the sheet it was planned with. ``revision`` counts every change."""
+    """A job: its head and its own copies of sheets. ``revision`` counts every change."""
 
     __tablename__ = "job"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(64), unique=True)
     head: Mapped[dict[str, Any]]
-    sheet: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    equipment: Mapped[dict[str, Any]]
     created_at: Mapped[datetime]
     revision: Mapped[int] = mapped_column(default=1)
 

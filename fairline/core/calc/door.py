@@ -6,7 +6,21 @@ from typing import Any
 from pydantic import BaseModel
 
 from fairline.core.calc.added_charge import AddedChargeRequest, AddedChargeResult, added_charge
+from fairline.core.calc.bracket_rail import BracketRailRequest, BracketRailResult, bracket_rail
+from fairline.core.calc.ceiling_position import (
+    CeilingPositionRequest,
+    CeilingPositionResult,
+    ceiling_position,
+)
+from fairline.core.calc.fastener_load import FastenerLoadRequest, FastenerLoadResult, fastener_load
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
+from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult, head_position
+from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
+from fairline.core.calc.outdoor_position import (
+    OutdoorPositionRequest,
+    OutdoorPositionResult,
+    outdoor_position,
+)
 from fairline.core.calc.pressure_hold import PressureHoldRequest, PressureHoldResult, pressure_hold
 from fairline.core.calc.room_charge_limit import (
     RoomChargeLimitRequest,
@@ -14,6 +28,11 @@ from fairline.core.calc.room_charge_limit import (
     room_charge_limit,
 )
 from fairline.core.calc.route import RouteRequest, RouteResult, route
+from fairline.core.calc.system_capacity import (
+    SystemCapacityRequest,
+    SystemCapacityResult,
+    system_capacity,
+)
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
 from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
 from fairline.core.call import Answer, Frozen, Request
@@ -55,6 +74,20 @@ CALCULATIONS: dict[str, Calculation] = {
                     answer=Answer[VacuumDecayResult], function=vacuum_decay),
         Calculation(name="room-charge-limit", request=RoomChargeLimitRequest,
                     answer=Answer[RoomChargeLimitResult], function=room_charge_limit),
+        Calculation(name="system-capacity", request=SystemCapacityRequest,
+                    answer=Answer[SystemCapacityResult], function=system_capacity),
+        Calculation(name="head-position", request=HeadPositionRequest,
+                    answer=Answer[HeadPositionResult], function=head_position),
+        Calculation(name="ceiling-position", request=CeilingPositionRequest,
+                    answer=Answer[CeilingPositionResult], function=ceiling_position),
+        Calculation(name="outdoor-position", request=OutdoorPositionRequest,
+                    answer=Answer[OutdoorPositionResult], function=outdoor_position),
+        Calculation(name="fastener-load", request=FastenerLoadRequest,
+                    answer=Answer[FastenerLoadResult], function=fastener_load),
+        Calculation(name="bracket-rail", request=BracketRailRequest,
+                    answer=Answer[BracketRailResult], function=bracket_rail),
+        Calculation(name="lift-plan", request=LiftPlanRequest,
+                    answer=Answer[LiftPlanResult], function=lift_plan),
         Calculation(name="zone-capacity", request=ZoneCapacityRequest,
                     answer=Answer[ZoneCapacityResult], function=zone_capacity),
     )

@@ -1,0 +1,73 @@
+"""Who lifts a unit, and with what."""
+
+import math
+from typing import Annotated
+
+from pydantic import Field
+
+from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
+from fairline.core.quantities import both
+
+TEAM_SHARE = 0.85  # people who lift together carry less each: our own choice
+MOST_BY_HAND = 3  # beyond it a hoist or dolly: our own choice
+
+
+class LiftPlanRequest(Request):
+    """``people`` and ``aid`` are what the job has named; None and False while it has not."""
+
+    weight_kg: Annotated[float, Field(gt=0, le=10_000)]
+    one_person_kg: Annotated[float, Field(gt=0, le=1000)]
+    people: Annotated[int, Field(ge=1, le=50)] | None = None
+    aid: bool = False
+
+
+class LiftPlanResult(Frozen):
+    people: int
+    aid: bool
+
+
+def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
+    """How many people a lift wants by the company's limit, and when it wants straps or a dolly.
+
+    One person up to the limit, never one above it; together each carries 85 % of it.
+    """
+    r = request
+    people = 1
+    if r.weight_kg > r.one_person_kg:
+        people = max(2, math.ceil(r.weight_kg / (r.one_person_kg * TEAM_SHARE) - 1e-9))
+    aid = people > MOST_BY_HAND
+    hands = "one person" if people == 1 else f"{people} people"
+    said = f"{both(r.weight_kg, 'weight')} wants {hands}"
+    if aid:
+        said += ", or a hoist or dolly"
+    step = Step(
+        step="people",
+        expression=f"{r.weight_kg:.4g} / ({r.one_person_kg:.4g} · {TEAM_SHARE:g})"
+        if people > 1
+        else f"{r.weight_kg:.4g} ≤ {r.one_person_kg:.4g}",
+        value=float(people),
+        unit="people",
+    )
+    findings: tuple[str, ...] = ()
+    enough = people if not (r.aid and people > 1) else 2
+    if r.people is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{said}.",
+            do_next="Name who lifts, and with what, before it leaves the van.",
+        )
+    elif r.people < enough:
+        findings = ("too_few_people",)
+        call = Call(
+            verdict=Verdict.STOP,
+            because=f"{said}; {r.people} named.",
+            do_next="Wait for another person. Above the company's limit never one alone.",
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named.")
+    return Answer[LiftPlanResult](
+        call=call,
+        working=(step,),
+        findings=findings,
+        result=LiftPlanResult(people=people, aid=aid),
+    )

@@ -1,0 +1,260 @@
+"""An outdoor unit before its wall: clearances, sashes, vents, and the nearest place that holds."""
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
+from fairline.core.calc.head_position import Place, moved
+from fairline.core.nearest import Rect, nearest
+from fairline.core.quantities import both
+
+Name = Annotated[str, Field(min_length=1, max_length=100)]
+Metres = Annotated[float, Field(ge=-1000, le=1000)]
+Length = Annotated[float, Field(ge=0, le=1000)]
+Size = Annotated[float, Field(gt=0, le=1000)]
+Way = Literal["solid", "sash", "vent", "bedroom", "boundary"]
+
+EVERYWHERE_M = 1e4
+
+
+class YardThing(Request):
+    """Something near the unit: along the wall, off the wall, and its range of heights.
+
+    ``solid`` stands there; ``sash`` swings out as far as ``depth_m``; ``vent``, ``bedroom``
+    window and ``boundary`` are kept at a distance.
+    """
+
+    id: Name
+    way: Way
+    x_m: Metres
+    y_m: Metres = 0.0
+    width_m: Size
+    depth_m: Size
+    bottom_m: Length = 0.0
+    top_m: Length = 100.0
+
+    @model_validator(mode="after")
+    def _upright(self) -> "YardThing":
+        if self.top_m < self.bottom_m:
+            raise ValueError("top_m is below bottom_m")
+        return self
+
+    @property
+    def rect(self) -> Rect:
+        return Rect(self.x_m, self.x_m + self.width_m, self.y_m, self.y_m + self.depth_m)
+
+
+class OutdoorBody(Request):
+    """The unit: ``x_m`` its left side along the wall, ``y_m`` the gap behind, ``base_m`` up."""
+
+    width_m: Size
+    depth_m: Size
+    height_m: Size
+    x_m: Metres
+    y_m: Length
+    base_m: Length = 0.0
+
+
+class OutdoorClear(Request):
+    behind_m: Length = 0.0
+    left_m: Length = 0.0
+    right_m: Length = 0.0
+    front_m: Length = 0.0
+    above_m: Length = 0.0
+    vent_m: Length | None = None
+    bedroom_m: Length | None = None
+    boundary_m: Length | None = None
+
+
+class OutdoorPositionRequest(Request):
+    """All in metres; the wall runs along x from 0 to ``wall_m``, the yard reaches ``yard_m``."""
+
+    wall_m: Size
+    yard_m: Size
+    unit: OutdoorBody
+    clear: OutdoorClear = OutdoorClear()
+    things: Annotated[list[YardThing], Field(max_length=100)] = []
+
+
+class OutdoorPositionResult(Frozen):
+    """Measured at the given place; None where nothing stands on that side."""
+
+    clear_behind_m: float
+    clear_left_m: float | None
+    clear_right_m: float | None
+    clear_front_m: float | None
+    clear_above_m: float | None
+    sashes: tuple[str, ...]
+    overlaps: tuple[str, ...]
+    intake_vents: tuple[str, ...]
+    distances_m: dict[str, float]
+    nearest: Place | None
+
+
+def outdoor_position(request: OutdoorPositionRequest) -> Answer[OutdoorPositionResult]:
+    """Measure an outdoor unit's clearances and find the nearest place where all of them hold.
+
+    A sash is kept clear over the whole square it swings in; distances are straight lines, and
+    the nearest place keeps them with square corners, which is on the safe side.
+    """
+    r = request
+    result = _measured(r)
+    faults = _faults(r, result)
+    place = result.nearest
+    if not faults:
+        call = Call(verdict=Verdict.HOLDS, because="Every clearance around the unit holds.")
+    else:
+        call = Call(
+            verdict=Verdict.SHORT,
+            because=f"{next(iter(faults.values()))}.",
+            do_next=f"Move the unit {moved(place).replace('up', 'off the wall').replace('down', 'nearer the wall')}: there everything holds."  # noqa: E501
+            if place
+            else "No place along this wall holds: another wall, or move what stands there.",
+        )
+    working = [
+        Step(step=f"clear {side}", expression="unit's side to the nearest thing", value=v, unit="m")
+        for side, v in (
+            ("behind", result.clear_behind_m),
+            ("left", result.clear_left_m),
+            ("right", result.clear_right_m),
+            ("in front", result.clear_front_m),
+            ("above", result.clear_above_m),
+        )
+        if v is not None
+    ]
+    return Answer[OutdoorPositionResult](
+        call=call, working=tuple(working), findings=tuple(faults), result=result
+    )
+
+
+def _meets_height(r: OutdoorPositionRequest, thing: YardThing) -> bool:
+    top = r.unit.base_m + r.unit.height_m
+    return thing.bottom_m < top - 1e-9 and thing.top_m > r.unit.base_m + 1e-9
+
+
+def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
+    u = r.unit
+    body = Rect(u.x_m, u.x_m + u.width_m, u.y_m, u.y_m + u.depth_m)
+    sides: dict[str, float] = {}
+    sashes: list[str] = []
+    overlaps: list[str] = []
+    vents: list[str] = []
+    distances: dict[str, float] = {}
+    for thing in r.things:
+        rect = thing.rect
+        beside = rect.y0 < body.y1 - 1e-9 and rect.y1 > body.y0 + 1e-9
+        before = rect.x0 < body.x1 - 1e-9 and rect.x1 > body.x0 + 1e-9
+        if thing.way in ("vent", "bedroom", "boundary"):
+            distances[thing.id] = _distance(body, u, thing)
+            intake = body.grown(r.clear.left_m, 0.0, body.y0, 0.0)
+            if thing.way == "vent" and _overlap(intake, rect) and _meets_height(r, thing):
+                vents.append(thing.id)
+            continue
+        if before and beside and thing.way == "solid" and not _meets_height(r, thing):
+            if thing.bottom_m >= u.base_m + u.height_m - 1e-9:
+                gap = thing.bottom_m - u.base_m - u.height_m
+                sides["above"] = min(sides.get("above", gap), gap)
+            continue
+        if not _meets_height(r, thing):
+            continue
+        if before and beside:
+            (sashes if thing.way == "sash" else overlaps).append(thing.id)
+        if thing.way == "sash":
+            continue
+        if beside:
+            left = (rect.x0 + rect.x1) / 2 < (body.x0 + body.x1) / 2
+            side, gap = ("left", body.x0 - rect.x1) if left else ("right", rect.x0 - body.x1)
+            sides[side] = min(sides.get(side, gap), gap)
+        if before:
+            behind = (rect.y0 + rect.y1) / 2 < (body.y0 + body.y1) / 2
+            side, gap = ("behind", body.y0 - rect.y1) if behind else ("front", rect.y0 - body.y1)
+            sides[side] = min(sides.get(side, gap), gap)
+    return OutdoorPositionResult(
+        clear_behind_m=min(u.y_m, sides.get("behind", u.y_m)),
+        clear_left_m=sides.get("left"),
+        clear_right_m=sides.get("right"),
+        clear_front_m=sides.get("front"),
+        clear_above_m=sides.get("above"),
+        sashes=tuple(sashes),
+        overlaps=tuple(overlaps),
+        intake_vents=tuple(vents),
+        distances_m=distances,
+        nearest=_nearest(r),
+    )
+
+
+def _overlap(a: Rect, b: Rect) -> bool:
+    return a.x0 < b.x1 and b.x0 < a.x1 and a.y0 < b.y1 and b.y0 < a.y1
+
+
+def _distance(body: Rect, unit: OutdoorBody, thing: YardThing) -> float:
+    """Straight line between two boxes."""
+    rect = thing.rect
+    gaps = (
+        max(rect.x0 - body.x1, body.x0 - rect.x1, 0.0),
+        max(rect.y0 - body.y1, body.y0 - rect.y1, 0.0),
+        max(thing.bottom_m - unit.base_m - unit.height_m, unit.base_m - thing.top_m, 0.0),
+    )
+    return math.hypot(*gaps)
+
+
+def _faults(r: OutdoorPositionRequest, m: OutdoorPositionResult) -> dict[str, str]:
+    c, tiny = r.clear, 1e-6
+    found: dict[str, str] = {}
+    if m.overlaps:
+        found["overlap"] = f"The unit stands in {', '.join(m.overlaps)}"
+    if m.sashes:
+        found["sash"] = f"{', '.join(m.sashes)} swings into the unit"
+    if m.intake_vents:
+        found["vent_into_intake"] = f"{', '.join(m.intake_vents)} blows into the unit's intake"
+    for side, value, least in (
+        ("behind", m.clear_behind_m, c.behind_m),
+        ("left", m.clear_left_m, c.left_m),
+        ("right", m.clear_right_m, c.right_m),
+        ("front", m.clear_front_m, c.front_m),
+        ("above", m.clear_above_m, c.above_m),
+    ):
+        if value is not None and value < least - tiny:
+            found[side] = (
+                f"{both(max(value, 0.0), 'small')} clear {side}, {both(least, 'small')} wanted"
+            )
+    wanted = {"vent": c.vent_m, "bedroom": c.bedroom_m, "boundary": c.boundary_m}
+    for thing in r.things:
+        least_m = wanted.get(thing.way)
+        if least_m is not None and m.distances_m[thing.id] < least_m - tiny:
+            found[thing.way] = (
+                f"{both(m.distances_m[thing.id], 'length')} to {thing.id}, "
+                f"{both(least_m, 'length')} wanted"
+            )
+    return found
+
+
+def _nearest(r: OutdoorPositionRequest) -> Place | None:
+    u, c = r.unit, r.clear
+    bounds = Rect(0.0, r.wall_m - u.width_m, c.behind_m, r.yard_m - u.depth_m)
+    keep = {"vent": c.vent_m, "bedroom": c.bedroom_m, "boundary": c.boundary_m}
+    forbidden: list[Rect] = []
+    for thing in r.things:
+        # A point is the unit's left rear corner: what it meets grows by its width and depth.
+        covers = thing.rect.grown(u.width_m, 0.0, u.depth_m, 0.0)
+        if thing.way in keep:
+            least = keep[thing.way]
+            away = max(thing.bottom_m - u.base_m - u.height_m, u.base_m - thing.top_m, 0.0)
+            if least is not None and away < least:
+                forbidden.append(covers.grown(least, least, least, least))
+            if thing.way == "vent" and _meets_height(r, thing):
+                forbidden.append(covers.grown(0.0, c.left_m, 0.0, EVERYWHERE_M))
+        elif _meets_height(r, thing):
+            forbidden.append(covers)
+            if thing.way == "solid":
+                forbidden.append(covers.grown(c.right_m, c.left_m, 0.0, 0.0))
+                forbidden.append(covers.grown(0.0, 0.0, c.front_m, c.behind_m))
+        elif thing.way == "solid" and 0 <= thing.bottom_m - u.base_m - u.height_m < c.above_m:
+            forbidden.append(covers)
+    found = nearest(u.x_m, u.y_m, bounds, forbidden)
+    if found is None:
+        return None
+    x, y = found
+    return Place(x_m=x, y_m=y, right_m=x - u.x_m, up_m=y - u.y_m)

@@ -1,0 +1,152 @@
+"""The heads of a system against what one outdoor unit may carry, now and later."""
+
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.check import plural
+from fairline.core.quantities import both
+
+Watts = Annotated[float, Field(gt=0, le=1e6)]
+Heads = Annotated[int, Field(ge=0, le=100)]
+
+
+class WantedHeadLoad(Request):
+    """A head with its rated cooling; ``later`` where it comes another year."""
+
+    id: Annotated[str, Field(min_length=1, max_length=100)]
+    cool_w: Watts
+    later: bool = False
+
+
+class CarryRule(Request):
+    """What the outdoor unit's sheet permits; None where it is silent."""
+
+    min_connected_w: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    max_connected_w: Watts | None = None
+    min_heads: Heads | None = None
+    max_heads: Heads | None = None
+    ports: Heads | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "CarryRule":
+        for low, high, what in (
+            (self.min_connected_w, self.max_connected_w, "connected_w"),
+            (self.min_heads, self.max_heads, "heads"),
+        ):
+            if low is not None and high is not None and low > high:
+                raise ValueError(f"min_{what} is above max_{what}")
+        return self
+
+
+class SystemCapacityRequest(Request):
+    heads: Annotated[list[WantedHeadLoad], Field(min_length=1, max_length=100)]
+    rule: CarryRule
+
+    @model_validator(mode="after")
+    def _ids_are_single(self) -> "SystemCapacityRequest":
+        ids = [h.id for h in self.heads]
+        if len(set(ids)) != len(ids):
+            raise ValueError("heads: an id stands twice")
+        return self
+
+
+class SystemCapacityResult(Frozen):
+    """Σ of the heads' rated cooling and their number, now and with those of later."""
+
+    connected_w: float
+    connected_later_w: float
+    heads: int
+    heads_later: int
+
+
+def system_capacity(
+    request: SystemCapacityRequest, source: str = "equipment sheet"
+) -> Answer[SystemCapacityResult]:
+    """Hold Σ of head capacity and the number of heads against the permitted range.
+
+    The range must hold now, and again when the heads wanted later are on. W in and out.
+    """
+    rule = request.rule
+    now = [h for h in request.heads if not h.later]
+    connected, later = sum(h.cool_w for h in now), sum(h.cool_w for h in request.heads)
+    most_heads = min((n for n in (rule.max_heads, rule.ports) if n is not None), default=None)
+    result = SystemCapacityResult(
+        connected_w=connected,
+        connected_later_w=later,
+        heads=len(now),
+        heads_later=len(request.heads),
+    )
+    limits = tuple(
+        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source=source)
+        for label, v, u in (
+            ("least connected capacity", rule.min_connected_w, "W"),
+            ("most connected capacity", rule.max_connected_w, "W"),
+            ("least number of heads", rule.min_heads, "heads"),
+            ("most heads", most_heads, "heads"),
+        )
+        if v is not None
+    )
+    faults: list[tuple[str, str, str]] = []
+    if rule.max_connected_w is not None:
+        for when, value in (("now", connected), ("with the heads of later", later)):
+            if value > rule.max_connected_w + 1e-6 and not faults:
+                faults.append((
+                    "over_capacity",
+                    f"{both(value, 'power')} connected {when} is over "
+                    f"{both(rule.max_connected_w, 'power')}",
+                    "Choose a larger outdoor unit, or smaller heads.",
+                ))  # fmt: skip
+    if rule.min_connected_w is not None and now and connected < rule.min_connected_w - 1e-6:
+        faults.append((
+            "under_capacity",
+            f"{both(connected, 'power')} connected now is under "
+            f"{both(rule.min_connected_w, 'power')}",
+            "Choose a smaller outdoor unit, or hang more heads now.",
+        ))  # fmt: skip
+    if most_heads is not None and len(request.heads) > most_heads:
+        faults.append((
+            "too_many_heads",
+            f"{plural(len(request.heads), 'head')}, now and later, for {most_heads}",
+            "Choose an outdoor unit with a place for each head.",
+        ))  # fmt: skip
+    if rule.min_heads is not None and now and len(now) < rule.min_heads:
+        faults.append((
+            "too_few_heads",
+            f"{plural(len(now), 'head')} now, at least {rule.min_heads} wanted",
+            "Choose another outdoor unit, or hang more heads now.",
+        ))  # fmt: skip
+    if faults:
+        call = Call(
+            verdict=Verdict.SHORT,
+            because="; ".join(f[1] for f in faults) + ".",
+            do_next=faults[0][2],
+        )
+    elif rule.max_connected_w is None or most_heads is None:
+        missing = "most connected capacity" if rule.max_connected_w is None else "most heads"
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"The sheet does not say the {missing}.",
+            do_next=f"Find the {missing} on the outdoor unit's sheet.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{plural(len(request.heads), 'head')} of {both(later, 'power')} in all, "
+            f"{both(rule.max_connected_w, 'power')} at most.",
+        )
+    terms = " + ".join(f"{h.cool_w:.0f}" for h in request.heads if not h.later)
+    working = [Step(step="connected now", expression=terms or "0", value=connected, unit="W")]
+    if len(now) < len(request.heads):
+        terms = " + ".join(f"{h.cool_w:.0f}" for h in request.heads)
+        working.append(
+            Step(step="with the heads of later", expression=terms, value=later, unit="W")
+        )
+    return Answer[SystemCapacityResult](
+        call=call,
+        governed_by=limits,
+        working=tuple(working),
+        findings=tuple(f[0] for f in faults),
+        result=result,
+    )

@@ -1,0 +1,208 @@
+"""Which outdoor units on the shelf carry the heads wanted, now and later, and why others do not."""
+
+from collections.abc import Sequence
+
+from fairline.core.calc.room_charge_limit import (
+    ChargedRoom,
+    Mounting,
+    RoomChargeLimitRequest,
+    room_charge_limit,
+)
+from fairline.core.calc.system_capacity import (
+    CarryRule,
+    SystemCapacityRequest,
+    SystemCapacityResult,
+    WantedHeadLoad,
+    system_capacity,
+)
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Verdict
+from fairline.core.check import fault, plural
+from fairline.core.quantities import both
+from fairline.core.sheet import Head, Outdoor
+from fairline.core.sheet.head import Form
+
+RELEASE: dict[Form, Mounting] = {
+    "high-wall": "wall",
+    "console": "floor",
+    "cassette": "ceiling",
+    "ducted": "ceiling",
+}
+
+
+class Wanted(Frozen):
+    """A head that is wanted: where, of what make, and the room it could leak into."""
+
+    zone: str
+    room: str = ""
+    form: Form = "high-wall"
+    area_m2: float | None = None
+    load_w: float | None = None
+    later: bool = False
+    sheet: Head | None = None
+
+    @property
+    def cool_w(self) -> float | None:
+        """The head's capacity, else the load it will have to meet."""
+        return (self.sheet.cool_w if self.sheet else None) or self.load_w
+
+
+class Proposal(Frozen):
+    """One outdoor unit held against the heads wanted: ``reasons`` against it, ``asks`` open."""
+
+    outdoor: Outdoor
+    call: Call
+    reasons: tuple[str, ...] = ()
+    asks: tuple[str, ...] = ()
+    share: float | None = None  # connected capacity, with later heads, over the most permitted
+
+
+def carry_rule(outdoor: Outdoor) -> CarryRule:
+    """What a sheet permits; a single-zone unit carries one head by its nature."""
+    single = outdoor.system == "single"
+    most = outdoor.max_connected_w
+    if single and most is None and outdoor.cool_w is not None:
+        most = outdoor.cool_w
+    return CarryRule(
+        min_connected_w=outdoor.min_connected_w,
+        max_connected_w=most or None,
+        min_heads=outdoor.min_heads,
+        max_heads=1 if single else outdoor.max_heads,
+        ports=outdoor.port_count(),
+    )
+
+
+def belongs(outdoor: Outdoor, head: Head) -> Call:
+    """Whether a head's code belongs to the outdoor unit: refrigerant first, then series."""
+    if head.refrigerant and head.refrigerant != outdoor.refrigerant:
+        return fault(
+            f"{head.name} is for {head.refrigerant}, {outdoor.name} holds {outdoor.refrigerant}.",
+            "Take a head of the same refrigerant.",
+            Verdict.STOP,
+        )
+    if head.maker.casefold() != outdoor.maker.casefold():
+        return fault(
+            f"{head.name} and {outdoor.name} are of two makers.",
+            "Take a head of the outdoor unit's maker.",
+        )
+    if head.series and outdoor.series and head.series.casefold() != outdoor.series.casefold():
+        return fault(
+            f"{head.name} is of series {head.series}, {outdoor.name} of {outdoor.series}.",
+            "Take a head that the outdoor unit's sheet names.",
+        )
+    if not head.series or not outdoor.series:
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"Does {head.name} belong to {outdoor.name}? A sheet names no series.",
+            do_next="Look for the pair on the maker's combination table.",
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{head.name} belongs to {outdoor.name}.")
+
+
+def capacity(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Answer[SystemCapacityResult] | None:
+    """Σ of the heads against the unit's range; None while a capacity is not known."""
+    if not wanted or any(not w.cool_w for w in wanted):
+        return None
+    heads = [WantedHeadLoad(id=w.zone, cool_w=w.cool_w or 1.0, later=w.later) for w in wanted]
+    request = SystemCapacityRequest(heads=heads, rule=carry_rule(outdoor))
+    return system_capacity(request, outdoor.name)
+
+
+def room_charge(outdoor: Outdoor, charge_kg: float, room: str, area_m2: float, form: Form) -> Call:
+    """The whole charge against one room: by the sheet's own table, else by the relation."""
+    table = sheet_most_kg(outdoor, area_m2)
+    if outdoor.refrigerant == "R-410A" or table is None:
+        asked = ChargedRoom(id=room or "the room", area_m2=area_m2, mounting=RELEASE[form])
+        return room_charge_limit(
+            RoomChargeLimitRequest(
+                refrigerant=outdoor.refrigerant, charge_kg=charge_kg, rooms=[asked]
+            )
+        ).call
+    said = f"{both(charge_kg, 'charge')} in {room or 'the room'}: the sheet's table allows "
+    if charge_kg > table.value + 1e-9:
+        return fault(
+            f"{said}{both(table.value, 'charge')}.",
+            "Take less charge, a larger room or another head.",
+            Verdict.STOP,
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{said}{both(table.value, 'charge')}.")
+
+
+def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
+    """What the sheet's own room table allows: the line at or below the room's floor."""
+    lines = [r for r in outdoor.room_charges if r.area_m2 is not None and r.max_kg is not None]
+    if not lines:
+        return None
+    fits = [r.max_kg or 0.0 for r in lines if (r.area_m2 or 0.0) <= area_m2 + 1e-9]
+    return Limit(
+        limit="most charge by the sheet's room table",
+        value=max(fits, default=0.0),
+        unit="kg",
+        authority=Authority.SHEET,
+        source=outdoor.source("room_charges"),
+    )
+
+
+def propose(wanted: Sequence[Wanted], shelf: Sequence[Outdoor]) -> list[Proposal]:
+    """Every outdoor unit of the shelf: those that carry the heads first, tightest fit first."""
+    if not wanted:
+        return []
+    order = {Verdict.HOLDS: 0, Verdict.WATCH: 1, Verdict.UNKNOWN: 2}
+    found = [_held_against(outdoor, wanted) for outdoor in shelf]
+    return sorted(
+        found,
+        key=lambda p: (order.get(p.call.verdict, 3), -(p.share or 0.0), p.outdoor.name.casefold()),
+    )
+
+
+def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Proposal:
+    reasons: list[str] = []
+    asks: list[str] = []
+    for head in wanted:
+        if head.sheet is not None:
+            pair = belongs(outdoor, head.sheet)
+            if pair.verdict in (Verdict.STOP, Verdict.SHORT):
+                reasons.append(pair.because)
+            elif pair.verdict is Verdict.WATCH:
+                asks.append(pair.because)
+    answer = capacity(outdoor, wanted)
+    share = None
+    if answer is None:
+        unknown = [w.zone for w in wanted if not w.cool_w]
+        asks.append(f"Capacity or load of {plural(len(unknown), 'head')} {', '.join(unknown)}?")
+        count = carry_rule(outdoor)
+        places = [n for n in (count.max_heads, count.ports) if n is not None]
+        if places and len(wanted) > min(places):
+            reasons.append(f"{plural(len(wanted), 'head')} for {min(places)}.")
+    elif answer.call.verdict is Verdict.SHORT:
+        reasons.append(answer.call.because)
+    elif answer.call.verdict is Verdict.UNKNOWN:
+        asks.append(answer.call.because)
+    most = carry_rule(outdoor).max_connected_w
+    if most and all(w.cool_w for w in wanted):
+        share = sum(w.cool_w or 0.0 for w in wanted) / most
+    if outdoor.factory_charge_kg is None and outdoor.refrigerant != "R-410A":
+        asks.append("Its factory charge, for the size of the rooms?")
+    elif outdoor.factory_charge_kg is not None:
+        rooms = [w for w in wanted if w.area_m2]
+        if smallest := min(rooms, key=lambda w: w.area_m2 or 0.0, default=None):
+            for_room = room_charge(
+                outdoor, outdoor.factory_charge_kg, smallest.room, smallest.area_m2 or 1.0,
+                smallest.form,
+            )  # fmt: skip
+            if for_room.verdict is Verdict.STOP:
+                reasons.append(for_room.because)
+        elif outdoor.refrigerant != "R-410A":
+            asks.append("The floor of the smallest room?")
+    if reasons:
+        call = Call(verdict=Verdict.SHORT, because=reasons[0])
+    elif asks:
+        call = Call(verdict=Verdict.UNKNOWN, because=asks[0])
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"Carries {plural(len(wanted), 'head')}"
+            + (f" at {share:.0%} of the most." if share else "."),
+        )
+    return Proposal(
+        outdoor=outdoor, call=call, reasons=tuple(reasons), asks=tuple(asks), share=share
+    )

@@ -1,0 +1,18 @@
+"""Models as the documents that the tables hold."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from fairline.core.entry import Entry
+
+
+class NotFoundError(Exception):
+    """There is no such job, run or sheet."""
+
+
+def now() -> datetime:
+    return datetime.now(UTC).replace(microsecond=0)
+
+
+def dump(model: Entry) -> dict[str, Any]:
+    return model.model_dump(mode="json", exclude_defaults=True)
