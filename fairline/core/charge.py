@@ -18,8 +18,8 @@ from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall,
 from fairline.core.check import fault, stage_call
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
 from fairline.core.practice import Rules
-from fairline.core.quantities import both
 from fairline.core.proposal import Wanted
+from fairline.core.quantities import both
 from fairline.core.survey import room_check
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
@@ -135,9 +135,7 @@ def answer(
     unit = rules.outdoor
     rate = unit.rate_kg_per_m(asked.segments[0].liquid_od_mm)
     limits = tuple(
-        Limit(
-            limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field)
-        )
+        Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field))
         for name, value, u, field in (
             ("covered length", unit.included_length_m, "m", "included_length_m"),
             ("rate beyond it", rate, "kg/m", "rates"),

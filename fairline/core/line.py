@@ -56,7 +56,12 @@ def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
     several = len(job.survey.now) > 1
     length_m = None if several else route.installed_length_m(job.route, rules)
     stages["charge"] = charge.judge(
-        length_m, job.charge, job.weighings, job.releases, stages, rules,
+        length_m,
+        job.charge,
+        job.weighings,
+        job.releases,
+        stages,
+        rules,
         survey.wanted(job.survey, job.equipment),
     )
     stages["commission"] = commission.judge(job.runnings, rules)

@@ -2,7 +2,7 @@
 
 from pydantic import field_validator
 
-from fairline.core import ceiling, wall_checks, yard
+from fairline.core import ceiling, wall_checks, yard_checks
 from fairline.core.call import Call, Check, StageCall, Step, Verdict
 from fairline.core.ceiling import CeilingPlace
 from fairline.core.check import stage_call
@@ -63,7 +63,7 @@ def judge(
         )
         checks.append(Check(id="survey", label="Outdoor unit", call=call))
     else:
-        found, steps = yard.judge(entry.outdoor, survey, rules.outdoor, rules)
+        found, steps = yard_checks.judge(entry.outdoor, survey, rules.outdoor, rules)
         checks += found
         working += steps
     open_ = sum(c.call.verdict is Verdict.WAIT for c in checks)

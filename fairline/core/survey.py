@@ -277,7 +277,7 @@ def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
                     "label": "Room, were the line as long as allowed",
                     "call": Call(
                         verdict=Verdict.WATCH,
-                        because=f"The most the sheet allows would be too much: {found.call.because}",
+                        because=f"The most the sheet allows is too much: {found.call.because}",
                         do_next="Keep the line short, or look at the room again in Charge.",
                     ),
                 }
@@ -296,9 +296,7 @@ def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Ch
         return None
     label = "Room for the refrigerant"
     known = [h for h in heads if h.area_m2]
-    calls = [
-        room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form) for h in known
-    ]
+    calls = [room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form) for h in known]
     worst = next((c for c in calls if c.verdict is Verdict.STOP), None)
     if worst is None and (not known or len(known) < len(heads)):
         # A room of no size at all shows whether any size is needed.
@@ -348,7 +346,9 @@ def _boxes(entry: SurveyEntry, equipment: Equipment) -> list[Check]:
     """Damage, parts, codes and the hiss, unit by unit, of all that is mounted now."""
     checks: list[Check] = []
     if equipment.outdoor is not None:
-        checks += box_checks(OUTDOOR, "Outdoor unit", entry.box(OUTDOOR), equipment.outdoor.sheet.parts_list())
+        checks += box_checks(
+            OUTDOOR, "Outdoor unit", entry.box(OUTDOOR), equipment.outdoor.sheet.parts_list()
+        )
     for head in entry.now:
         sheet = equipment.head(head.zone)
         if sheet is not None:

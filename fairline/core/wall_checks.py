@@ -148,7 +148,9 @@ def _hole(
                 because="The studs are not found yet.",
                 do_next="Find the studs: enter the first and their spacing, or each one.",
             )
-            checks.append(Check(id=f"{zone}_hole_stud", label="Hole to the nearest stud", call=wait))
+            checks.append(
+                Check(id=f"{zone}_hole_stud", label="Hole to the nearest stud", call=wait)
+            )
         if m.hole_service_m is not None:
             near = against(f"{zone}_hole_service", "Hole to the nearest pipe or wire",
                            m.hole_service_m, rules.limit("hole_service"), "small", "min",
@@ -274,7 +276,9 @@ def _hole_size(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
     if place.hole_m is None or size is None:
         return [against(key, "Hole", place.hole_m, size, "small", "min", "")]
     off = place.hole_m - size.value
-    text = f"The hole is {both(place.hole_m, 'small')}, the sheet wants {both(size.value, 'small')}."
+    text = (
+        f"The hole is {both(place.hole_m, 'small')}, the sheet wants {both(size.value, 'small')}."
+    )
     if abs(off) <= HOLE_TOLERANCE_M:
         call = Call(verdict=Verdict.HOLDS, because=text)
     elif off < 0:

@@ -1,12 +1,12 @@
-"""Five single-zone jobs at Kestrel Yard, each at another stage."""
+"""The jobs at Kestrel Yard, each at another stage: five of a single zone, one of three."""
 
 import random
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
 from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
 from fairline.core.charge import Release, Weighing
 from fairline.core.commission import Running
+from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.evacuate import EvacuateEntry
 from fairline.core.flare import PLACES, JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
@@ -15,9 +15,20 @@ from fairline.core.mount import MountEntry
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run, RunKind
 from fairline.core.route import Direction, Leg, RouteEntry
-from fairline.core.sheet import Sheet
-from fairline.core.survey import Room, SurveyEntry
-from fairline.demo.sheets import BTU_H, OSMUND_26, PELLOW_35
+from fairline.core.sheet import Head, Outdoor
+from fairline.core.survey import Room, SurveyEntry, WantedHead
+from fairline.core.unboxing import Box
+from fairline.demo import places
+from fairline.demo.sheets import (
+    BTU_H,
+    OSMUND_26,
+    OSMUND_80,
+    OSMUND_C35,
+    OSMUND_F26,
+    OSMUND_H26,
+    PELLOW_35,
+    PELLOW_W35,
+)
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 
 FOOT, INCH, POUND = 0.3048, 0.0254, 0.45359237
@@ -27,7 +38,7 @@ IDA, TOMAS = "Ida Marsh", "Tomas Reed"  # invented
 
 def demo_jobs() -> list[Job]:
     """The oldest first: the board shows the newest on top."""
-    return [bindery(), luthier(), darkroom(), letterpress(), cafe()]
+    return [bindery(), luthier(), darkroom(), letterpress(), cafe(), gallery()]
 
 
 def head(name: str, bay: str) -> JobHead:
@@ -40,34 +51,39 @@ def head(name: str, bay: str) -> JobHead:
     )
 
 
-def survey(room: str, load_btu_h: float, sheet: Sheet, boxes: bool = True) -> SurveyEntry:
-    more: dict[str, Any] = {}
-    if boxes:
-        more = {
-            "damage": "none",
-            "parts_seen": sheet.parts_list(),
-            "codes_belong": "yes",
-            "hiss": "heard",
-            "outdoor_serial": f"K{len(room) * 7919}",
-            "head_serial": f"H{len(room) * 6271}",
-        }
+def survey(room: str, load_btu_h: float, outdoor: Outdoor, indoor: Head) -> SurveyEntry:
+    """One room, one head, all of it surveyed and unboxed."""
     return SurveyEntry(
-        rooms=(Room(name=room, area_m2=34.0, load_w=load_btu_h * BTU_H),),
-        outdoor_place="Yard side, below the window",
-        surveyed_by=IDA,
-        **more,
+        rooms=(Room(name=room, area_m2=34.0, ceiling_m=2.75, exposure="south",
+                    load_w=load_btu_h * BTU_H),),
+        heads=(WantedHead(zone="A", room=room, sheet=indoor.name),),
+        outdoor=outdoor.name, outdoor_place="Yard side, below the window", wall="frame",
+        frost="yes", flood_m=0.3, hazards_seen=("services", "height"), surveyed_by=IDA,
+        boxes={
+            "outdoor": Box(serial=f"K{len(room) * 7919}", damage="none", codes_belong="yes",
+                           parts_seen=outdoor.parts_list()),
+            "A": Box(serial=f"H{len(room) * 6271}", damage="none", codes_belong="yes",
+                     hiss="heard", parts_seen=indoor.parts_list()),
+        },
+    )  # fmt: skip
+
+
+def planned(outdoor: Outdoor, *heads: Head) -> Equipment:
+    return Equipment(
+        outdoor=PlannedOutdoor(sheet=outdoor),
+        heads=tuple(PlannedHead(zone=z, sheet=h) for z, h in zip("ABC", heads, strict=False)),
     )
 
 
-def mount(sheet: Sheet) -> MountEntry:
-    return MountEntry(
-        head_left_m=14 * INCH, head_right_m=20 * INCH, head_ceiling_m=5 * INCH,
-        head_height_m=7.2 * FOOT, plate=sheet.head.plate_pitch or "level",
-        hole_m=sheet.head.hole_m, hole_fall_m=0.6 * INCH, wall_m=13 * INCH, hole_clear="yes",
-        drain_low="yes", support="bracket", outdoor_behind_m=7 * INCH, outdoor_left_m=12 * INCH,
-        outdoor_right_m=26 * INCH, outdoor_front_m=60 * INCH, outdoor_level="yes",
-        outdoor_anchored="yes",
-    )  # fmt: skip
+def one_zone(
+    room: str, load_btu_h: float, outdoor: Outdoor, indoor: Head, mount: MountEntry | None = None
+) -> dict[str, Any]:
+    """What a single-zone job is planned with, surveyed and mounted."""
+    return {
+        "equipment": planned(outdoor, indoor),
+        "survey": survey(room, load_btu_h, outdoor, indoor),
+        "mount": mount or places.mount(indoor),
+    }
 
 
 def run_of(*legs: tuple[Direction, float]) -> RouteEntry:
@@ -163,7 +179,7 @@ def bindery() -> Job:
     run = run_of(("up", 7), ("right", 13), ("up", 4), ("in", 1.2), ("right", 3.5), ("up", 1.5))
     return Job(
         uid="kestrel-bindery-0001", created_at=DAY_ONE, head=head("Bindery", "bay 4"),
-        sheet=OSMUND_26, survey=survey("Bindery", 8200, OSMUND_26), mount=mount(OSMUND_26),
+        **one_zone("Bindery", 8200, OSMUND_26, OSMUND_H26),
         route=run, flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
         pressure_test=TestEntry(altitude_m=210.0),
         evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, core_out=True, gauge_far=True),
@@ -194,7 +210,7 @@ def luthier() -> Job:
     day = DAY_ONE + timedelta(days=6)
     return Job(
         uid="kestrel-luthier-0002", created_at=day, head=head("Luthier", "bay 7, gallery"),
-        sheet=PELLOW_35, survey=survey("Luthier", 10_400, PELLOW_35), mount=mount(PELLOW_35),
+        **one_zone("Luthier", 10_400, PELLOW_35, PELLOW_W35),
         route=run_of(("up", 11), ("left", 9), ("in", 1.3), ("left", 4)),
         flare=WrenchEntry(wrench_m=0.25),
         records=tuple(_pellow_joints(day + timedelta(hours=5))),
@@ -214,7 +230,7 @@ def darkroom() -> Job:
     day = DAY_ONE + timedelta(days=13)
     return Job(
         uid="kestrel-darkroom-0003", created_at=day, head=head("Darkroom", "bay 5, cellar"),
-        sheet=OSMUND_26, survey=survey("Darkroom", 7600, OSMUND_26), mount=mount(OSMUND_26),
+        **one_zone("Darkroom", 7600, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 9), ("left", 16), ("down", 3), ("in", 1.2), ("left", 6)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         evacuate=EvacuateEntry(ambient_c=15.0, core_out=True, gauge_far=True,
@@ -233,8 +249,7 @@ def letterpress() -> Job:
     felt = JointRecord(place="liquid_head", look="good", how="by feel", by=TOMAS, at=day)
     return Job(
         uid="kestrel-letterpress-0004", created_at=day,
-        head=head("Letterpress room", "bay 2, tram pit"), sheet=OSMUND_26,
-        survey=survey("Letterpress room", 8800, OSMUND_26), mount=mount(OSMUND_26),
+        head=head("Letterpress room", "bay 2, tram pit"), **one_zone("Letterpress room", 8800, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 6), ("right", 8), ("in", 1.1), ("up", 2)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         records=(felt, *joints(day + timedelta(hours=2))),
@@ -245,17 +260,40 @@ def letterpress() -> Job:
 def cafe() -> Job:
     """Surveyed, and the head is set too close to the ceiling."""
     day = DAY_ONE + timedelta(days=27)
-    wall = mount(PELLOW_35).model_copy(
-        update={
-            "head_ceiling_m": 2.5 * INCH,
-            "support": None,
-            "outdoor_level": None,
-            "outdoor_anchored": None,
-        }
-    )
+    wall = places.mount(PELLOW_W35, x_m=2.2, y_m=2.42)
     return Job(
         uid="kestrel-cafe-0005", created_at=day, head=head("Café", "ticket hall"),
-        sheet=PELLOW_35, survey=survey("Café", 11_200, PELLOW_35), mount=wall,
+        **one_zone("Café", 11_200, PELLOW_35, PELLOW_W35, wall),
         route=RouteEntry(valve_height_m=0.4, legs=(Leg(direction="up", length_m=2.6),
                                                    Leg(direction="right", length_m=3.8))),
+    )  # fmt: skip
+
+
+def gallery() -> Job:
+    """Three heads now and one later on one outdoor unit; surveyed, and half set out."""
+    day = DAY_ONE + timedelta(days=34)
+    rooms = (
+        Room(name="Print gallery", area_m2=41.0, ceiling_m=2.75, exposure="south",
+             load_w=8400 * BTU_H),
+        Room(name="Frame store", area_m2=19.0, ceiling_m=2.6, exposure="north",
+             load_w=7000 * BTU_H),
+        Room(name="Reading room", area_m2=21.0, ceiling_m=2.8, exposure="west",
+             load_w=10_200 * BTU_H),
+        Room(name="Loft", area_m2=16.0, ceiling_m=2.4, exposure="roof", load_w=6200 * BTU_H),
+    )  # fmt: skip
+    return Job(
+        uid="kestrel-gallery-0006", created_at=day, head=head("Gallery", "bay 9, three rooms"),
+        equipment=planned(OSMUND_80, OSMUND_H26, OSMUND_F26, OSMUND_C35),
+        survey=SurveyEntry(
+            rooms=rooms,
+            heads=(
+                WantedHead(zone="A", room="Print gallery", sheet=OSMUND_H26.name),
+                WantedHead(zone="B", room="Frame store", form="console", sheet=OSMUND_F26.name),
+                WantedHead(zone="C", room="Reading room", form="cassette", sheet=OSMUND_C35.name),
+                WantedHead(zone="D", room="Loft", when="later"),
+            ),
+            outdoor=OSMUND_80.name, outdoor_place="Yard, between casement and vent", wall="mixed",
+            frost="yes", snow_m=0.3, hazards_seen=("services",), surveyed_by=IDA,
+        ),
+        mount=places.gallery_mount(OSMUND_H26, OSMUND_F26),
     )  # fmt: skip

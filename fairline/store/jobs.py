@@ -12,8 +12,8 @@ from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.job import ENTRIES, Job, JobHead
 from fairline.core.readings import Reading, Run, RunKind
-from fairline.core.survey import SurveyEntry
 from fairline.core.sheet import Head, Outdoor
+from fairline.core.survey import SurveyEntry
 from fairline.store import shelf
 from fairline.store.document import NotFoundError, dump, now
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow

@@ -251,5 +251,3 @@ def differences(old: Sheet, new: Sheet) -> tuple[str, ...]:
         words = "changed" if before == after == "changed" else f"{before} → {after}"
         found.append(f"{label.replace('_', ' ')}: {words}")
     return tuple(found)
-
-

@@ -16,7 +16,7 @@ from starlette.staticfiles import StaticFiles
 from fairline.core.problem import problem
 from fairline.settings import Settings
 from fairline.store.database import open_database
-from fairline.store.jobs import NotFoundError
+from fairline.store.document import NotFoundError
 from fairline.web import (
     api,
     board,
@@ -30,6 +30,7 @@ from fairline.web import (
     pressure_test,
     route,
     runs,
+    sheets,
     shelf,
     stage,
     survey,
@@ -37,12 +38,12 @@ from fairline.web import (
 from fairline.web.bench import Bench
 from fairline.web.pages import page
 from fairline.web.security import BodyTooLargeError, Guard
-from fairline.web.visit import JudgedCache, Visit
+from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
-WITHOUT_ROUTER = (mount, route, pressure_test)  # imported for the views they register
-ROUTERS = (api, board, shelf, practice, survey, flare, runs, evacuate, charge, commission,
-           hand_over, stage)  # fmt: skip
+WITHOUT_ROUTER = (route, pressure_test)  # imported for the views they register
+ROUTERS = (api, board, sheets, shelf, practice, survey, mount, flare, runs, evacuate, charge,
+           commission, hand_over, stage)  # fmt: skip
 
 
 class KeptStatic(StaticFiles):
@@ -74,6 +75,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.database = open_database(settings.database_url)
     app.state.judged = JudgedCache()
+    app.state.shelf = ShelfCache()
     app.state.bench = Bench(app.state.database.session)
     app.state.closing = threading.Event()
     app.mount("/static", KeptStatic(directory=STATIC), name="static")

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from fairline.core.readings import Reading
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 from fairline.store import jobs
+from fairline.store.document import NotFoundError
 from fairline.store.sqlite import begin_write
 
 READING_EVERY_S = 1.0  # of the simulated time
@@ -96,7 +97,7 @@ class GaugeOnJob:
                 begin_write(session)
                 jobs.append_readings(session, self.job_id, run_uid, readings)
                 session.commit()
-        except jobs.NotFoundError:
+        except NotFoundError:
             return False
         return True
 

@@ -29,7 +29,6 @@ def board(visit: AVisit) -> HTMLResponse:
 def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
     context = {
         "form": form,
-        "shelf": house.shelf(visit.session),
         "import_error": None,
         "exists": None,
         **more,
@@ -41,20 +40,17 @@ def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLR
 def new_job(visit: AVisit) -> HTMLResponse:
     company = house.company(visit.session)
     head = JobHead(name="new", company=company.name, company_phone=company.phone)
-    return _new_page(visit, Form(flat(head, visit.system) | {"name": "", "sheet_id": ""}))
+    return _new_page(visit, Form(flat(head, visit.system) | {"name": ""}))
 
 
 @router.post("/jobs/new")
 def create_job(data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    chosen = fields.pop("sheet_id", "")
     head, form = read(JobHead, fields, visit.system)
-    form.values["sheet_id"] = chosen
     if head is None:
         return _new_page(visit, form, status=422)
     with visit.change() as session:
-        sheet = house.chosen(session, chosen)
-        job_id = jobs.create(session, head, sheet)
+        job_id = jobs.create(session, head)
         company = house.company(session)
         if head.company and not company.name:
             house.set_company(session, house.Company(name=head.company, phone=head.company_phone))
@@ -66,7 +62,7 @@ def import_job(data: AForm, visit: AVisit) -> Response:
     """A job file as a new job; one that is here already only as a copy."""
     file = data.get("file")
     content = b"" if file is None or isinstance(file, str) else file.file.read()
-    blank = Form({"sheet_id": ""})
+    blank = Form({})
     if not content.strip():
         return _new_page(visit, blank, 422, import_error="Choose a job file: this one is empty.")
     try:

@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from fairline.core import charge, route
 from fairline.store import jobs
+from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -26,7 +27,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "weighed_kg": charge.weighed_kg(job.weighings),
         "short_line": charge.short_line(job.charge, rules),
         "blocked": charge.blocked_by(judged.stages),
-        "valve_order": rules.practice.school("valve_order"),
+        "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
     }
 
@@ -35,7 +36,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(
-        charge.Weighing, fields, visit.system, extra={"kind": "weighing", "at": jobs.now()}
+        charge.Weighing, fields, visit.system, extra={"kind": "weighing", "at": now()}
     )
     if record is None:
         if form.whole:
@@ -53,7 +54,7 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     extra = {
         "kind": "release",
-        "at": jobs.now(),
+        "at": now(),
         "full_open": "full_open" in fields,
         "caps_on": "caps_on" in fields,
     }

@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from fairline.core import commission
 from fairline.store import jobs
+from fairline.store.document import now
 from fairline.web.forms import posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -37,7 +38,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(
-        commission.Running, fields, visit.system, extra={"kind": "running", "at": jobs.now()}
+        commission.Running, fields, visit.system, extra={"kind": "running", "at": now()}
     )
     if record is None:
         if whole := form.whole:

@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from fairline.core import evacuate
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
+from fairline.store.document import NotFoundError
 from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
@@ -117,7 +118,7 @@ async def live(job_id: JobId, request: Request, visit: AVisit) -> Response:
         while not await request.is_disconnected() and not request.app.state.closing.is_set():
             try:
                 revision = await run_in_threadpool(current)
-            except jobs.NotFoundError:
+            except NotFoundError:
                 return
             if revision != sent:
                 sent = revision

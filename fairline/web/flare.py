@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from fairline.core import flare
 from fairline.core.quantities import parse
 from fairline.store import jobs
+from fairline.store.document import now
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
@@ -33,7 +34,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
     fields = posted(data)
     judged = visit.judged(job_id)
-    extra: dict[str, Any] = {"at": jobs.now(), "kind": "joint"}
+    extra: dict[str, Any] = {"at": now(), "kind": "joint"}
     try:
         if fields.get("how") != "by feel" and fields.get("wrench_nm"):
             read_nm = parse(fields["wrench_nm"], "torque", visit.system)

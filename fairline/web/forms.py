@@ -49,6 +49,12 @@ def flat(model: BaseModel, system: System, prefix: str = "") -> dict[str, Any]:
         value, key = getattr(model, name), f"{prefix}{name}"
         if isinstance(value, BaseModel):
             fields |= flat(value, system, f"{key}.")
+        elif isinstance(value, dict):
+            for part, item in value.items():
+                inside = isinstance(item, BaseModel)
+                fields |= (
+                    flat(item, system, f"{key}.{part}.") if inside else {f"{key}.{part}": item}
+                )
         elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
             for i, item in enumerate(value):
                 fields |= flat(item, system, f"{key}.{i}.")
@@ -146,6 +152,9 @@ def _kept(model: BaseModel, system: System, prefix: str = "") -> dict[str, tuple
         value, key = getattr(model, name), f"{prefix}{name}"
         if isinstance(value, BaseModel):
             kept |= _kept(value, system, f"{key}.")
+        elif isinstance(value, dict):
+            for part, item in value.items():
+                kept |= _kept(item, system, f"{key}.{part}.") if isinstance(item, BaseModel) else {}
         elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
             for i, item in enumerate(value):
                 kept |= _kept(item, system, f"{key}.{i}.")

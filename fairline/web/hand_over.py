@@ -7,8 +7,11 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core import commission, flare
+from fairline.core.call import Check
 from fairline.core.hand_over import TASKS
 from fairline.core.label import unit_label
+from fairline.core.schools import TOPICS
+from fairline.core.unboxing import OUTDOOR
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -30,6 +33,9 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
     answers = [(r, commission.answer(r, rules)) for r in job.runnings]
     return {
         **job_context(judged, "hand-over"),
+        "units": units(judged),
+        "places": placed(judged),
+        "topics": TOPICS,
         "label": unit_label(judged.job, judged.rules),
         "joints": flare.joints(job.flare, job.joints, rules),
         "looks": flare.LOOKS,
@@ -37,6 +43,30 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "mode_words": commission.MODE_WORDS,
         "tasks": TASKS,
     }
+
+
+def units(judged: Judged) -> list[str]:
+    """Every unit of the job with its sheet, version and serial number, a line each."""
+    equipment, survey = judged.job.equipment, judged.job.survey
+    found = []
+    if equipment.outdoor:
+        sheet, serial = equipment.outdoor.sheet, survey.box(OUTDOOR).serial
+        found.append(
+            f"{sheet.name} · {sheet.refrigerant}{' · serial ' + serial if serial else ''} · sheet "
+            f"version {equipment.outdoor.version}"
+        )
+    for head in equipment.heads:
+        serial = survey.box(head.zone).serial
+        found.append(
+            f"{head.zone}: {head.sheet.name}{' · serial ' + serial if serial else ''} · sheet "
+            f"version {head.version}"
+        )
+    return found
+
+
+def placed(judged: Judged) -> list[Check]:
+    """What was decided where, with its limit: every check of Mount that carries one."""
+    return [c for c in judged.stages["mount"].checks if c.limit is not None]
 
 
 def file_name(judged: Judged, ending: str) -> str:

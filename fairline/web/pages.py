@@ -9,9 +9,12 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from fairline.core.call import Check, StageCall, Verdict
-from fairline.core.entry import Entry, kind_of
+from fairline.core.check import plural
+from fairline.core.limit_list import LABEL_KINDS
 from fairline.core.line import STAGES
 from fairline.core.quantities import duration, preferring, show
+from fairline.core.sheet.head import FORMS
+from fairline.core.sheet.outdoor import SYSTEMS
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
@@ -42,13 +45,12 @@ UNIT_KINDS = {  # how a stage's SI values are read
     "1": "fraction",
 }
 STAGE_KINDS = {"evacuate": {"Pa": "vacuum"}, "mount": {"m": "small"}}
-LIMIT_KINDS = {"least height of the head": "length", "most height of the head": "length"}
 
 
 def kind_for(unit: str | None, stage: str, limit: str = "") -> str:
     """The kind of quantity behind a unit on a stage; empty for a plain number."""
-    if limit in LIMIT_KINDS:
-        return LIMIT_KINDS[limit]
+    if limit in LABEL_KINDS:
+        return LABEL_KINDS[limit]
     return STAGE_KINDS.get(stage, {}).get(unit or "", UNIT_KINDS.get(unit or "", ""))
 
 
@@ -60,7 +62,7 @@ def quantity(value: float, kind: str, system: System) -> str:
 
 
 def stage_kind(check: Check, stage: str) -> str:
-    return kind_for(check.unit, stage, check.limit.limit if check.limit else "")
+    return check.kind or kind_for(check.unit, stage, check.limit.limit if check.limit else "")
 
 
 def plate_check(call: StageCall) -> Check | None:
@@ -68,6 +70,14 @@ def plate_check(call: StageCall) -> Check | None:
     drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
     deciding = [c for c in drawn if c.call.verdict is call.call.verdict]
     return next(iter(deciding or drawn), None)
+
+
+def place_of(check: str, stage: str, job_id: int, parts: dict[str, str]) -> str:
+    """Where on the pages a check can be mended: an anchor, on the part of Mount it belongs to."""
+    if stage != "mount":
+        return f"#at-{check}"
+    zone = check[0] if check[1:2] == "_" else ""
+    return f"/jobs/{job_id}/mount?part={parts.get(zone, 'outdoor')}#at-{check}"
 
 
 def moment(at: datetime) -> str:
@@ -81,12 +91,6 @@ def hms(seconds: float) -> str:
     hours, rest = divmod(whole, 3600)
     minutes, left = divmod(rest, 60)
     return f"{hours}:{minutes:02}:{left:02}" if hours else f"{minutes}:{left:02}"
-
-
-def sheet_kind(models: dict[str, type[Entry]], field: str) -> str | None:
-    """The kind of quantity of a sheet's field (``outdoor.max_length_m``)."""
-    part, _, name = field.partition(".")
-    return kind_of(models[part], name) if part in models else None
 
 
 def environment() -> Environment:
@@ -111,10 +115,14 @@ def environment() -> Environment:
         plate_check=plate_check,
         Form=Form,
         hms=hms,
-        sheet_kind=sheet_kind,
+        place_of=place_of,
+        SYSTEMS=SYSTEMS,
+        FORMS=FORMS,
     )
     env.filters["say"] = preferring
     env.filters["moment"] = moment
+    env.filters["named"] = lambda topic: (topic.name, topic.label)
+    env.filters["twice"] = lambda value: (value, value)
     return env
 
 
@@ -166,4 +174,19 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
         "stage_call": judged.stages[stage],
         "title": STAGES[stage],
         "next_stage": after(stage),
+        "system_words": system_words(judged),
+        "mount_parts": mount_parts(judged),
     }
+
+
+def mount_parts(judged: Judged) -> dict[str, str]:
+    """The part of Mount each zone's head is on: its wall, or its ceiling."""
+    heads = judged.job.equipment.heads
+    return {h.zone: f"{'walls' if h.sheet.on_wall else 'ceilings'}.{h.zone}" for h in heads}
+
+
+def system_words(judged: Judged) -> str:
+    """``single zone``, ``multi-zone, home runs, 3 heads``: what is being built."""
+    outdoor, count = judged.rules.outdoor, len(judged.job.survey.now)
+    kind = SYSTEMS[outdoor.system].lower() if outdoor else "single zone"
+    return f"{kind}, {plural(count, 'head')}" if count > 1 else kind

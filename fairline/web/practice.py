@@ -1,4 +1,4 @@
-"""The house-practice page: schools, own limits, local code entries."""
+"""Practice pages: the house's schools, own limits and local code entries; how a job differs."""
 
 from typing import Any
 
@@ -6,20 +6,26 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
-from fairline.core.practice import LIMITS, SCHOOL_LABELS, SCHOOLS, CodeEntry, Practice
+from fairline.core.limit_list import LIMITS
+from fairline.core.line import STAGES
+from fairline.core.practice import CodeEntry, Departure, Practice
 from fairline.core.problem import sentence
 from fairline.core.quantities import parse, typed
-from fairline.store import house
-from fairline.web.forms import Form, posted
-from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, Visit
+from fairline.core.schools import TOPICS
+from fairline.store import house, jobs
+from fairline.store.document import now
+from fairline.web.forms import Form, posted, read
+from fairline.web.pages import job_context, page
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
+STAGE_WORDS = {**STAGES, "wire": "Wire"}
+
 
 def _shown(practice: Practice, visit: Visit) -> dict[str, Any]:
-    """The practice as form fields: ``house.NAME``, ``code.NAME``, ``source.NAME``."""
-    values: dict[str, Any] = {topic: getattr(practice, topic) for topic in SCHOOLS}
+    """The practice as form fields: the topics, ``house.NAME``, ``code.NAME``, ``source.NAME``."""
+    values: dict[str, Any] = {topic: practice.school(topic).name for topic in TOPICS}
     for name, d in LIMITS.items():
         own, entry = practice.house.get(name), practice.code.get(name)
         values[f"house.{name}"] = "" if own is None else _typed(own, d.kind, visit)
@@ -38,8 +44,8 @@ def _practice_page(visit: Visit, form: Form, status: int = 200) -> HTMLResponse:
         visit,
         status=status,
         form=form,
-        schools=SCHOOLS,
-        labels=SCHOOL_LABELS,
+        topics=TOPICS,
+        stage_words=STAGE_WORDS,
         limits=LIMITS,
     )
 
@@ -68,7 +74,7 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
                 if text == shown[key]:
                     value = before.house[name] if part == "house" else before.code[name].value
                 else:
-                    typed_value = parse(text, d.kind, visit.system) if d.kind else _whole(text)
+                    typed_value = parse(text, d.kind, visit.system) if d.kind else _number(text)
                     value = d.check(typed_value)
             except ValueError as error:
                 errors[key] = str(error)
@@ -81,21 +87,55 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
                     errors[f"source.{name}"] = "name the code and its paragraph"
                 else:
                     code[name] = CodeEntry(value=value, source=source[:200])
+    schools = {topic: str(fields.get(topic, before.school(topic).name)) for topic in TOPICS}
+    chosen = {t: s for t, s in schools.items() if s != TOPICS[t].default}
+    practice = None
     try:
-        practice = Practice.model_validate(
-            {topic: fields.get(topic, getattr(before, topic)) for topic in SCHOOLS}
-            | {"house": own, "code": code}
-        )
+        practice = Practice(schools=chosen, house=own, code=code)
     except ValidationError as error:
-        errors |= {str(e["loc"][0]): sentence(e) for e in error.errors()}
-    if errors:
+        for e in error.errors():
+            wrong = [t for t in chosen if chosen[t] not in [s.name for s in TOPICS[t].schools]]
+            errors |= {t: sentence(e) for t in wrong} or {str(e["loc"][0]): sentence(e)}
+    if errors or practice is None:
         return _practice_page(visit, Form(fields, errors), 422)
     with visit.change() as session:
         house.set_practice(session, practice)
     return RedirectResponse("/practice", 303)
 
 
-def _whole(text: str) -> float:
-    if not text.isdecimal():
-        raise ValueError("type a whole number")
-    return float(text)
+def _number(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError as error:
+        raise ValueError("type a number") from error
+
+
+@router.get("/jobs/{job_id}/practice")
+def open_job_practice(job_id: JobId, visit: AVisit) -> HTMLResponse:
+    return _job_page(visit, visit.judged(job_id), Form({"by": visit.person}))
+
+
+def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HTMLResponse:
+    return page(
+        "practice/job.html",
+        visit,
+        status=status,
+        form=form,
+        topics=TOPICS,
+        stage_words=STAGE_WORDS,
+        practice=judged.rules.practice,
+        departures=judged.rules.departures,
+        history=judged.job.departures,
+        **job_context(judged, judged.at),
+    )
+
+
+@router.post("/jobs/{job_id}/practice")
+def depart(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """This job follows another school than the house, with its reason; appended for good."""
+    record, form = read(Departure, posted(data), visit.system, extra={"at": now()})
+    if record is None:
+        return _job_page(visit, visit.judged(job_id), form, 422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/practice", record.by)

@@ -17,6 +17,7 @@ from fairline.web.pages import (
     kind_for,
     moment,
     quantity,
+    stage_kind,
 )
 
 FONTS = Path(__file__).parent / "static" / "fonts"
@@ -49,7 +50,7 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
     job = context["job"]
     pdf = RecordPdf(job.head.name)
     pdf.add_page()
-    _heading(pdf, job)
+    _heading(pdf, job, context["units"])
     _section(
         pdf,
         "Calls",
@@ -62,6 +63,18 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
             )
             for name, title in STAGES.items()
         ],
+    )
+    _section(
+        pdf,
+        "Places",
+        [("What", 46), ("Measured", 22), ("Limit", 30), ("Says", 58), ("", 14)],
+        _place_rows(context, system),
+    )
+    _section(
+        pdf,
+        "Where this job differs from house practice",
+        [("When", 30), ("What", 110), ("By", 24)],
+        _departure_rows(context),
     )
     _section(pdf, "Run and charge", [("What", 40), ("Value", 100)], _label_rows(context, system))
     _section(
@@ -133,22 +146,14 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
     return bytes(pdf.output())
 
 
-def _heading(pdf: RecordPdf, job: Any) -> None:
+def _heading(pdf: RecordPdf, job: Any, units: Sequence[str]) -> None:
     pdf.set_font("body", "B", 22)
     pdf.multi_cell(0, 9, job.head.name, new_x="LMARGIN", new_y="NEXT")
     pdf.set_font("body", "", 10)
     lines = [
         " · ".join(p for p in (job.head.site, job.head.customer) if p),
         " · ".join(p for p in (job.head.company, job.head.company_phone) if p),
-        f"{job.sheet.name} · {job.sheet.outdoor.refrigerant}" if job.sheet else "",
-        " · ".join(
-            f"{what} serial {serial}"
-            for what, serial in (
-                ("outdoor", job.survey.outdoor_serial),
-                ("head", job.survey.head_serial),
-            )
-            if serial
-        ),
+        *units,
     ]
     for line in lines:
         if line:
@@ -177,6 +182,33 @@ def _section(pdf: RecordPdf, title: str, columns: list[tuple[str, int]], rows: R
             table.row(heads)
         for row in rows:
             table.row(row)
+
+
+def _place_rows(context: dict[str, Any], system: System) -> Rows:
+    rows = []
+    for c in context["places"]:
+        kind = stage_kind(c, "mount")
+        zone = f", {c.id[0]}" if c.id[1:2] == "_" else ""
+        bound = "at least" if c.bound == "min" else "at most"
+        rows.append(
+            (
+                c.label + zone,
+                "–" if c.value is None else quantity(c.value, kind, system),
+                f"{bound} {quantity(c.limit.value, kind, system)}",
+                f"{AUTHORITY_WORDS[c.limit.authority]}: {c.limit.source}",
+                VERDICT_WORDS[c.call.verdict],
+            )
+        )
+    return rows
+
+
+def _departure_rows(context: dict[str, Any]) -> Rows:
+    rows = []
+    for r in context["job"].departures:
+        topic = context["topics"][r.topic]
+        school = topic.school(r.school).label if r.school else "the house again"
+        rows.append((moment(r.at), f"{topic.label}: {school}. {r.reason}", r.by))
+    return rows
 
 
 def _label_rows(context: dict[str, Any], system: System) -> Rows:

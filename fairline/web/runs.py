@@ -10,6 +10,7 @@ from starlette.datastructures import FormData
 from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa
 from fairline.core.readings import Reading, Run, RunKind
 from fairline.store import jobs, readings_csv
+from fairline.store.document import NotFoundError, now
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -51,7 +52,7 @@ def typed_reading(
         return None, form
     after = entry.after_s
     if after is None:
-        after = max(0.0, (jobs.now() - started_at).total_seconds())
+        after = max(0.0, (now() - started_at).total_seconds())
     values = {
         "instrument": BY_HAND,
         "seq": 0,
@@ -82,7 +83,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
     run = open_run(judged, kind)
-    started_at = run.started_at if run else jobs.now()
+    started_at = run.started_at if run else now()
     reading, form = typed_reading(visit, kind, started_at, posted(data))
     if reading is None:
         return stage_page(visit, judged, stage, record_form=form, status=422)
@@ -120,7 +121,7 @@ def _content(data: FormData) -> bytes:
 def download(job_id: JobId, uid: str, visit: AVisit) -> Response:
     run = next((r for r in visit.judged(job_id).job.runs if r.uid == uid), None)
     if run is None:
-        raise jobs.NotFoundError(f"there is no run {uid}")
+        raise NotFoundError(f"there is no run {uid}")
     name = f"job-{job_id}-{run.kind}-{uid}.csv"
     return Response(
         readings_csv.write(run),

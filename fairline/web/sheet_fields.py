@@ -1,81 +1,180 @@
-"""The sheet's form: its groups of fields, in the order of a data plate."""
+"""The sheets' forms: for each kind its groups of fields, in the order of a data plate."""
 
-from typing import NamedTuple
+from typing import Any, NamedTuple, get_args, get_origin
+
+from pydantic import BaseModel
+
+from fairline.core.entry import kind_of
+from fairline.core.sheet import KINDS
+from fairline.core.sheet.head import FORMS
+from fairline.core.sheet.outdoor import SYSTEMS
+
+SPARE_ROWS = 2
 
 
 class Field(NamedTuple):
-    """A field of the sheet: its path, what it is called, and how it is entered."""
+    """A field of a sheet: its name, what it is called, and how it is entered."""
 
-    path: str
+    name: str
     label: str
-    hint: str = ""
     options: tuple[tuple[str, str], ...] = ()
+    columns: tuple["Field", ...] = ()  # of a list: what one row holds
 
 
-GROUPS: tuple[tuple[str, tuple[Field, ...]], ...] = (
-    ("Names", (
-        Field("maker", "Maker"),
-        Field("outdoor.model", "Outdoor unit"),
-        Field("head.model", "Head"),
-        Field("outdoor.refrigerant", "Refrigerant",
-              options=(("R-32", "R-32"), ("R-454B", "R-454B"), ("R-410A", "R-410A"))),
-    )),
-    ("Line", (
-        Field("outdoor.liquid_od_m", "Liquid tube"),
-        Field("outdoor.gas_od_m", "Gas tube"),
-        Field("outdoor.min_length_m", "Least length"),
-        Field("outdoor.max_length_m", "Most length"),
-        Field("outdoor.max_lift_m", "Most height difference"),
-        Field("outdoor.max_bends", "Most bends"),
-    )),
-    ("Charge", (
-        Field("outdoor.factory_charge_kg", "Factory charge"),
-        Field("outdoor.included_length_m", "Covered length"),
-        Field("outdoor.rate_kg_per_m", "Rate beyond it"),
-        Field("outdoor.max_total_charge_kg", "Most total charge"),
-        Field("outdoor.short_line", "Short line",
-              options=(("", "silent"), ("leave", "leave as it is"), ("recover", "recover"))),
-    )),
-    ("Pressure test and vacuum", (
-        Field("outdoor.max_test_gauge_pa", "Most test pressure", "Never guessed: no default."),
-        Field("outdoor.test_gauge_pa", "Test pressure"),
-        Field("outdoor.test_hold_s", "Hold of the test"),
-        Field("outdoor.pull_to_pa", "Pull down to"),
-        Field("outdoor.decay_max_pa", "Decay limit"),
-        Field("outdoor.decay_hold_s", "Hold of the decay"),
-    )),
-    ("Flare torque", (
-        Field("outdoor.liquid_torque_low_nm", "Liquid, least"),
-        Field("outdoor.liquid_torque_high_nm", "Liquid, most"),
-        Field("outdoor.gas_torque_low_nm", "Gas, least"),
-        Field("outdoor.gas_torque_high_nm", "Gas, most"),
-    )),
-    ("Electrical", (
-        Field("outdoor.mca_a", "MCA", "Minimum circuit ampacity"),
-        Field("outdoor.mop_a", "MOP", "Maximum overcurrent protection"),
-        Field("outdoor.rated_current_a", "Rated current"),
-    )),
-    ("Outdoor unit", (
-        Field("outdoor.clear_behind_m", "Clear behind"),
-        Field("outdoor.clear_left_m", "Clear left"),
-        Field("outdoor.clear_right_m", "Clear right"),
-        Field("outdoor.clear_front_m", "Clear in front"),
-        Field("outdoor.weight_kg", "Weight"),
-    )),
-    ("Head", (
-        Field("head.cool_w", "Rated cooling"),
-        Field("head.heat_w", "Rated heating"),
-        Field("head.airflow_m3_s", "Airflow, high fan"),
-        Field("head.width_m", "Width"),
-        Field("head.weight_kg", "Weight"),
-        Field("head.clear_left_m", "Clear left"),
-        Field("head.clear_right_m", "Clear right"),
-        Field("head.clear_ceiling_m", "Clear above"),
-        Field("head.min_height_m", "Least height"),
-        Field("head.max_height_m", "Most height"),
-        Field("head.hole_m", "Hole"),
-        Field("head.plate_pitch", "Plate",
-              options=(("", "silent"), ("level", "dead level"),
-                       ("slight", "slight pitch to the drain"))),
-    )),
-)  # fmt: skip
+class Group(NamedTuple):
+    title: str
+    fields: tuple[Field, ...]
+
+
+REFRIGERANTS = tuple((r, r) for r in ("R-32", "R-454B", "R-410A"))
+SILENT = (("", "silent"),)
+CHOICES: dict[str, tuple[tuple[str, str], ...]] = {
+    "refrigerant": REFRIGERANTS,
+    "system": tuple(SYSTEMS.items()),
+    "form": tuple(FORMS.items()),
+    "discharge": (("side", "at the side"), ("top", "at the top")),
+    "valves": (("flare", "flared"), ("braze", "brazed")),
+    "joints": (("braze", "brazed"), ("flare", "flared")),
+    "traps": (*SILENT, ("none", "forbidden"), ("foot-and-rise", "at the foot and along the rise")),
+    "included_applies_to": (("system", "the whole system"), ("each_zone", "each zone")),
+    "short_line": (*SILENT, ("leave", "leave as it is"), ("recover", "recover")),
+    "frost_base": (*SILENT, ("open", "open base"), ("heated", "heated base")),
+    "plate_pitch": (*SILENT, ("level", "dead level"), ("slight", "slight pitch to the drain")),
+    "lettered_from": (("bottom", "the bottom"), ("top", "the top"), ("left", "the left")),
+    "evacuate_head": (*SILENT, ("yes", "yes"), ("no", "no")),
+    "way": (("back", "through the back"), ("side", "at the side")),
+}
+LABELS = {
+    "maker": "Maker", "model": "Model", "series": "Series", "edition": "Edition of the manual",
+    "cool_w": "Rated cooling", "heat_w": "Rated heating", "head_class": "Class, for charge adders",
+    "min_connected_w": "Least connected", "max_connected_w": "Most connected",
+    "min_heads": "Least heads", "max_heads": "Most heads", "ports": "Ports",
+    "letter": "Letter", "liquid_od_m": "Liquid tube", "gas_od_m": "Gas tube",
+    "min_length_m": "Least length", "max_length_m": "Most length of a zone",
+    "max_total_length_m": "Most length in all", "max_main_length_m": "Most main run",
+    "max_first_to_last_m": "First tee to last head", "max_lift_m": "Most height difference",
+    "max_lift_below_m": "With the outdoor unit below", "max_head_lift_m": "Head to head",
+    "max_bends": "Most bends", "traps": "Oil traps", "trap_every_m": "A trap every",
+    "factory_charge_kg": "Factory charge", "included_length_m": "Covered length",
+    "included_applies_to": "It covers", "rates": "Rates beyond it", "kg_per_m": "Per length",
+    "included_rate_kg_per_m": "Rate of the covered length", "head_adders": "Adders by head class",
+    "kg": "Adds", "base_adder_kg": "Adder for the system", "max_added_kg": "Most added",
+    "max_total_charge_kg": "Most in all", "short_line": "Short line",
+    "room_charges": "The sheet's room table", "area_m2": "Floor", "max_kg": "At most",
+    "test_gauge_pa": "Test pressure", "max_test_gauge_pa": "Most test pressure",
+    "test_hold_s": "Hold of the test", "pull_to_pa": "Pull down to",
+    "decay_max_pa": "Decay limit", "decay_hold_s": "Hold of the decay", "torques": "Flare torque",
+    "od_m": "Tube", "low_nm": "Least", "high_nm": "Most", "voltage_v": "Voltage",
+    "mca_a": "MCA, minimum circuit ampacity", "mop_a": "MOP, maximum overcurrent protection",
+    "rated_current_a": "Rated current", "weight_kg": "Weight", "width_m": "Width",
+    "height_m": "Height", "depth_m": "Depth", "feet_width_m": "Feet apart, across",
+    "feet_depth_m": "Feet apart, deep", "clear_behind_m": "Clear behind",
+    "clear_left_m": "Clear left", "clear_right_m": "Clear right", "clear_front_m": "Clear in front",
+    "clear_above_m": "Clear above", "clear_under_m": "Clear under", "supports": "May stand on",
+    "frost_base": "Base in frost", "refrigerant": "Refrigerant", "system": "System",
+    "discharge": "Blows out", "valves": "Valves", "form": "Form", "airflows": "Airflow by speed",
+    "speed": "Speed", "m3_s": "Air", "throw_m": "Throw", "drain_od_m": "Drain",
+    "pump_lift_m": "Pump lifts", "pump_within_m": "Lift within", "clear_ceiling_m": "Clear above",
+    "clear_below_m": "Clear below", "min_height_m": "Underside at least",
+    "max_height_m": "Underside at most", "min_ceiling_m": "Ceiling at least",
+    "max_ceiling_m": "Ceiling at most", "hole_m": "Hole", "plate_pitch": "Plate",
+    "mark_x_m": "Mark right of the centre line", "mark_y_m": "Mark above the underside",
+    "screws": "Screw holes, from the mark", "x_m": "Right", "y_m": "Up",
+    "outlets": "Outlets, from the mark", "name": "Name", "way": "Leaves",
+    "opening_width_m": "Opening, wide", "opening_length_m": "Opening, long",
+    "hanger_width_m": "Hangers apart, wide", "hanger_length_m": "Hangers apart, long",
+    "min_void_m": "Void above the ceiling", "hatch_m": "Service hatch",
+    "main_liquid_od_m": "Main, liquid", "main_gas_od_m": "Main, gas",
+    "lettered_from": "Ports lettered from", "max_branch_length_m": "Most length of a branch",
+    "max_branch_total_m": "Most branches in all", "adder_kg": "Charge it adds",
+    "clear_service_m": "Clear for service", "liquid_in_m": "Liquid in",
+    "liquid_on_m": "Liquid on", "liquid_off_m": "Liquid off", "gas_in_m": "Gas in",
+    "gas_on_m": "Gas on", "gas_off_m": "Gas off", "joints": "Joints",
+    "straight_before_m": "Straight before it", "length_m": "Length",
+    "evacuate_head": "Head side is evacuated", "min_coil_m": "Least coil across",
+}  # fmt: skip
+
+_GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
+    "outdoor": (
+        ("Names", "maker model series edition refrigerant system discharge valves"),
+        ("What it carries", "cool_w heat_w min_connected_w max_connected_w min_heads max_heads "
+         "ports"),
+        ("Line", "min_length_m max_length_m max_total_length_m max_main_length_m "
+         "max_first_to_last_m max_lift_m max_lift_below_m max_head_lift_m max_bends traps "
+         "trap_every_m"),
+        ("Charge", "factory_charge_kg included_length_m included_applies_to short_line "
+         "included_rate_kg_per_m base_adder_kg max_added_kg max_total_charge_kg rates "
+         "head_adders room_charges"),
+        ("Pressure test and vacuum", "max_test_gauge_pa test_gauge_pa test_hold_s pull_to_pa "
+         "decay_max_pa decay_hold_s"),
+        ("Flare torque", "torques"),
+        ("Electrical", "voltage_v mca_a mop_a rated_current_a"),
+        ("Body and place", "width_m height_m depth_m weight_kg feet_width_m feet_depth_m "
+         "clear_behind_m clear_left_m clear_right_m clear_front_m clear_above_m clear_under_m "
+         "supports frost_base"),
+    ),
+    "head": (
+        ("Names", "maker model series edition refrigerant form head_class"),
+        ("Capacity and air", "cool_w heat_w throw_m airflows"),
+        ("Body and place", "width_m height_m depth_m weight_kg clear_left_m clear_right_m "
+         "clear_ceiling_m clear_below_m clear_front_m min_height_m max_height_m min_ceiling_m "
+         "max_ceiling_m"),
+        ("Plate and hole", "hole_m plate_pitch mark_x_m mark_y_m screws outlets"),
+        ("In a ceiling", "opening_width_m opening_length_m hanger_width_m hanger_length_m "
+         "min_void_m hatch_m"),
+        ("Lines and drain", "liquid_od_m gas_od_m drain_od_m pump_lift_m pump_within_m torques"),
+    ),
+    "branch-box": (
+        ("Names", "maker model series edition refrigerant"),
+        ("Ports", "main_liquid_od_m main_gas_od_m lettered_from min_heads max_heads ports"),
+        ("Line and charge", "max_branch_length_m max_branch_total_m adder_kg torques"),
+        ("Body", "width_m height_m depth_m weight_kg clear_service_m drain_od_m"),
+    ),
+    "tee": (
+        ("Names", "maker model series edition refrigerant joints"),
+        ("Tubes", "liquid_in_m liquid_on_m liquid_off_m gas_in_m gas_on_m gas_off_m "
+         "straight_before_m adder_kg"),
+    ),
+    "kit": (
+        ("Names", "maker model series edition refrigerant"),
+        ("Line set", "length_m liquid_od_m gas_od_m min_coil_m evacuate_head torques"),
+    ),
+}  # fmt: skip
+
+
+def row_model(model: type[BaseModel], name: str) -> type[BaseModel] | None:
+    """What one row of a list field is made of; None where the field is no list of rows."""
+    annotation: Any = model.model_fields[name].annotation
+    if get_origin(annotation) is tuple:
+        inner = get_args(annotation)[0]
+        if isinstance(inner, type) and issubclass(inner, BaseModel):
+            return inner
+    return None
+
+
+def _field(model: type[BaseModel], name: str) -> Field:
+    row = row_model(model, name)
+    columns = tuple(_field(row, n) for n in row.model_fields) if row else ()
+    choices = CHOICES.get(name, ())
+    if name == "refrigerant" and not model.model_fields[name].is_required():
+        choices = (*SILENT, *choices)
+    return Field(name, LABELS[name], choices, columns)
+
+
+def groups(kind: str) -> list[Group]:
+    """The form of one kind of sheet."""
+    model = KINDS[kind]
+    return [
+        Group(title, tuple(_field(model, name) for name in names.split()))
+        for title, names in _GROUPS[kind]
+    ]
+
+
+def quantity_kind(kind: str, name: str, column: str = "") -> str | None:
+    """The kind of quantity behind a field, or behind a column of its rows."""
+    model: type[BaseModel] = KINDS[kind]
+    if column:
+        found = row_model(model, name)
+        assert found is not None
+        return kind_of(found, column)
+    return kind_of(model, name)

@@ -1,37 +1,66 @@
-"""The shelf: equipment sheets, shown with what governs where a sheet is silent."""
+"""The shelf: equipment sheets of every kind, shown with what governs where a sheet is silent."""
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from fairline.core.practice import LIMITS, Rules
-from fairline.core.sheet import Head, Outdoor, Sheet
-from fairline.store import house
+from fairline.core.limit_list import LIMITS
+from fairline.core.practice import Rules
+from fairline.core.sheet import KIND_WORDS, KINDS, Sheet
+from fairline.store import house, shelf
+from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
-from fairline.web.sheet_fields import GROUPS
+from fairline.web.sheet_fields import SPARE_ROWS, groups, quantity_kind
 from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
-BLANK = {"outdoor.refrigerant": "R-32", "head.kind": "high-wall"}
+PAGE = 48
 
 
 @router.get("/shelf")
-def shelf(visit: AVisit) -> HTMLResponse:
-    return page("shelf/shelf.html", visit, shelf=house.shelf(visit.session))
+def show_shelf(
+    visit: AVisit, kind: str = "", q: str = "", at: int = 1, taken: str = ""
+) -> HTMLResponse:  # fmt: skip
+    kind = kind if kind in KINDS else ""
+    q, at = q[:100], min(max(at, 1), 10_000)
+    count = shelf.count(visit.session, kind, q)
+    return page(
+        "shelf/shelf.html",
+        visit,
+        shelf=shelf.sheets(visit.session, kind, q, PAGE, (at - 1) * PAGE),
+        kind=kind,
+        q=q,
+        at=at,
+        count=count,
+        last=max(1, -(-count // PAGE)),
+        kinds=KIND_WORDS,
+        counts={k: shelf.count(visit.session, k) for k in KINDS},
+        taken=taken[:100],
+        errors=[],
+        error_total=0,
+    )
 
 
-def _sheet_page(
+def sheet_page(
     visit: Visit,
+    kind: str,
     form: Form,
     sheet: Sheet | None,
     sheet_id: int | None,
     status: int = 200,
-    saved: bool = False,
+    old_version: int | None = None,
 ) -> HTMLResponse:
     practice, _ = house.practice(visit.session)
-    rules = Rules(sheet=sheet, practice=practice)
-    governed = {d.on_sheet: (d, rules.limit(name)) for name, d in LIMITS.items() if d.on_sheet}
+    part = kind if kind in ("outdoor", "head") else ""
+    rules = Rules(practice=practice)
+    if sheet is not None and part:
+        rules = rules.model_copy(update={part: sheet})
+    governed = {
+        d.on_sheet.split(".")[1]: (d, rules.limit(name))
+        for name, d in LIMITS.items()
+        if d.on_sheet and d.on_sheet.startswith(f"{part}.")
+    }
     return page(
         "shelf/sheet.html",
         visit,
@@ -39,39 +68,72 @@ def _sheet_page(
         form=form,
         sheet=sheet,
         sheet_id=sheet_id,
-        groups=GROUPS,
-        governed=governed,
-        saved=saved,
-        models={"outdoor": Outdoor, "head": Head},
+        kind=kind,
+        kind_words=KIND_WORDS[kind],
+        groups=groups(kind),
+        governed=governed if part else {},
+        quantity_kind=quantity_kind,
+        spare=SPARE_ROWS,
+        versions=shelf.versions(visit.session, sheet_id) if sheet_id else [],
+        old_version=old_version,
     )
 
 
-@router.get("/shelf/new")
-def new_sheet(visit: AVisit) -> HTMLResponse:
-    return _sheet_page(visit, Form(BLANK), None, None)
+@router.get("/shelf/new/{kind}")
+def new_sheet(kind: str, visit: AVisit) -> HTMLResponse:
+    if kind not in KINDS:
+        raise NotFoundError(f"there is no kind of sheet called {kind[:40]}")
+    blank = {
+        name: field.default
+        for name, field in KINDS[kind].model_fields.items()
+        if isinstance(field.default, str)
+    }
+    return sheet_page(visit, kind, Form({"refrigerant": "R-32"} | blank), None, None)
 
 
 @router.get("/shelf/{sheet_id}")
-def open_sheet(sheet_id: JobId, visit: AVisit) -> HTMLResponse:
-    shelved = house.shelved(visit.session, sheet_id)
-    return _sheet_page(visit, Form(flat(shelved.sheet, visit.system)), shelved.sheet, sheet_id)
+def open_sheet(sheet_id: JobId, visit: AVisit, version: int | None = None) -> HTMLResponse:
+    shelved = shelf.shelved(visit.session, sheet_id)
+    if version is not None and version != shelved.version:
+        shelved = shelf.version_of(visit.session, sheet_id, version)
+    else:
+        version = None
+    form = Form(flat(shelved.sheet, visit.system))
+    return sheet_page(
+        visit, shelved.sheet.kind, form, shelved.sheet, sheet_id, old_version=version
+    )  # fmt: skip
 
 
-@router.post("/shelf/new")
-def add_sheet(data: AForm, visit: AVisit) -> Response:
-    return _save(visit, data, None)
+@router.post("/shelf/new/{kind}")
+def add_sheet(kind: str, data: AForm, visit: AVisit) -> Response:
+    if kind not in KINDS:
+        raise NotFoundError(f"there is no kind of sheet called {kind[:40]}")
+    return _save(visit, data, kind, None)
 
 
 @router.post("/shelf/{sheet_id}")
 def save_sheet(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
-    return _save(visit, data, sheet_id)
+    return _save(visit, data, shelf.shelved(visit.session, sheet_id).sheet.kind, sheet_id)
 
 
-def _save(visit: Visit, data: AForm, sheet_id: int | None) -> Response:
-    before = house.shelved(visit.session, sheet_id).sheet if sheet_id else None
-    sheet, form = read(Sheet, posted(data), visit.system, before)
+def _save(visit: Visit, data: AForm, kind: str, sheet_id: int | None) -> Response:
+    held = shelf.shelved(visit.session, sheet_id) if sheet_id else None
+    before = held.sheet if held else None
+    fields = posted(data)
+    sheet, form = read(KINDS[kind], fields, visit.system, before)
     if sheet is None:
-        return _sheet_page(visit, form, before, sheet_id, status=422)
-    with visit.change() as session:
-        sheet_id = house.put_on_shelf(session, sheet, sheet_id)
+        return sheet_page(visit, kind, form, before, sheet_id, status=422)
+    version = str(data.get("_version") or "")
+    if held is not None and version and version != str(held.version):
+        form.errors[""] = (
+            f"Somebody kept version {held.version} after you opened version {version}. What you "
+            "typed is still here; open theirs in another tab and compare"
+        )
+        return sheet_page(visit, kind, form, before, sheet_id, status=409)
+    try:
+        with visit.change() as session:
+            sheet_id = shelf.put(session, sheet, sheet_id, by=visit.person)
+    except shelf.NameTakenError as taken:
+        form.errors["model"] = f"{taken}"
+        return sheet_page(visit, kind, form, before, sheet_id, status=422)
     return RedirectResponse(f"/shelf/{sheet_id}", 303)

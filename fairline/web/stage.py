@@ -1,19 +1,32 @@
 """What all stages share: opening a stage, and saving what is entered on it."""
 
+import re
 from collections.abc import Callable
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
+from fairline.core.call import Check
 from fairline.core.entry import Entry
+from fairline.core.equipment import LETTERS
 from fairline.core.job import ENTRIES
 from fairline.store import jobs
-from fairline.web.forms import Form, flat, nested, posted, read
+from fairline.store.document import NotFoundError
+from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import job_context, page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+
+class Checks(dict[str, Check]):
+    """The checks of a page by their short names; one that is not there is None."""
+
+    def __missing__(self, key: str) -> None:
+        return None
+
 
 View = Callable[[Visit, Judged], dict[str, Any]]
 VIEWS: dict[str, View] = {}
@@ -62,12 +75,39 @@ def stage_url(job_id: JobId, stage: str) -> str:
 @router.get("/jobs/{job_id}/{stage}")
 def open_stage(job_id: JobId, stage: str, visit: AVisit) -> Response:
     if stage not in VIEWS:
-        raise jobs.NotFoundError(f"a job has no stage called {stage}")
+        raise NotFoundError(f"a job has no stage called {stage}")
     return stage_page(visit, visit.judged(job_id), stage)
 
 
-def rows_changed(fields: dict[str, Any], add: str, remove: str) -> dict[str, Any]:
-    """The fields with a row added to a list (``legs``) or one taken out (``legs.2``)."""
+def _next_zone(fields: dict[str, Any]) -> str:
+    """The letter after the last one a head of the survey has."""
+    taken = [str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k)]
+    last = max((LETTERS.find(z) for z in taken), default=-1)
+    return LETTERS[min(last + 1, len(LETTERS) - 1)]
+
+
+THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
+BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
+    (r"legs", {"direction": "up", "length_m": ""}),
+    (r"rooms", {"name": "", "area_m2": "", "load_w": ""}),
+    (r"heads", {"room": "", "form": "high-wall", "when": "now", "sheet": ""}),
+    (r".*\.studs", {"x_m": ""}),
+    (r"walls\..*\.things", {"kind": "window", "y_m": "0.9 m", "height_m": "1.1 m", **THING}),
+    (r"ceilings\..*\.things", {"kind": "light", "x_m": "0.5 m", "y_m": "0.5 m",
+                               "width_m": "0.2 m", "length_m": "0.2 m"}),
+    (r"outdoor\.things", {"kind": "wall", "y_m": "0 m", "depth_m": "0.2 m", **THING}),
+)  # fmt: skip
+
+
+def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -> dict[str, Any]:
+    """The fields with a row added to a list (``legs``) or one taken out (``legs.2``).
+
+    ``put`` sets fields outright: ``walls.A.x_m=1.2 m;walls.A.y_m=2.1 m``.
+    """
+    for order in put.split(";"):
+        name, _, value = order.partition("=")
+        if name in fields:
+            fields = fields | {name: value}
     if remove and "." in remove:
         prefix, index = remove.rsplit(".", 1)
         kept: dict[str, Any] = {}
@@ -80,19 +120,35 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str) -> dict[str, Any
                 kept[f"{prefix}.{moved}.{rest}"] = value
         return kept
     if add:
-        count = len(
-            nested({k: v for k, v in fields.items() if k.startswith(f"{add}.")}).get(add, [])
-        )
-        blank = {"legs": {"direction": "up", "length_m": ""}, "rooms": {"name": "", "load_w": ""}}
-        return fields | {f"{add}.{count}.{k}": v for k, v in blank.get(add, {}).items()}
+        rows = {
+            name.removeprefix(f"{add}.").partition(".")[0]
+            for name in fields
+            if name.startswith(f"{add}.")
+        }
+        blank = next((b for pattern, b in BLANKS if re.fullmatch(pattern, add)), {})
+        if add == "heads":
+            blank = blank | {"zone": _next_zone(fields)}
+        return fields | {f"{add}.{len(rows)}.{k}": v for k, v in blank.items()}
     return fields
+
+
+def with_the_rest(fields: dict[str, Any], before: dict[str, Any], part: str) -> dict[str, Any]:
+    """The fields of one part of an entry (``walls.A``), with all other parts as they are kept."""
+    if not part:
+        return fields
+    rest = {
+        name: value
+        for name, value in before.items()
+        if name != part and not name.startswith(f"{part}.")
+    }
+    return rest | {name: v for name, v in fields.items() if name.startswith(f"{part}.")}
 
 
 @router.post("/jobs/{job_id}/{stage}")
 def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
     """Save what is entered on a stage, as a person types: all of it, or nothing."""
     if stage not in VIEWS:
-        raise jobs.NotFoundError(f"a job has no stage called {stage}")
+        raise NotFoundError(f"a job has no stage called {stage}")
     judged = visit.judged(job_id)
     edit = jobs.Editing(
         version=_whole(data.get("_version")),
@@ -100,13 +156,16 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         turn=_whole(data.get("_turn")),
         by=visit.person,
     )
-    added, removed = (str(data.get(name) or "") for name in ("_add", "_remove"))
+    added, removed, put, part = (
+        str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put", "_part")
+    )
+    before = entry_of(judged, stage)
     entry, form = read(
         ENTRIES[stage],
-        posted(data),
+        with_the_rest(posted(data), flat(before, visit.system), part),
         visit.system,
-        entry_of(judged, stage),
-        reshape=lambda fields: rows_changed(fields, added, removed),
+        before,
+        reshape=lambda fields: rows_changed(fields, added, removed, put),
     )
     held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
     if entry is None:
@@ -117,7 +176,8 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     except jobs.ConflictError as conflict:
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
     if not visit.htmx:
-        return RedirectResponse(stage_url(job_id, stage), 303)
+        shown = f"?part={quote(part)}" if part else ""
+        return RedirectResponse(stage_url(job_id, stage) + shown, 303)
     judged = visit.judged(job_id)
     return stage_page(visit, judged, stage, saved=True, editor=edit.editor)
 

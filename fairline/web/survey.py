@@ -1,28 +1,109 @@
-"""Survey pages: the site, the sheet, the rooms, the boxes."""
+"""Survey pages: the site, the rooms, the heads wanted, what can carry them, the boxes."""
 
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
-from fairline.store import house, jobs
-from fairline.web.stage import stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.core.proposal import Proposal, propose
+from fairline.core.sheet import Head
+from fairline.core.sheet.head import FORMS
+from fairline.core.survey import HAZARDS, SurveyEntry, wanted
+from fairline.core.unboxing import OUTDOOR
+from fairline.store import jobs, shelf
+from fairline.web.pages import quantity
+from fairline.web.stage import Checks, stage_view
+from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+MOST_SHOWN = 12  # proposals; the rest are counted
+MOST_HEADS = 60  # heads to choose from for one zone
 
 
 @stage_view("survey")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    checks = {c.id: c for c in judged.stages["survey"].checks}
-    return {"checks": checks, "shelf": house.shelf(visit.session)}
+    entry, equipment = judged.job.survey, judged.job.equipment
+    heads = wanted(entry, equipment)
+    proposals = propose(heads, visit.outdoors()) if heads else []
+    carrying = [p for p in proposals if not p.reasons]
+    return {
+        "checks": Checks((c.id, c) for c in judged.stages["survey"].checks),
+        "heads": heads,
+        "proposals": carrying[:MOST_SHOWN],
+        "dropped": [p for p in proposals if p.reasons][:MOST_SHOWN],
+        "carrying_count": len(carrying),
+        "dropped_count": len(proposals) - len(carrying),
+        "outdoor_names": _outdoor_names(entry, carrying, visit),
+        "head_names": {h.zone: _head_names(visit, judged, h.zone) for h in entry.heads},
+        "boxes": _boxes(judged),
+        "forms": list(FORMS.items()),
+        "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
+        "cautions": [HAZARDS[h][1] for h in entry.hazards_seen if HAZARDS[h][1]],
+        "room_names": [r.name for r in entry.rooms if r.name],
+        "newer": shelf.newer(visit.session, equipment),
+        "shelf_empty": shelf.count(visit.session) == 0,
+    }
 
 
-@router.post("/jobs/{job_id}/survey/sheet")
-def choose_sheet(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """Take a sheet from the shelf; the job keeps its own copy."""
-    chosen = str(data.get("sheet_id") or "")
+def _outdoor_names(entry: SurveyEntry, carrying: list[Proposal], visit: Visit) -> list[str]:
+    """Those that carry the heads first, then the rest of the shelf, and what is chosen."""
+    first = [p.outdoor.name for p in carrying]
+    rest = sorted(o.name for o in visit.outdoors())
+    chosen = [entry.outdoor] if entry.outdoor else []
+    return list(dict.fromkeys([*first[:MOST_HEADS], *rest[:MOST_HEADS], *chosen]))
+
+
+def _head_names(visit: Visit, judged: Judged, zone: str) -> list[tuple[str, str]]:
+    """Heads of the form wanted, those of the outdoor unit's maker and refrigerant where known."""
+    row = next(h for h in judged.job.survey.heads if h.zone == zone)
+    outdoor = judged.rules.outdoor
+    found = []
+    for head in visit.heads():
+        if head.form != row.form and head.name != row.sheet:
+            continue
+        fits = outdoor is None or (
+            head.maker == outdoor.maker and head.refrigerant in (None, outdoor.refrigerant)
+        )
+        if fits or head.name == row.sheet:
+            found.append(head)
+    load = next((h.load_w for h in wanted(judged.job.survey, judged.job.equipment)
+                 if h.zone == zone), None)  # fmt: skip
+    found.sort(key=lambda h: _distance(h, load))
+    names = [(h.name, _told(h, visit)) for h in found[:MOST_HEADS]]
+    if row.sheet and row.sheet not in dict(names):
+        names.append((row.sheet, row.sheet))
+    return names
+
+
+def _distance(head: Head, load_w: float | None) -> tuple[int, float, str]:
+    """Heads that meet the load come first, the smallest of them on top."""
+    if head.cool_w is None or load_w is None:
+        return 1, head.cool_w or 0.0, head.name
+    return (0 if head.cool_w >= load_w else 2), abs(head.cool_w - load_w), head.name
+
+
+def _told(head: Head, visit: Visit) -> str:
+    capacity = quantity(head.cool_w, "power", visit.system) if head.cool_w else "capacity unknown"
+    return f"{head.name}, {capacity}"
+
+
+def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
+    """Every unit that has a box now: its key, its name, the parts on its list."""
+    found = []
+    planned = judged.job.equipment.outdoor
+    if planned is not None:
+        found.append((OUTDOOR, f"Outdoor unit {planned.sheet.model}", planned.sheet.parts_list()))
+    for row in judged.job.survey.now:
+        head = judged.job.equipment.head(row.zone)
+        if head is not None:
+            found.append((row.zone, f"Head {row.zone}, {head.model}", head.parts_list()))
+    return found
+
+
+@router.post("/jobs/{job_id}/survey/newer")
+def take_newer(job_id: JobId, visit: AVisit) -> Response:
+    """Plan the job with the sheets as the shelf has them now."""
     with visit.change() as session:
-        sheet = house.chosen(session, chosen)
-        jobs.set_sheet(session, job_id, sheet)
+        jobs.take_newer(session, job_id)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)

@@ -17,8 +17,9 @@ from fairline.core import line
 from fairline.core.call import StageCall
 from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules
+from fairline.core.sheet import Head, Outdoor
 from fairline.core.units import System
-from fairline.store import house, jobs
+from fairline.store import house, jobs, shelf
 from fairline.store.sqlite import begin_write
 
 CACHED_JOBS = 64
@@ -62,6 +63,21 @@ class JudgedCache:
             while len(self._kept) > CACHED_JOBS:
                 self._kept.popitem(last=False)
         return judged
+
+
+class ShelfCache:
+    """Outdoor units and heads of the shelf, good for one revision of it."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, tuple[tuple[int, int], list[Any]]] = {}
+
+    def get(self, session: Session, kind: str) -> list[Any]:
+        at = shelf.revision(session)
+        held = self._kept.get(kind)
+        if held is None or held[0] != at:
+            held = (at, [s.sheet for s in shelf.sheets(session, kind)])
+            self._kept[kind] = held
+        return held[1]
 
 
 def judge(stored: jobs.Stored, practice: Practice) -> Judged:
@@ -115,6 +131,14 @@ class Visit:
     def judged(self, job_id: int) -> Judged:
         cache: JudgedCache = self.request.app.state.judged
         return cache.get(self.session, job_id)
+
+    def outdoors(self) -> list[Outdoor]:
+        cache: ShelfCache = self.request.app.state.shelf
+        return cache.get(self.session, "outdoor")
+
+    def heads(self) -> list[Head]:
+        cache: ShelfCache = self.request.app.state.shelf
+        return cache.get(self.session, "head")
 
     def onward(self, url: str, person: str = "") -> RedirectResponse:
         """On to a page after a change; who did it is remembered for the next time."""

@@ -1,5 +1,6 @@
 """A wall bracket's rail against the studs behind it."""
 
+from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field
@@ -98,7 +99,7 @@ def _best(r: BracketRailRequest) -> float | None:
     room = r.rail_m - 2 * RAIL_END_M
     studs = sorted(set(r.studs_m))
     places = []
-    for a, b in zip(studs, studs[1:], strict=False):
+    for a, b in pairwise(studs):
         if b - a <= room + 1e-9:
             least, most = b - room - RAIL_END_M, a - RAIL_END_M
             places.append(min(max(r.left_m, least), most))

@@ -1,5 +1,6 @@
 """A cassette or ducted head in its ceiling: joists, hangers, hatch, pump, and where it fits."""
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -78,7 +79,9 @@ def ceiling_position(request: CeilingPositionRequest) -> Answer[CeilingPositionR
     if result.overlaps:
         faults["overlap"] = f"The opening meets {', '.join(result.overlaps)}"
     if result.clear_m < r.clear_m - 1e-6:
-        faults["clear"] = f"{both(result.clear_m, 'small')} clear, {both(r.clear_m, 'small')} wanted"
+        faults["clear"] = (
+            f"{both(result.clear_m, 'small')} clear, {both(r.clear_m, 'small')} wanted"
+        )
     if r.fixing == "between" and result.joists_cut:
         faults["joist_cut"] = f"The opening would cut {result.joists_cut} joists"
     if result.hangers_off and not r.rails and r.fixing == "hung":
@@ -138,7 +141,7 @@ def _measured(r: CeilingPositionRequest) -> CeilingPositionResult:
     half = r.joist_width_m / 2
     cut = [j for j in r.joists_m if j + half > low + 1e-9 and j - half < high - 1e-9]
     joists = sorted(r.joists_m)
-    bays = [q - p - r.joist_width_m for p, q in zip(joists, joists[1:], strict=False)]
+    bays = [q - p - r.joist_width_m for p, q in pairwise(joists)]
     return CeilingPositionResult(
         clear_m=min(gaps),
         overlaps=tuple(overlaps),
@@ -165,9 +168,7 @@ def _nearest(r: CeilingPositionRequest) -> Place | None:
     """Solved with the joists across y; a plan with joists across x is turned for it."""
     b, c = r.body, r.clear_m
     half_w, half_l = b.width_m / 2, b.length_m / 2
-    bounds = Rect(
-        c + half_w, r.room_width_m - c - half_w, c + half_l, r.room_length_m - c - half_l
-    )
+    bounds = Rect(c + half_w, r.room_width_m - c - half_w, c + half_l, r.room_length_m - c - half_l)
     forbidden = [t.rect.grown(half_w + c, half_w + c, half_l + c, half_l + c) for t in r.things]
     far = 1e6
     if r.fixing == "between":

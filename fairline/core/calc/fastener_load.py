@@ -77,7 +77,9 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
     shear = weight / r.fasteners
     load = shear + pull
     steps += [
-        Step(step="across, each", expression=f"{weight:.4g} / {r.fasteners}", value=shear, unit="kg")
+        Step(
+            step="across, each", expression=f"{weight:.4g} / {r.fasteners}", value=shear, unit="kg"
+        )
     ]
     if levered:
         steps.append(
@@ -89,7 +91,9 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
             )
         )
     share = load / allowed
-    said = f"{both(load, 'weight')} on the hardest-worked of {r.fasteners}, {both(allowed, 'weight')}"
+    said = (
+        f"{both(load, 'weight')} on the hardest-worked of {r.fasteners}, {both(allowed, 'weight')}"
+    )
     if share > 1 + 1e-9:
         call = Call(
             verdict=Verdict.SHORT,

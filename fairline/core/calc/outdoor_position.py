@@ -5,8 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.calc.head_position import Place, moved
+from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.nearest import Rect, nearest
 from fairline.core.quantities import both
 

@@ -187,4 +187,3 @@ class Body(Sheet):
         if value is not None and not 0.01 <= value <= 10:
             raise ValueError("must lie between 1 cm and 10 m")
         return value
-

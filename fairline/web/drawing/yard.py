@@ -1,0 +1,185 @@
+"""The outdoor unit to scale: its plan before the wall, and the wall's elevation behind it."""
+
+from markupsafe import Markup
+
+from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
+from fairline.core.sheet import Outdoor
+from fairline.core.survey import SurveyEntry
+from fairline.core.units import System
+from fairline.core.yard import TALL_M, WAYS, YardPlace
+from fairline.web.drawing.board import (
+    NARROW,
+    WIDE,
+    Board,
+    across,
+    board,
+    piece,
+    plan_svg,
+    ruler,
+    upward,
+)
+from fairline.web.drawing.svg import tag, text
+
+EMPTY_M = (5.0, 2.5)
+
+
+def yard(
+    place: YardPlace,
+    survey: SurveyEntry,
+    unit: Outdoor,
+    asked: OutdoorPositionRequest | None,
+    result: OutdoorPositionResult | None,
+    system: System,
+) -> list[Markup]:
+    """Plan and elevation, each for a wide and a narrow screen."""
+    return [
+        drawn
+        for width in (WIDE, NARROW)
+        for drawn in (
+            _plan(place, unit, asked, result, system, width),
+            _elevation(place, survey, unit, asked, system, width),
+        )
+    ]
+
+
+def _plan(
+    place: YardPlace,
+    unit: Outdoor,
+    asked: OutdoorPositionRequest | None,
+    result: OutdoorPositionResult | None,
+    system: System,
+    width: float,
+) -> Markup:
+    wall_m, deep_m = place.wall_m or EMPTY_M[0], place.yard_m or EMPTY_M[1]
+    b = board(width, wall_m, deep_m, system, 330.0, downward=True,
+              margins=(20.0, 20.0, 34.0, 34.0))  # fmt: skip
+    parts: list[object] = [
+        b.rect(0, 0, wall_m, deep_m, "surface"),
+        tag("rect", x=b.x(0), y=b.foot - 14, width=wall_m * b.per_m, height=14.0,
+            class_="house"),
+        text(b.x(wall_m) - 4, b.foot - 19, "house wall, from above", "measure-text end"),
+    ]  # fmt: skip
+    for n, thing in enumerate(place.things):
+        if thing.whole:
+            parts.append(_thing_above(b, n, place))
+    told = f"The yard from above, wall {b.say(wall_m)} long"
+    if asked and place.x_m is not None and place.y_m is not None:
+        u, c = asked.unit, asked.clear
+        parts.append(
+            b.rect(u.x_m - c.left_m, max(u.y_m - c.behind_m, 0.0),
+                   u.width_m + c.left_m + c.right_m,
+                   u.depth_m + c.front_m + min(c.behind_m, u.y_m), "keep")
+        )  # fmt: skip
+        near = result.nearest if result else None
+        if near and abs(near.right_m) + abs(near.up_m) > 1e-3:
+            parts.append(b.rect(near.x_m, near.y_m, u.width_m, u.depth_m, "ghost"))
+        mid_x, mid_y = u.x_m + u.width_m / 2, u.y_m + u.depth_m / 2
+        fan = tag("path", d=f"M{b.x(mid_x) - 9:.1f} {b.y(u.y_m + u.depth_m) - 8:.1f}l9 8l9 -8",
+                  class_="blows")  # fmt: skip
+        parts.append(
+            piece(b, "outdoor-unit", ("outdoor.x_m", "outdoor.y_m"), (u.x_m, u.y_m),
+                  f"The outdoor unit, {b.say(u.x_m)} from the wall's left end, "
+                  f"{b.say(u.y_m)} off the wall",
+                  b.rect(u.x_m, u.y_m, u.width_m, u.depth_m, "head"), fan)
+        )  # fmt: skip
+        if result:
+            parts.append(upward(b, 0, u.y_m, b.x(mid_x), b.say(u.y_m),
+                                "bad" if u.y_m < c.behind_m - 1e-6 else ""))  # fmt: skip
+            for side, value, least in (
+                ("left", result.clear_left_m, c.left_m),
+                ("right", result.clear_right_m, c.right_m),
+            ):
+                if value is not None:
+                    x0 = u.x_m - value if side == "left" else u.x_m + u.width_m
+                    bad = "bad" if value < least - 1e-6 else ""
+                    parts.append(across(b, x0, x0 + value, b.y(mid_y), b.say(value), bad))
+            if result.clear_front_m is not None:
+                front = u.y_m + u.depth_m
+                bad = "bad" if result.clear_front_m < c.front_m - 1e-6 else ""
+                parts.append(upward(b, front, front + result.clear_front_m, b.x(mid_x) + 16,
+                                    b.say(result.clear_front_m), bad))  # fmt: skip
+        told += f"; the unit {b.say(u.x_m)} from its left end, {b.say(u.y_m)} off it"
+    parts.append(ruler(b))
+    return plan_svg(b, "yard", told, *parts)
+
+
+def _thing_above(b: Board, n: int, place: YardPlace) -> Markup:
+    thing = place.things[n]
+    x, y = thing.x_m or 0.0, thing.y_m or 0.0
+    w, d = thing.width_m or 0.1, thing.depth_m or 0.1
+    kind = thing.kind.replace("-", " ")
+    inner: list[object] = [b.rect(x, y, w, d, f"thing {WAYS[thing.kind]} {thing.kind}")]
+    if thing.kind == "sash":
+        hinge, swing = (b.x(x), b.y(y)), min(w, d) * b.per_m
+        inner.append(
+            tag("path", d=f"M{hinge[0] + swing:.1f} {hinge[1]:.1f}A{swing:.1f} {swing:.1f} 0 0 1 "
+                f"{hinge[0]:.1f} {hinge[1] + swing:.1f}L{hinge[0]:.1f} {hinge[1]:.1f}",
+                class_="swing")
+        )  # fmt: skip
+    wide = w * b.per_m > 8.2 * (len(kind) + 3)
+    words = f"{n + 1} {kind}" if wide else str(n + 1)
+    inner.append(text(b.x(x + w / 2), b.y(y + d / 2) + 5, words, "thing-text middle"))
+    name = f"outdoor.things.{n}"
+    return piece(b, f"outdoor-thing-{n}", (f"{name}.x_m", f"{name}.y_m"), (x, y),
+                 f"{n + 1}, {kind}", *inner)  # fmt: skip
+
+
+def _elevation(
+    place: YardPlace,
+    survey: SurveyEntry,
+    unit: Outdoor,
+    asked: OutdoorPositionRequest | None,
+    system: System,
+    width: float,
+) -> Markup:
+    """The wall from the yard: the unit on its base, studs behind a rail, snow and flood."""
+    wall_m = place.wall_m or EMPTY_M[0]
+    base = max(place.base_m or 0.0, 0.0)
+    tall_m = max(TALL_M, base + (unit.height_m or 0.6) + 0.3)
+    b = board(width, wall_m, tall_m, system, 300.0, margins=(20.0, 20.0, 30.0, 14.0))
+    parts: list[object] = [b.rect(0, 0, wall_m, tall_m, "surface")]
+    for stud in place.stud_list():
+        parts.append(b.rect(stud - 0.019, 0, 0.038, tall_m, "stud"))
+    for n, thing in enumerate(place.things):
+        if thing.whole:
+            low = max(thing.bottom_m or 0.0, 0.0)
+            top = thing.top_m if thing.top_m is not None else tall_m
+            parts.append(b.rect(thing.x_m or 0.0, low, thing.width_m or 0.1, max(top - low, 0.02),
+                                f"thing {WAYS[thing.kind]} {thing.kind} seen"))  # fmt: skip
+            parts.append(text(b.x((thing.x_m or 0.0) + (thing.width_m or 0.1) / 2),
+                              b.y((low + min(top, tall_m)) / 2) + 5, str(n + 1),
+                              "thing-text middle"))  # fmt: skip
+    for level, name in ((survey.snow_m, "snow"), (survey.flood_m, "flood")):
+        if level:
+            parts.append(b.rect(0, 0, wall_m, min(level, tall_m), f"level {name}"))
+            parts.append(
+                text(b.x(wall_m) - 6, b.y(min(level, tall_m)) + 15, f"{name} {b.say(level)}",
+                     "measure-text end")
+            )  # fmt: skip
+    told = f"The wall from the yard, {b.say(wall_m)} long"
+    if asked:
+        u = asked.unit
+        if place.support == "bracket" and place.rail_m and place.rail_left_m is not None:
+            parts.append(b.rect(place.rail_left_m, base + 0.55, place.rail_m, 0.05, "rail"))
+            for stud in place.stud_list():
+                if place.rail_left_m < stud < place.rail_left_m + place.rail_m:
+                    parts.append(tag("circle", cx=b.x(stud), cy=b.y(base + 0.575), r=4.0,
+                                     class_="screw held"))  # fmt: skip
+        if base > 0:
+            foot = {"stand": "stand", "pad": "pad"}.get(place.support or "", "bracket")
+            inset = 0.12 * u.width_m
+            for at in (u.x_m + inset, u.x_m + u.width_m - inset):
+                parts.append(b.rect(at - 0.025, 0 if foot != "bracket" else base - 0.05, 0.05,
+                                    base if foot != "bracket" else 0.05, "leg"))  # fmt: skip
+            if foot == "pad":
+                parts.append(b.rect(u.x_m - 0.05, 0, u.width_m + 0.1, base, "leg"))
+        parts.append(b.rect(u.x_m, base, u.width_m, u.height_m, "head"))
+        radius = 0.36 * u.height_m * b.per_m
+        parts.append(tag("circle", cx=b.x(u.x_m + 0.42 * u.width_m), cy=b.y(base + u.height_m / 2),
+                         r=radius, class_="fan"))  # fmt: skip
+        if base > 0:
+            parts.append(upward(b, 0, base, b.x(u.x_m + u.width_m) + 8, b.say(base)))
+        told += f"; the unit's base {b.say(base)} above the ground"
+    parts.append(tag("path", d=f"M{b.x(0) - 14:.1f} {b.y(0):.1f}H{b.x(wall_m) + 14:.1f}",
+                     class_="floor"))  # fmt: skip
+    return plan_svg(b, "yard-elevation", told, *parts)
