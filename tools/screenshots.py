@@ -21,22 +21,24 @@ DESK, PHONE = (1280, 800), (390, 844)
 # name: path, window, theme, units
 VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "board": ("/", DESK, "light", "us"),
-    "survey": ("/jobs/5/survey", DESK, "light", "us"),
-    "mount": ("/jobs/5/mount", DESK, "light", "us"),
+    "shelf": ("/shelf", DESK, "light", "us"),
+    "sheet": ("/shelf/1", DESK, "light", "si"),
+    "practice": ("/practice", DESK, "light", "us"),
+    "survey": ("/jobs/6/survey", DESK, "light", "us"),
+    "mount": ("/jobs/6/mount", DESK, "light", "us"),
+    "mount-phone": ("/jobs/5/mount", PHONE, "light", "us"),
+    "mount-ceiling": ("/jobs/6/mount?part=ceilings.C", DESK, "light", "si"),
+    "mount-outdoor": ("/jobs/6/mount?part=outdoor", DESK, "light", "us"),
     "route": ("/jobs/3/route", DESK, "light", "us"),
-    "route-phone": ("/jobs/3/route", PHONE, "light", "us"),
     "flare": ("/jobs/4/flare", DESK, "light", "us"),
     "pressure-test": ("/jobs/2/pressure-test", DESK, "light", "us"),
     "pressure-test-phone": ("/jobs/2/pressure-test", PHONE, "dark", "si"),
     "evacuate": ("/jobs/3/evacuate", DESK, "light", "us"),
-    "evacuate-dark": ("/jobs/3/evacuate", DESK, "dark", "si"),
     "evacuate-phone": ("/jobs/3/evacuate", PHONE, "light", "us"),
     "charge": ("/jobs/1/charge", DESK, "light", "us"),
     "commission": ("/jobs/1/commission", DESK, "light", "us"),
     "hand-over": ("/jobs/1/hand-over", DESK, "light", "us"),
     "record": ("/jobs/1/record", DESK, "light", "us"),
-    "sheet": ("/shelf/2", DESK, "light", "si"),
-    "practice": ("/practice", DESK, "light", "us"),
 }
 FULL_PAGE = {"record"}
 

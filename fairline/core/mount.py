@@ -46,7 +46,7 @@ def judge(
     working: list[Step] = []
     for head in survey.now:
         found, steps = judge_zone(head.zone, entry, equipment, rules)
-        checks += found
+        checks += found if len(survey.now) == 1 else [_of_zone(c, head.zone) for c in found]
         working += [s.model_copy(update={"step": f"{head.zone}: {s.step}"}) for s in steps]
     if not survey.now:
         wait = Call(
@@ -75,6 +75,12 @@ def judge(
         started=started,
         working=working,
     )
+
+
+def _of_zone(check: Check, zone: str) -> Check:
+    """A check of one of several heads, with the zone before what it says."""
+    call = check.call.model_copy(update={"because": f"{zone}: {check.call.because}"})
+    return check.model_copy(update={"call": call})
 
 
 def judge_zone(

@@ -48,7 +48,7 @@ def box_checks(key: str, name: str, box: Box, parts: tuple[str, ...]) -> list[Ch
                     "Photograph it, note it to the carrier, and do not mount it.",
                 )
             },
-            f"Look the {name.lower()} over before it leaves the box.",
+            f"Look it over before it leaves the box: {name}.",
         ),
         Check(id=f"parts_{key}", label=f"{name}, parts", call=part_call),
         answered(
@@ -62,7 +62,7 @@ def box_checks(key: str, name: str, box: Box, parts: tuple[str, ...]) -> list[Ch
                     "Do not mount it: get the matching unit.",
                 )
             },
-            f"Read the {name.lower()}'s code against the sheet.",
+            f"Read the code against the sheet: {name}.",
         ),
     ]
     return checks if key == OUTDOOR else [*checks, hiss_check(key, box)]

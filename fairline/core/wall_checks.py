@@ -137,7 +137,14 @@ def _hole(
         return [Check(id=f"{zone}_hole", label="Hole", call=call)]
     checks = []
     if way_out.way == "back":
-        if m.hole_stud_m is not None:
+        if m.hole_stud_m is not None and m.hole_stud_m < -1e-6:
+            into = fault(f"The hole cuts {both(-m.hole_stud_m, 'small')} into a stud.", fix)
+            checks.append(
+                Check(id=f"{zone}_hole_stud", label="Hole to the nearest stud", call=into,
+                      value=m.hole_stud_m, unit="m", bound="min", limit=rules.limit("hole_stud"),
+                      kind="small")
+            )  # fmt: skip
+        elif m.hole_stud_m is not None:
             checks.append(
                 against(f"{zone}_hole_stud", "Hole to the nearest stud", m.hole_stud_m,
                         rules.limit("hole_stud"), "small", "min", fix)

@@ -130,14 +130,12 @@ def _base(place: YardPlace, survey: SurveyEntry, rules: Rules) -> list[Check]:
 
 
 def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules) -> list[Check]:
-    school = rules.school("support")
     allowed = unit.supports
-    advice = school.name if not allowed or school.name in allowed else allowed[0]
+    advice, who = _advice(survey, unit, rules)
     checks = [
         answered("support", "Stand of the outdoor unit", place.support,
                  ("pad", "bracket", "stand"), {},
-                 f"Choose what it stands on: {advice} by "
-                 f"{'the sheet' if advice != school.name else rules.who_chose('support')}."),
+                 f"Choose what it stands on: {advice} by {who}."),
     ]  # fmt: skip
     call = None
     if place.support and allowed and place.support not in allowed:
@@ -157,18 +155,28 @@ def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules)
             "A stand or a bracket keeps it clear; else a pad above the snow.",
             Verdict.WATCH,
         )
-    elif place.support and place.support != advice:
+    elif place.support and place.support != advice and not place.notes:
         call = fault(
-            f"{rules.who_chose('support').capitalize()} wants a {advice} where nothing speaks "
-            f"against it; this is a {place.support}.",
+            f"A {advice} by {who}; this is a {place.support}, and no note says why.",
             "Write down why, or take the other.",
-            Verdict.WATCH if not place.notes else Verdict.HOLDS,
+            Verdict.WATCH,
         )
     if call is not None:
         checks[0] = checks[0].model_copy(update={"call": call})
     if place.support == "bracket":
         checks += _bracket(place, unit, rules)
     return checks
+
+
+def _advice(survey: SurveyEntry, unit: Outdoor, rules: Rules) -> tuple[str, str]:
+    """What it should stand on, and who says so: the sheet's list, the snow, then the school."""
+    school = rules.school("support").name
+    if school == "pad" and max(survey.snow_m or 0.0, survey.flood_m or 0.0) > 0:
+        if not unit.supports or "stand" in unit.supports:
+            return "stand", "snow or flood"
+    if unit.supports and school not in unit.supports:
+        return unit.supports[0], "the sheet"
+    return school, rules.who_chose("support")
 
 
 def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:

@@ -2,6 +2,7 @@
 
 import random
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
 from fairline.core.charge import Release, Weighing
@@ -249,7 +250,8 @@ def letterpress() -> Job:
     felt = JointRecord(place="liquid_head", look="good", how="by feel", by=TOMAS, at=day)
     return Job(
         uid="kestrel-letterpress-0004", created_at=day,
-        head=head("Letterpress room", "bay 2, tram pit"), **one_zone("Letterpress room", 8800, OSMUND_26, OSMUND_H26),
+        head=head("Letterpress room", "bay 2, tram pit"),
+        **one_zone("Letterpress room", 8800, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 6), ("right", 8), ("in", 1.1), ("up", 2)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         records=(felt, *joints(day + timedelta(hours=2))),

@@ -34,8 +34,6 @@ def yard(**more: Any) -> YardPlace:
         things=(
             InYard(kind="sash", x_m=0.4, y_m=0.0, width_m=0.6, depth_m=0.6, bottom_m=0.95,
                    top_m=2.15),
-            InYard(kind="dryer-vent", x_m=4.75, y_m=0.0, width_m=0.15, depth_m=0.08, bottom_m=0.4,
-                   top_m=0.55),
             InYard(kind="fence", x_m=0.0, y_m=2.35, width_m=5.5, depth_m=0.1, top_m=1.8),
         ),
         x_m=2.0, y_m=7 * INCH, base_m=0.5, support="bracket", bedroom_wall="no", rail_m=30 * INCH,
@@ -65,9 +63,12 @@ def gallery_mount(high: Head, console: Head) -> MountEntry:
                 InCeiling(kind="light", x_m=4.0, y_m=1.95, width_m=0.2, length_m=0.2),
                 InCeiling(kind="duct", x_m=0.0, y_m=3.5, width_m=5.2, length_m=0.3)),
     )  # fmt: skip
+    vent = InYard(
+        kind="dryer-vent", x_m=4.75, y_m=0.0, width_m=0.15, depth_m=0.08, bottom_m=0.4, top_m=0.55
+    )
     return MountEntry(
-        walls={"A": wall(high, x_m=2.32, y_m=2.2, plate=None, hole_m=None), "B": low},
+        walls={"A": wall(high, x_m=2.52, y_m=2.2, plate=None, hole_m=None), "B": low},
         ceilings={"C": ceiling},
-        outdoor=yard(x_m=3.7, support="stand", notes="", base_m=0.4, people=None, blocked="no",
+        outdoor=yard(x_m=0.75, things=(*yard().things, vent), support="stand", notes="", base_m=0.4, people=None, blocked="no",
                      level=None, anchored=None),
     )  # fmt: skip

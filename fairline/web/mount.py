@@ -45,8 +45,8 @@ def own_checks(part: str, checks: tuple[Check, ...]) -> list[Check]:
 @stage_view("mount")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     parts = parts_of(judged)
-    asked = visit.request.query_params.get("part", "")
-    part = asked if asked in dict(parts) else parts[0][0]
+    asked = visit.request.query_params.get("part", "-")
+    part = next((key for key, _ in parts if asked in (key, key.partition(".")[2])), parts[0][0])
     checks = judged.stages["mount"].checks
     mine = own_checks(part, checks)
     kind, _, zone = part.partition(".")

@@ -72,12 +72,12 @@ def plate_check(call: StageCall) -> Check | None:
     return next(iter(deciding or drawn), None)
 
 
-def place_of(check: str, stage: str, job_id: int, parts: dict[str, str]) -> str:
+def place_of(check: str, stage: str, job_id: int) -> str:
     """Where on the pages a check can be mended: an anchor, on the part of Mount it belongs to."""
     if stage != "mount":
         return f"#at-{check}"
-    zone = check[0] if check[1:2] == "_" else ""
-    return f"/jobs/{job_id}/mount?part={parts.get(zone, 'outdoor')}#at-{check}"
+    part = check[0] if check[1:2] == "_" else "outdoor"
+    return f"/jobs/{job_id}/mount?part={part}#at-{check}"
 
 
 def moment(at: datetime) -> str:
@@ -175,14 +175,7 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
         "title": STAGES[stage],
         "next_stage": after(stage),
         "system_words": system_words(judged),
-        "mount_parts": mount_parts(judged),
     }
-
-
-def mount_parts(judged: Judged) -> dict[str, str]:
-    """The part of Mount each zone's head is on: its wall, or its ceiling."""
-    heads = judged.job.equipment.heads
-    return {h.zone: f"{'walls' if h.sheet.on_wall else 'ceilings'}.{h.zone}" for h in heads}
 
 
 def system_words(judged: Judged) -> str:

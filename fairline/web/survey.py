@@ -39,7 +39,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "boxes": _boxes(judged),
         "forms": list(FORMS.items()),
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
-        "cautions": [HAZARDS[h][1] for h in entry.hazards_seen if HAZARDS[h][1]],
+        "cautions": [HAZARDS[h] for h in entry.hazards_seen if HAZARDS[h][1]],
         "room_names": [r.name for r in entry.rooms if r.name],
         "newer": shelf.newer(visit.session, equipment),
         "shelf_empty": shelf.count(visit.session) == 0,

@@ -158,7 +158,7 @@ def _dimensions(
 ) -> list[object]:
     """What lies free on each side, and the height of the underside."""
     x, y, half = place.x_m or 0.0, place.y_m or 0.0, asked.head.width_m / 2
-    c, level = asked.clear, b.y(y + asked.head.height_m / 2)
+    c, level = asked.clear, b.y(y) + 16.0  # below the head, where no other figure stands
     top = y + asked.head.height_m
 
     def state(value: float, least: float) -> str:

@@ -37,7 +37,7 @@
     parameters._turn = String(turn);
     carried.set(String(turn), changes);
     // A row button that only has the focus is no order: just its own request carries it.
-    if (!elt.matches("button")) for (const name of ["_add", "_remove"]) delete parameters[name];
+    if (!elt.matches("button")) for (const name of ["_add", "_remove", "_put"]) delete parameters[name];
   });
   document.addEventListener("htmx:beforeSwap", (event) => {
     const { elt, parameters } = event.detail.requestConfig ?? {};
@@ -90,6 +90,85 @@
     const field = place.matches("input") ? place : place.querySelector("input:not([type=hidden]), select, textarea, button");
     place.scrollIntoView({ block: "center" });
     field?.focus({ preventScroll: true });
+  });
+
+  // Pieces on a drawing: dragged by hand, or moved by arrow keys. A piece names the two fields
+  // that hold its place; moving it writes them, and their form does the rest.
+  const INCH = 0.0254;
+  const step = (svg, fine) =>
+    svg.dataset.system === "us" ? INCH * (fine ? 1 / 16 : 1 / 2) : fine ? 0.001 : 0.01;
+  const put = (svg, name, metres, kind, fine) => {
+    const field = document.getElementsByName(name)[0];
+    if (!field) return;
+    const grid = step(svg, fine);
+    const at = Math.max(0, Math.round(metres / grid) * grid);
+    field.value = svg.dataset.system === "us" ? `${+(at / INCH).toFixed(4)} in` : `${+at.toFixed(4)} m`;
+    field.dispatchEvent(new Event(kind, { bubbles: true }));
+  };
+  const move = (svg, piece, x, y, kind, fine) => {
+    const { x: across, y: along, atX, atY } = piece.dataset;
+    if (x !== +atX) put(svg, across, x, kind, fine);
+    if (y !== +atY) put(svg, along, y, kind, fine);
+  };
+  let held = null;
+  document.addEventListener("pointerdown", (event) => {
+    const piece = event.target.closest(".piece");
+    if (!piece || event.button > 0) return;
+    const svg = piece.ownerSVGElement;
+    const { atX, atY } = piece.dataset;
+    const { clientX, clientY, pointerId } = event;
+    const perM = svg.dataset.perM * svg.getScreenCTM().a;
+    held = { piece: piece.id, svg: svg.id, x: +atX, y: +atY, clientX, clientY, pointerId, perM, told: 0 };
+    piece.focus({ preventScroll: true });
+    event.preventDefault();
+  });
+  const place = (event) => {
+    const up = +document.getElementById(held.svg).dataset.up;
+    return [
+      held.x + (event.clientX - held.clientX) / held.perM,
+      held.y + (up * (event.clientY - held.clientY)) / held.perM,
+    ];
+  };
+  document.addEventListener("pointermove", (event) => {
+    if (!held || event.pointerId !== held.pointerId) return;
+    const svg = document.getElementById(held.svg);
+    const piece = document.getElementById(held.piece);
+    if (!svg || !piece) return;
+    const [x, y] = place(event);
+    const { perM } = svg.dataset;
+    const dx = (x - piece.dataset.atX) * perM;
+    const dy = (y - piece.dataset.atY) * perM * svg.dataset.up;
+    piece.setAttribute("transform", `translate(${dx.toFixed(1)} ${dy.toFixed(1)})`);
+    if (event.timeStamp - held.told > 180) {
+      held.told = event.timeStamp;
+      move(svg, piece, x, y, "change", false);
+    }
+  });
+  const drop = (event) => {
+    if (!held || event.pointerId !== held.pointerId) return;
+    const svg = document.getElementById(held.svg);
+    const piece = document.getElementById(held.piece);
+    const moved = Math.hypot(event.clientX - held.clientX, event.clientY - held.clientY) > 2;
+    if (svg && piece && moved && event.type === "pointerup") move(svg, piece, ...place(event), "change", false);
+    held = null;
+  };
+  document.addEventListener("pointerup", drop);
+  document.addEventListener("pointercancel", drop);
+  document.addEventListener("keydown", (event) => {
+    const piece = event.target.closest?.(".piece");
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    if (!piece || !way || event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    const svg = piece.ownerSVGElement;
+    const by = step(svg, event.shiftKey);
+    const up = svg.dataset.up === "1" ? -1 : 1;
+    const { x, y } = piece.dataset;
+    const x1 = +piece.dataset.atX + way[0] * by;
+    const y1 = +piece.dataset.atY + way[1] * up * by;
+    piece.dataset.atX = x1;
+    piece.dataset.atY = y1;
+    if (way[0]) put(svg, x, x1, "input", event.shiftKey);
+    if (way[1]) put(svg, y, y1, "input", event.shiftKey);
   });
 
   document.addEventListener("alpine:init", () => {
