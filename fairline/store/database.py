@@ -44,7 +44,8 @@ def revision(engine: Engine) -> str | None:
         return str(found) if found else None
 
 
-def migrate(engine: Engine) -> None:
+def migrate(engine: Engine, to: str = "head") -> None:
+    """Bring the tables to a migration, the newest where none is named."""
     from alembic import command
     from alembic.config import Config
 
@@ -52,4 +53,4 @@ def migrate(engine: Engine) -> None:
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, to)

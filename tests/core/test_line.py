@@ -5,12 +5,13 @@ from datetime import UTC, datetime
 import pytest
 
 from fairline.core.charge import Release, Weighing
+from fairline.core.equipment import Equipment
 from fairline.core.job import Job, JobHead
 from fairline.core.label import unit_label
-from fairline.core.line import STAGES, judge, where
+from fairline.core.line import STAGES, judge, rules_of, where
 from fairline.core.practice import Practice, Rules
 from fairline.core.route import RouteEntry, left_of_limits
-from fairline.demo.jobs import bindery, cafe, darkroom, letterpress, luthier
+from fairline.demo.jobs import bindery, cafe, darkroom, gallery, letterpress, luthier
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 
@@ -35,6 +36,7 @@ def test_an_empty_job_says_what_is_missing_at_every_stage():
         (darkroom, "evacuate", "short"),
         (letterpress, "pressure-test", "wait"),
         (cafe, "mount", "short"),
+        (gallery, "survey", "wait"),
     ],
 )
 def test_the_demo_jobs_stand_where_they_should(make, at, verdict):
@@ -100,22 +102,30 @@ def test_hand_over_does_not_hold_while_a_stage_does_not():
 
 def test_the_label_says_what_was_weighed_or_else_what_is_planned():
     job = bindery()
-    rules = Rules(sheet=job.sheet)
+    rules = rules_of(job, Practice())
     done = unit_label(job, rules)
     assert (done.weighed, done.added_kg) == (True, pytest.approx(0.032))
     assert done.total_kg == pytest.approx(0.62 + 0.032)
     planned = unit_label(job.model_copy(update={"records": ()}), rules)
     assert (planned.weighed, planned.date) == (False, None)
     assert planned.added_kg == pytest.approx((planned.length_m - 7.62) * 0.020462254, rel=1e-6)
-    blank = unit_label(cafe().model_copy(update={"sheet": None}), Rules(sheet=None))
+    blank = unit_label(cafe().model_copy(update={"equipment": Equipment()}), Rules())
     assert (blank.added_kg, blank.total_kg, blank.refrigerant) == (None, None, None)
 
 
 def test_what_is_left_of_each_limit_of_the_run():
     job = bindery()
-    left = {x.limit.limit: x for x in left_of_limits(job.route, Rules(sheet=job.sheet))}
-    run = unit_label(job, Rules(sheet=job.sheet)).length_m
+    rules = rules_of(job, Practice())
+    left = {x.limit.limit: x for x in left_of_limits(job.route, rules)}
+    run = unit_label(job, rules).length_m
     assert left["most length"].left == pytest.approx(66 * 0.3048 - run)
     assert left["least length"].left == pytest.approx(run - 10 * 0.3048)
     assert left["most bends"].left == 10 - 5
-    assert left_of_limits(RouteEntry(), Rules(sheet=job.sheet)) == []
+    assert left_of_limits(RouteEntry(), rules) == []
+
+
+def test_several_heads_leave_length_and_charge_unknown_never_guessed():
+    job = gallery().model_copy(update={"route": bindery().route})
+    stages = calls(job)
+    assert stages["route"].call.verdict == "unknown"
+    assert {c.id: c.call.verdict for c in stages["charge"].checks}["added"] == "unknown"

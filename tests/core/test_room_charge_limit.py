@@ -11,8 +11,9 @@ from fairline.core.calc.room_charge_limit import (
     room_charge_limit,
 )
 from fairline.core.practice import Rules
-from fairline.core.survey import Room, room_check
-from fairline.demo.sheets import OSMUND_26
+from fairline.core.proposal import Wanted, sheet_most_kg
+from fairline.core.survey import room_check
+from fairline.demo.sheets import OSMUND_26, PELLOW_90
 
 
 def ask(charge, *rooms, refrigerant="R-32"):
@@ -81,11 +82,21 @@ def test_rooms_that_cannot_be_are_refused(bad):
 
 
 def test_a_job_asks_for_the_area_only_where_it_matters():
-    rules = Rules(sheet=OSMUND_26)
-    assert room_check(0.62, None, rules).call.verdict == "holds"
-    assert room_check(2.5, Room(name="x"), rules).call.verdict == "wait"
-    assert room_check(2.5, Room(name="x", area_m2=4.0), rules).call.verdict == "stop"
-    assert room_check(2.5, Room(name="x", area_m2=9.0), rules).call.verdict == "holds"
-    outdoor = OSMUND_26.outdoor.model_copy(update={"refrigerant": "R-410A"})
-    sheet = OSMUND_26.model_copy(update={"outdoor": outdoor})
-    assert room_check(9.0, None, Rules(sheet=sheet)) is None
+    rules = Rules(outdoor=OSMUND_26)
+    head = Wanted(zone="A", room="x")
+    small, large = (head.model_copy(update={"area_m2": a}) for a in (4.0, 9.0))
+    assert room_check(0.62, [], rules).call.verdict == "holds"
+    assert room_check(2.5, [head], rules).call.verdict == "wait"
+    assert room_check(2.5, [small], rules).call.verdict == "stop"
+    assert room_check(2.5, [large], rules).call.verdict == "holds"
+    assert room_check(2.5, [large, head], rules).call.verdict == "wait"
+    assert room_check(2.5, [large, small], rules).call.verdict == "stop"  # the smallest decides
+    other = OSMUND_26.model_copy(update={"refrigerant": "R-410A"})
+    assert room_check(9.0, [], Rules(outdoor=other)) is None
+
+
+@pytest.mark.parametrize(("area", "kg"), [(7.9, 0.0), (8.0, 2.4), (17.9, 3.0), (40.0, 3.7)])
+def test_the_sheets_own_table_governs_by_the_line_at_or_below(area, kg):
+    assert sheet_most_kg(PELLOW_90, area).value == kg
+    over = room_check(kg + 0.01, [Wanted(zone="A", area_m2=area)], Rules(outdoor=PELLOW_90))
+    assert over.call.verdict == "stop"

@@ -114,6 +114,6 @@ def test_cut_length_adds_tails_and_coil():
 
 def test_without_the_sheets_limits_the_run_is_unknown_never_guessed():
     entry = RouteEntry(legs=(Leg(direction="up", length_m=4.0),), both_insulated="yes")
-    call = judge(entry, Rules(sheet=None))
+    call = judge(entry, Rules())
     assert call.call.verdict == "unknown"
     assert "length and height" in call.call.because

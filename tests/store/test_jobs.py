@@ -38,7 +38,7 @@ def test_importing_twice_is_told_and_a_copy_gets_its_own_name(database):
 
 
 def begun(session):
-    job_id = jobs.create(session, JobHead(name="x"), None)
+    job_id = jobs.create(session, JobHead(name="x"))
     return job_id, jobs.begin_run(session, job_id, "decay", "Ida")
 
 
@@ -76,14 +76,14 @@ def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
         return jobs.save_entry(session, job_id, "mount", entry, edit)
 
     with database.session() as session:
-        job_id = jobs.create(session, JobHead(name="x"), None)
-        assert save(MountEntry(head_left_m=0.3), 0, "a", "Ida", 1) == 1
-        assert save(MountEntry(head_left_m=0.4), 0, "a", "Ida", 3) == 2
-        assert save(MountEntry(head_left_m=0.35), 0, "a", "Ida", 2) == 2  # overtaken on its way
+        job_id = jobs.create(session, JobHead(name="x"))
+        assert save(MountEntry(notes="0.3"), 0, "a", "Ida", 1) == 1
+        assert save(MountEntry(notes="0.4"), 0, "a", "Ida", 3) == 2
+        assert save(MountEntry(notes="0.35"), 0, "a", "Ida", 2) == 2  # overtaken on its way
         with pytest.raises(jobs.ConflictError, match="Ida"):
-            save(MountEntry(head_left_m=0.9), 1, "b", "Tomas")
-        assert jobs.load(session, job_id).job.mount.head_left_m == 0.4
-        assert save(MountEntry(head_left_m=0.9), 2, "b", "Tomas") == 3
+            save(MountEntry(notes="0.9"), 1, "b", "Tomas")
+        assert jobs.load(session, job_id).job.mount.notes == "0.4"
+        assert save(MountEntry(notes="0.9"), 2, "b", "Tomas") == 3
 
 
 def test_the_migrations_make_the_tables_the_models_name(database):

@@ -168,7 +168,7 @@ def test_thinning_keeps_the_ends():
     (0.2, "min", "left"), (0.4, "min", "right"), (0.4, "max", "right"), (0.2, "max", "left"),
 ])  # fmt: skip
 def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, side):
-    limit = Rules(sheet=None, practice=Practice(house={"head_left": 0.3})).limit("head_left")
+    limit = Rules(practice=Practice(house={"head_left": 0.3})).limit("head_left")
     check = against("x", "Left", value, limit, "small", bound, "")
     root = parsed(scale(check, "small", "us"))
     tip = float(re.match(r"M([\d.]+)", parts(root, "pointer")[0].get("d")).group(1))
@@ -184,12 +184,12 @@ def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, si
 
 def test_the_torque_window_shows_what_was_applied():
     record = JointRecord(place="gas_head", look="good", applied_nm=30.0, by="I", at=NOW)
-    rules = Rules(sheet=OSMUND_26)
+    rules = Rules(outdoor=OSMUND_26)
     for joint in joints(WrenchEntry(), (record,), rules):
         root = parsed(flare_gauge(joint, "si"))
         assert (len(parts(root, "pointer")) == 1) == (joint.place == "gas_head")
         assert PLACES[joint.place] in root.get("aria-label")
-    assert flare_gauge(joints(WrenchEntry(), (), Rules(sheet=None))[0], "si") is None
+    assert flare_gauge(joints(WrenchEntry(), (), Rules())[0], "si") is None
 
 
 def test_every_verdict_has_a_shape_of_its_own():

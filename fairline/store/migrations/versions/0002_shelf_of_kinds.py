@@ -18,7 +18,7 @@ def upgrade() -> None:
     connection = op.get_bind()
     old = connection.execute(sa.text("SELECT document, version, updated_at FROM sheet")).all()
     op.drop_table("sheet")
-    sheet = op.create_table(
+    op.create_table(
         "sheet",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column("kind", sa.String(20), nullable=False, index=True),
@@ -26,17 +26,16 @@ def upgrade() -> None:
         sa.Column("name", sa.String(410), nullable=False),
         sa.Column("document", sa.JSON, nullable=False),
         sa.Column("version", sa.Integer, nullable=False),
-        sa.Column("updated_at", sa.String(40), nullable=False),
+        sa.Column("updated_at", sa.DateTime, nullable=False),
     )
-    version = op.create_table(
+    sheet = sa.ForeignKey("sheet.id", ondelete="CASCADE")
+    op.create_table(
         "sheet_version",
-        sa.Column(
-            "sheet_id", sa.Integer, sa.ForeignKey("sheet.id", ondelete="CASCADE"), primary_key=True
-        ),
+        sa.Column("sheet_id", sa.Integer, sheet, primary_key=True),
         sa.Column("version", sa.Integer, primary_key=True),
         sa.Column("document", sa.JSON, nullable=False),
         sa.Column("by", sa.String(200), nullable=False),
-        sa.Column("at", sa.String(40), nullable=False),
+        sa.Column("at", sa.DateTime, nullable=False),
     )
     kept: set[str] = set()
     for document, number, at in old:
@@ -46,29 +45,31 @@ def upgrade() -> None:
             if key in kept:
                 continue
             kept.add(key)
-            row = {"kind": part["kind"], "key": key, "name": name, "document": part}
-            row |= {"version": number, "updated_at": at}
-            connection.execute(sa.insert(sheet).values(row))
-            number_of = sa.select(sheet.c.id).where(sheet.c.key == key)
+            row = {"i": len(kept), "kind": part["kind"], "key": key, "name": name, "v": number}
+            row |= {"d": json.dumps(part), "at": at}
             connection.execute(
-                sa.insert(version).values(
-                    sheet_id=connection.scalar(number_of),
-                    version=number,
-                    document=part,
-                    by="",
-                    at=at,
-                )
+                sa.text(
+                    "INSERT INTO sheet (id, kind, key, name, document, version, updated_at) "
+                    "VALUES (:i, :kind, :key, :name, :d, :v, :at)"
+                ),
+                row,
             )
-    for table, column in (("sheet", "updated_at"), ("sheet_version", "at")):
-        with op.batch_alter_table(table) as batch:
-            batch.alter_column(column, type_=sa.DateTime, existing_nullable=False)
+            connection.execute(
+                sa.text(
+                    'INSERT INTO sheet_version (sheet_id, version, document, "by", at) '
+                    "VALUES (:i, :v, :d, '', :at)"
+                ),
+                row,
+            )
     _jobs(connection)
 
 
 def _jobs(connection: sa.Connection) -> None:
     """Each job's sheet, and what was entered with it in the first form."""
-    with op.batch_alter_table("job") as batch:
-        batch.add_column(sa.Column("equipment", sa.JSON, nullable=False, server_default="{}"))
+    # Columns are added and dropped in place: a table made anew would cascade to what hangs on it.
+    op.add_column(
+        "job", sa.Column("equipment", sa.JSON, nullable=False, server_default=sa.text("'{}'"))
+    )
     rows = connection.execute(sa.text("SELECT id, sheet, created_at FROM job")).all()
     for job_id, sheet, created_at in rows:
         held = {"format_version": 1, "sheet": json.loads(sheet) if sheet else None}
@@ -95,5 +96,4 @@ def _jobs(connection: sa.Connection) -> None:
                     sa.text("UPDATE entry SET document = :d WHERE job_id = :id AND stage = :s"),
                     {"d": json.dumps(new[stage]), "id": job_id, "s": stage},
                 )
-    with op.batch_alter_table("job") as batch:
-        batch.drop_column("sheet")
+    op.drop_column("job", "sheet")

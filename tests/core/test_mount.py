@@ -1,0 +1,377 @@
+"""Mount: places that hold, found exactly; screws, rails, lifts; the setting-out card."""
+
+import math
+import random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fairline.core.calc.bracket_rail import BracketRailRequest, bracket_rail
+from fairline.core.calc.fastener_load import FastenerLoadRequest, fastener_load
+from fairline.core.calc.head_position import (
+    HeadBody,
+    HeadClear,
+    HeadPositionRequest,
+    PlatePoint,
+    WallHole,
+    WallItem,
+    head_position,
+)
+from fairline.core.calc.lift_plan import LiftPlanRequest, lift_plan
+from fairline.core.ceiling import CeilingPlace, InCeiling, position
+from fairline.core.limit_list import INCH
+from fairline.core.mount import MountEntry, judge, weight_caution
+from fairline.core.nearest import Rect, nearest
+from fairline.core.practice import Practice, Rules
+from fairline.core.setting_out import ceiling_card, wall_card, yard_card
+from fairline.core.stud import Stud, stud_centres
+from fairline.core.wall import WallThing
+from fairline.core.yard import InYard
+from fairline.demo import jobs as demo
+from fairline.demo import places
+from fairline.demo.sheets import (
+    OSMUND_26,
+    OSMUND_C35,
+    OSMUND_F26,
+    OSMUND_H26,
+    PELLOW_35,
+    PELLOW_W35,
+)
+
+SURVEYED = demo.survey("Loft", 8200, OSMUND_26, OSMUND_H26)
+PLANNED = demo.planned(OSMUND_26, OSMUND_H26)
+RULES = Rules(outdoor=OSMUND_26, head=OSMUND_H26)
+
+
+def random_wall(seed, items=10):
+    """A wall with things on it and in it, studs, a hole, screws: somewhat crowded."""
+    r = random.Random(seed)
+    width, ceiling = r.uniform(2.5, 6.0), r.uniform(2.3, 3.2)
+    things = [
+        WallItem(
+            id=str(i), way=r.choice(["flush", "standing", "service"]), x_m=r.uniform(0, width),
+            y_m=r.uniform(0, ceiling), width_m=r.uniform(0.03, 0.7), height_m=r.uniform(0.05, 0.9),
+        )
+        for i in range(items)
+    ]  # fmt: skip
+    spacing = r.choice([0.4064, 0.6096])
+    studs = [0.1 + spacing * k for k in range(int(width / spacing))]
+    screws = [PlatePoint(x_m=x, y_m=y) for y in (0.1, 0.24) for x in (-0.3, -0.1, 0.1, 0.3)]
+    return HeadPositionRequest(
+        wall_width_m=width, ceiling_m=ceiling, studs_m=studs, items=things,
+        head=HeadBody(width_m=0.8, height_m=0.3, x_m=r.uniform(0, width), y_m=r.uniform(1, 2.2)),
+        clear=HeadClear(left_m=0.1, right_m=0.15, above_m=0.06, below_m=0.05, low_m=0.5,
+                        high_m=2.4),
+        hole=WallHole(x_m=r.choice([-0.3, 0.3]), y_m=0.05, diameter_m=0.065, fall_m=0.013,
+                      service_margin_m=0.02),
+        screws=screws, screw_margin_m=0.02, in_studs=r.choice([0, 2]),
+    )  # fmt: skip
+
+
+def holds_at(request, x, y):
+    moved = request.model_copy(update={"head": request.head.model_copy(update={"x_m": x, "y_m": y})})
+    return not head_position(moved).findings
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_the_nearest_place_holds_and_no_place_of_a_fine_grid_is_nearer(seed):
+    request = random_wall(seed)
+    found = head_position(request).result.nearest
+    step = 0.06
+    nearer = math.inf if found is None else math.hypot(found.right_m, found.up_m)
+    if found is not None:
+        assert holds_at(request, found.x_m, found.y_m)
+    for i in range(int(request.wall_width_m / step)):
+        for j in range(int(request.ceiling_m / step)):
+            x, y = i * step, j * step
+            away = math.hypot(x - request.head.x_m, y - request.head.y_m)
+            if away < nearer - 1e-6:
+                assert not holds_at(request, x, y), (x, y)
+
+
+rects = st.builds(
+    lambda x, y, w, h: Rect(x, x + w, y, y + h),
+    st.integers(0, 20), st.integers(0, 20), st.integers(1, 8), st.integers(1, 8),
+)  # fmt: skip
+
+
+@settings(max_examples=200)
+@given(st.lists(rects, max_size=12), st.integers(-3, 23), st.integers(-3, 23))
+def test_nearest_against_every_point_of_a_lattice(forbidden, x, y):
+    """With whole edges a nearest point lies on the half-lattice: each of its points is tried."""
+    bounds = Rect(0, 20, 0, 20)
+    found = nearest(float(x), float(y), bounds, forbidden)
+    points = [(i / 2, j / 2) for i in range(41) for j in range(41)]
+    free = [p for p in points if not any(r.holds(*p) for r in forbidden)]
+    best = min((math.dist(p, (x, y)) for p in free), default=None)
+    if best is None:
+        assert found is None
+    else:
+        assert math.dist(found, (x, y)) == pytest.approx(best)
+
+
+# --- screws, rails, lifts ------------------------------------------------------------------------
+
+
+def load(**more):
+    asked = {"weight_kg": 12.0, "fasteners": 6, "rated_kg": 34.0, "margin": 4.0} | more
+    return fastener_load(FastenerLoadRequest(**asked))
+
+
+def test_the_load_of_a_fastener_by_hand():
+    """12 kg + 3 kg on 6: 2.5 kg across each; 0.1 m off a 0.2 m arm pulls 7.5 kg on 3: 2.5 each."""
+    flat = load(carried_kg=3.0)
+    assert flat.result.load_kg == pytest.approx(2.5)
+    levered = load(carried_kg=3.0, reach_m=0.1, arm_m=0.2, pulled=3)
+    assert levered.result.load_kg == pytest.approx(2.5 + 2.5)
+    assert levered.result.allowed_kg == pytest.approx(8.5)
+    assert levered.result.share == pytest.approx(5 / 8.5)
+    assert load(fasteners=1, pulled=0).findings == ("overloaded",)
+    assert load(fasteners=0).findings == ("no_fastener",)
+
+
+@given(st.floats(1, 100), st.integers(1, 20), st.floats(5, 200), st.floats(0, 0.4))
+def test_as_many_fasteners_as_are_needed_hold(weight, count, rated, reach):
+    more = {"weight_kg": weight, "rated_kg": rated, "reach_m": reach, "arm_m": 0.25}
+    needed = load(**more, fasteners=2 * count, pulled=count).result.needed
+    enough = 2 * math.ceil(needed / 2)
+    assert load(**more, fasteners=enough, pulled=enough // 2).call.verdict == "holds"
+
+
+STUDS = [0.3, 0.3 + 0.4064, 0.3 + 2 * 0.4064, 0.3 + 3 * 0.4064]
+
+
+@pytest.mark.parametrize(("left", "rail", "arms", "verdict"), [
+    (0.20, 30 * INCH, None, "holds"),
+    (0.20, 30 * INCH, 32 * INCH, "watch"),  # 30 in does not span 32 in: block between (C, TRADE)
+    (0.40, 30 * INCH, None, "holds"),
+    (0.35, 12 * INCH, None, "short"),
+    (9.0, 30 * INCH, None, "short"),
+])  # fmt: skip
+def test_a_rail_reaches_two_studs_or_is_blocked(left, rail, arms, verdict):
+    request = BracketRailRequest(rail_m=rail, left_m=left, studs_m=STUDS, arms_m=arms)
+    answer = bracket_rail(request)
+    assert answer.call.verdict == verdict
+    best = answer.result.best_left_m
+    if verdict == "short" and best is not None:
+        again = bracket_rail(request.model_copy(update={"left_m": best}))
+        assert len(again.result.studs_m) >= 2
+    blocked = bracket_rail(request.model_copy(update={"blocked": True}))
+    assert blocked.call.verdict == "holds"
+
+
+@pytest.mark.parametrize(("kg", "limit", "people", "named", "verdict"), [
+    (20.0, 23.0, 1, 1, "holds"), (27.5, 23.0, 2, 1, "stop"), (27.5, 23.0, 2, 2, "holds"),
+    (62.0, 23.0, 4, None, "wait"), (62.0, 23.0, 4, 3, "stop"), (24.0, 23.0, 2, 1, "stop"),
+])  # fmt: skip
+def test_who_lifts(kg, limit, people, named, verdict):
+    answer = lift_plan(LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=named))
+    assert (answer.result.people, answer.call.verdict) == (people, verdict)
+    alone = lift_plan(LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=1, aid=True))
+    assert (alone.call.verdict == "stop") == (kg > limit)  # never one alone above the limit
+
+
+def test_studs_by_spacing_or_each_one_found():
+    assert stud_centres((), 0.4, 0.4, 1.5) == pytest.approx([0.4, 0.8, 1.2])
+    found = (Stud(x_m=0.9), Stud(x_m=0.3), Stud())
+    assert stud_centres(found, 0.4, 0.4, 1.5) == [0.3, 0.9]
+    assert stud_centres((), None, 0.4, 1.5) == stud_centres((), 0.4, None, 1.5) == []
+
+
+# --- the stage -----------------------------------------------------------------------------------
+
+
+def verdicts(entry, survey=SURVEYED, equipment=PLANNED, rules=RULES):
+    return {c.id: str(c.call.verdict) for c in judge(entry, survey, equipment, rules).checks}
+
+
+def on_wall(**change):
+    return MountEntry(walls={"A": places.wall(OSMUND_H26, **change)}, outdoor=places.yard())
+
+
+def in_yard(**change):
+    return MountEntry(walls={"A": places.wall(OSMUND_H26)}, outdoor=places.yard(**change))
+
+
+WINDOW = WallThing(kind="window", x_m=1.8, y_m=1.9, width_m=0.5, height_m=0.5)
+CURTAIN = WallThing(kind="curtain", x_m=0.8, y_m=1.0, width_m=0.7, height_m=1.5)
+PIPE = WallThing(kind="pipe", x_m=2.2, y_m=1.5, width_m=0.05, height_m=1.2)
+
+
+@pytest.mark.parametrize(("change", "check", "verdict"), [
+    ({"x_m": 0.405 + 5 * INCH}, "A_head_left", "holds"),  # the sheet's 5 in displace 12 in
+    ({"x_m": 0.405 + 4.9 * INCH}, "A_head_left", "short"),
+    ({"x_m": 3.9 - 0.405 - 4.9 * INCH}, "A_head_right", "short"),
+    ({"y_m": 2.75 - 0.295 - 2.9 * INCH}, "A_head_ceiling", "short"),
+    ({"y_m": 1.8}, "A_height", "short"),
+    ({"y_m": 1.8, "low_reason": "knee wall"}, "A_height", "watch"),
+    ({"y_m": 2.3}, "A_height", "short"),  # above 7.5 ft of common practice
+    ({"things": (WINDOW,)}, "A_overlap", "short"),
+    ({"things": (CURTAIN,)}, "A_head_left", "short"),
+    ({"things": (PIPE,)}, "A_hole_service", "stop"),
+    ({"x_m": 2.52}, "A_hole_stud", "short"),
+    ({"stud_first_m": None}, "A_hole_stud", "wait"),
+    ({"anchor_rated_kg": 1.0, "x_m": 2.0}, "A_screws", "short"),
+    ({"plate": "slight"}, "A_plate", "watch"),
+    ({"plate": "off"}, "A_plate", "short"),
+    ({"hole_m": 2.0 * INCH}, "A_hole_size", "short"),
+    ({"hole_m": 3.0 * INCH}, "A_hole_size", "watch"),
+    ({"hole_m": None}, "A_hole_size", "wait"),
+    ({"hole_fall_m": -0.01}, "A_hole_fall", "short"),  # uphill: water runs back indoors
+    ({"looked": "no"}, "A_looked", "stop"),
+    ({"drain_low": "no"}, "A_drain", "short"),
+    ({"drain_side": "left"}, "A_drain_side", "watch"),
+    ({"front_m": 9.0}, "A_throw", "watch"),
+    ({"width_m": None}, "A_wall", "wait"),
+    ({"x_m": None}, "A_wall", "wait"),
+])  # fmt: skip
+def test_a_head_on_its_wall(change, check, verdict):
+    assert verdicts(on_wall(**change))[check] == verdict
+
+
+def test_the_head_of_the_demo_holds_in_every_check():
+    assert set(verdicts(on_wall()).values()) == {"holds"}
+
+
+SHRUB = InYard(kind="shrub", x_m=3.0, y_m=0.3, width_m=0.5, depth_m=0.5)
+EAVE = InYard(kind="eave", x_m=1.0, y_m=0.0, width_m=3.0, depth_m=0.6, bottom_m=1.2, top_m=1.4)
+VENT = InYard(kind="dryer-vent", x_m=2.2, y_m=0.0, width_m=0.2, depth_m=0.05, bottom_m=0.6, top_m=0.7)
+BORDER = InYard(kind="property-line", x_m=0.0, y_m=1.2, width_m=5.5, depth_m=0.05)
+
+
+@pytest.mark.parametrize(("change", "check", "verdict"), [
+    ({"y_m": 5 * INCH}, "outdoor_behind", "short"),
+    ({"x_m": 0.7}, "sash", "short"),
+    ({"things": (SHRUB,)}, "outdoor_right", "short"),
+    ({"things": (EAVE,)}, "outdoor_above", "watch"),  # nobody gives a limit
+    ({"things": (VENT,)}, "intake", "short"),
+    ({"things": (BORDER,)}, "far_1", "watch"),
+    ({"base_m": 0.2}, "base", "short"),  # flood reaches 0.3 m
+    ({"support": None}, "support", "wait"),
+    ({"bedroom_wall": "yes"}, "support", "watch"),
+    ({"rail_left_m": None}, "rail", "wait"),
+    ({"blocked": "no", "rail_m": 0.3}, "rail", "short"),
+    ({"fasteners": None}, "lags", "wait"),
+    ({"fasteners": 2, "fastener_rated_kg": 40.0}, "lags", "short"),
+    ({"people": 1}, "lift", "stop"),
+    ({"frost_drain": "plugged"}, "frost_drain", "short"),
+    ({"level": "no"}, "outdoor_level", "short"),
+    ({"anchored": "no"}, "anchored", "short"),
+    ({"x_m": None}, "yard", "wait"),
+])  # fmt: skip
+def test_an_outdoor_unit_in_its_yard(change, check, verdict):
+    assert verdicts(in_yard(**change))[check] == verdict
+
+
+def test_a_distance_of_local_code_governs_and_is_kept_by_the_nearest_place():
+    practice = Practice(code={"boundary_distance": {"value": 1.0, "source": "Local 9.3"}})
+    rules = RULES.model_copy(update={"practice": practice})
+    checks = judge(in_yard(things=(BORDER,)), SURVEYED, PLANNED, rules).checks
+    border = next(c for c in checks if c.id == "far_1")
+    assert (border.call.verdict, border.limit.source) == ("short", "Local 9.3")
+
+
+def test_a_sheet_that_wants_a_pitched_plate_and_a_silent_one():
+    planned = demo.planned(PELLOW_35, PELLOW_W35)
+    rules = Rules(outdoor=PELLOW_35, head=PELLOW_W35)
+    assert verdicts(on_wall(plate="level"), equipment=planned, rules=rules)["A_plate"] == "short"
+    bare = OSMUND_H26.model_copy(update={"screws": (), "outlets": (), "hole_m": None})
+    silent = verdicts(on_wall(), equipment=demo.planned(OSMUND_26, bare))
+    assert {silent[k] for k in ("A_screws", "A_hole", "A_hole_size")} == {"unknown"}
+    sizeless = bare.model_copy(update={"width_m": None})
+    assert verdicts(on_wall(), equipment=demo.planned(OSMUND_26, sizeless))["A_wall"] == "unknown"
+    assert "60.6 lb" in weight_caution(RULES)
+    assert weight_caution(Rules()) is None
+
+
+def test_a_head_wider_than_its_wall_is_told_and_no_place_is_invented():
+    tight = judge(on_wall(width_m=0.7, x_m=0.35), SURVEYED, PLANNED, RULES)
+    assert tight.call.verdict == "short"
+    assert "another head, another outlet or another wall" in tight.call.do_next
+
+
+# --- ceilings ------------------------------------------------------------------------------------
+
+IN_CEILING = demo.planned(OSMUND_26, OSMUND_C35)
+CEILING = places.gallery_mount(OSMUND_H26, OSMUND_F26).ceilings["C"].model_copy(
+    update={"level": "yes", "drain_test": "ran"}
+)
+
+
+def above(**change):
+    place = CEILING.model_copy(update=change)
+    entry = MountEntry(ceilings={"A": place}, outdoor=places.yard())
+    return verdicts(entry, equipment=IN_CEILING)
+
+
+@pytest.mark.parametrize(("change", "check", "verdict"), [
+    ({}, "A_plan", "holds"),
+    ({"rails": "no", "stud_spacing_m": 1.2}, "A_plan", "short"),  # hangers miss the joists
+    ({"fixing": "between"}, "A_plan", "short"),  # 24 in joists, a 26 in opening
+    ({"fixing": "between", "stud_spacing_m": 0.9}, "A_plan", "short"),
+    ({"fixing": "framed"}, "A_plan", "watch"),
+    ({"things": (InCeiling(kind="light", x_m=2.5, y_m=2.0, width_m=0.2, length_m=0.2),)},
+     "A_plan", "short"),
+    ({"x_m": 1.2}, "A_clear", "short"),
+    ({"void_m": 0.25}, "A_void", "short"),
+    ({"ceiling_m": 2.2}, "A_ceiling_low", "short"),  # under the sheet's least
+    ({"ceiling_m": 3.4}, "A_ceiling_high", "short"),
+    ({"hatch_m": 0.5}, "A_hatch", "short"),
+    ({"pump_lift_m": 31 * INCH}, "A_pump_lift", "short"),
+    ({"pump_run_m": 13 * INCH}, "A_pump_run", "short"),
+    ({"level": "no"}, "A_level", "short"),
+    ({"drain_test": "stood"}, "A_drain", "short"),
+    ({"stud_first_m": None, "rails": "yes"}, "A_plan", "wait"),
+    ({"x_m": None}, "A_plan", "wait"),
+])  # fmt: skip
+def test_a_cassette_in_its_ceiling(change, check, verdict):
+    assert above(**change)[check] == verdict
+
+
+@pytest.mark.parametrize("along", ["x", "y"])
+def test_a_place_offered_between_joists_or_under_them_holds(along):
+    rules = RULES.model_copy(update={"head": OSMUND_C35})
+    wide = CEILING.model_copy(
+        update={"fixing": "between", "stud_spacing_m": 0.9, "joists_along": along, "things": ()}
+    )
+    hung = wide.model_copy(update={"fixing": "hung", "rails": "no", "stud_spacing_m": 0.53,
+                                   "stud_width_m": 0.09})  # fmt: skip
+    for place in (wide, hung):
+        offered = position(place, OSMUND_C35, rules).result.nearest
+        there = place.model_copy(update={"x_m": offered.x_m, "y_m": offered.y_m})
+        assert position(there, OSMUND_C35, rules).call.verdict == "holds"
+
+
+# --- the setting-out card ------------------------------------------------------------------------
+
+
+def test_the_card_gives_the_marks_of_the_wall_in_the_order_of_use():
+    place = places.wall(OSMUND_H26)
+    card = wall_card("A", place, OSMUND_H26, RULES)
+    marks = {m.what: m for m in card.marks}
+    assert list(marks)[:3] == ["Centre line of the head", "Underside of the head", "Plate's mark"]
+    mark, hole = marks["Plate's mark"], marks["Centre of the hole, inside"]
+    assert mark.along_m == pytest.approx(place.x_m + OSMUND_H26.mark_x_m)
+    outlet = next(o for o in OSMUND_H26.outlets if o.name == "right back")
+    assert hole.along_m - mark.along_m == pytest.approx(outlet.x_m)
+    assert hole.up_m - mark.up_m == pytest.approx(outlet.y_m)
+    outside = marks["Centre of the hole, outside"]
+    assert hole.up_m - outside.up_m == pytest.approx(0.6 * INCH)
+    tilt = math.degrees(math.atan(0.6 / 6.5))  # the fall over the wall's thickness
+    assert f"{tilt:.1f}°" in marks["Pilot"].note
+    assert wall_card("A", place.model_copy(update={"x_m": None}), OSMUND_H26, RULES) is None
+    service = place.model_copy(update={"things": (PIPE,), "x_m": 2.26})
+    notes = [m.note for m in wall_card("A", service, OSMUND_H26, RULES).marks]
+    assert "Leave out: pipe or wire" in notes
+
+
+def test_the_cards_of_ceiling_and_yard():
+    card = ceiling_card("C", CEILING, OSMUND_C35, RULES)
+    hangers = [m for m in card.marks if m.what.startswith("Hanger")]
+    assert len(hangers) == 4
+    assert hangers[1].along_m - hangers[0].along_m == pytest.approx(OSMUND_C35.hanger_width_m)
+    outside = {m.what: m for m in yard_card(places.yard(), OSMUND_26).marks}
+    assert outside["Right side of the unit"].along_m == pytest.approx(2.0 + 0.80)
+    assert outside["Lag 1"].note == "Into the stud"
+    assert ceiling_card("C", CeilingPlace(), OSMUND_C35, RULES) is None
