@@ -14,7 +14,7 @@ from fairline.core.calc.ceiling_position import (
 from fairline.core.calc.head_position import moved
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import against, answered, fault
-from fairline.core.entry import Count, DistanceM, Entry, LongText, SmallM, blank
+from fairline.core.entry import Count, DistanceM, Entry, LongText, SizeM, SmallM, SpanM, blank
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -29,8 +29,8 @@ class InCeiling(Entry):
     kind: Literal["light", "duct", "sprinkler", "beam", "wire"] = "light"
     x_m: SmallM = None
     y_m: SmallM = None
-    width_m: SmallM = None
-    length_m: SmallM = None
+    width_m: SizeM = None
+    length_m: SizeM = None
 
     @property
     def whole(self) -> bool:
@@ -42,14 +42,14 @@ class InCeiling(Entry):
 class CeilingPlace(Entry):
     """The ceiling seen from below; ``x_m``, ``y_m`` is the centre of the head."""
 
-    width_m: SmallM = None
-    length_m: SmallM = None
+    width_m: SizeM = None
+    length_m: SizeM = None
     ceiling_m: DistanceM = None
-    void_m: SmallM = None
+    void_m: SizeM = None
     joists_along: Literal["x", "y"] = "x"
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None
-    stud_width_m: SmallM = None
+    stud_width_m: SizeM = None
     studs: Annotated[tuple[Stud, ...], Field(max_length=60)] = ()
     fixing: Literal["hung", "between", "framed"] = "hung"
     rails: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
@@ -57,9 +57,9 @@ class CeilingPlace(Entry):
     x_m: SmallM = None
     y_m: SmallM = None
     turned: Literal["no", "yes"] = "no"
-    hatch_m: SmallM = None
-    pump_lift_m: SmallM = None
-    pump_run_m: SmallM = None
+    hatch_m: SizeM = None
+    pump_lift_m: SpanM = None
+    pump_run_m: SpanM = None
     hangers: Count = None
     level: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
     drain_test: Annotated[Literal["ran", "stood"] | None, BeforeValidator(blank)] = None

@@ -111,6 +111,7 @@ def rows(model: type[BaseModel]) -> BeforeValidator:
 LengthM = Annotated[float | None, *_quantity("length")]
 DistanceM = Annotated[float | None, *_quantity("length"), between(0, 1000, "length")]
 SmallM = Annotated[float | None, *_quantity("small")]
+SizeM = Annotated[float | None, *_quantity("small"), between(0.001, 100, "small")]
 SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
 TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]

@@ -22,7 +22,7 @@ class UnitLabel(Frozen):
 
 def unit_label(job: Job, rules: Rules) -> UnitLabel:
     """What was weighed in counts; before any weighing, what the sheet's rule asks for."""
-    length_m = route.installed_length_m(job.route, rules)
+    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
     planned = charge.answer(length_m, job.charge, rules)
     added_kg = planned.result.added_kg if planned else None
     if job.weighings:

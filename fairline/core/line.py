@@ -53,8 +53,7 @@ def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
         ),
         "evacuate": evacuate.judge(job.runs, job.evacuate, rules),
     }
-    several = len(job.survey.now) > 1
-    length_m = None if several else route.installed_length_m(job.route, rules)
+    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
     stages["charge"] = charge.judge(
         length_m,
         job.charge,

@@ -85,9 +85,12 @@ def lengths(entry: RouteEntry, rules: Rules) -> Answer[RouteResult] | None:
     return work_out(request, governing, needed=("max_length_m", "max_lift_m"))
 
 
-def installed_length_m(entry: RouteEntry, rules: Rules) -> float | None:
-    """The tube that will hold refrigerant, in m: what the charge rests on."""
-    answer = lengths(entry, rules)
+def installed_length_m(entry: RouteEntry, rules: Rules, zones: int = 1) -> float | None:
+    """The tube that will hold refrigerant, in m: what the charge rests on.
+
+    Unknown (None) for several zones, of whose runs only one is drawn.
+    """
+    answer = lengths(entry, rules) if zones < 2 else None
     return answer.result.installed_length_m if answer else None
 
 

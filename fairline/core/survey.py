@@ -12,7 +12,7 @@ from fairline.core.entry import (
     Entry,
     LongText,
     PowerW,
-    SmallM,
+    SpanM,
     Text,
     blank,
     words,
@@ -83,8 +83,8 @@ class SurveyEntry(Entry):
     wall: Annotated[Literal["frame", "masonry", "mixed"] | None, BeforeValidator(blank)] = None
     siding: Text = ""
     access: LongText = ""
-    flood_m: SmallM = None
-    snow_m: SmallM = None
+    flood_m: SpanM = None
+    snow_m: SpanM = None
     frost: Answer = None
     hazards_seen: Annotated[tuple[Hazard, ...], BeforeValidator(words), Field(max_length=7)] = ()
     siding_tested: Answer = None

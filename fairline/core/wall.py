@@ -17,7 +17,7 @@ from fairline.core.calc.head_position import (
     moved,
 )
 from fairline.core.call import Answer, Verdict
-from fairline.core.entry import DistanceM, Entry, LongText, SmallM, Text, WeightKg, blank
+from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, Text, WeightKg, blank
 from fairline.core.practice import Rules
 from fairline.core.sheet import Head
 from fairline.core.sheet.part import Outlet
@@ -49,8 +49,8 @@ class WallThing(Entry):
     kind: ThingKind = "window"
     x_m: SmallM = None
     y_m: SmallM = None
-    width_m: SmallM = None
-    height_m: SmallM = None
+    width_m: SizeM = None
+    height_m: SizeM = None
 
     @property
     def whole(self) -> bool:
@@ -62,13 +62,13 @@ class WallThing(Entry):
 class WallPlace(Entry):
     """The wall as it is, and the head on it: ``x_m`` its centre line, ``y_m`` its underside."""
 
-    width_m: SmallM = None
-    ceiling_m: SmallM = None
+    width_m: SizeM = None
+    ceiling_m: SizeM = None
     kind: Annotated[Literal["frame", "masonry"] | None, BeforeValidator(blank)] = None
-    thickness_m: SmallM = None
+    thickness_m: SizeM = None
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None
-    stud_width_m: SmallM = None
+    stud_width_m: SizeM = None
     studs: Annotated[tuple[Stud, ...], Field(max_length=60)] = ()
     things: Annotated[tuple[WallThing, ...], Field(max_length=60)] = ()
     x_m: SmallM = None
@@ -79,7 +79,7 @@ class WallPlace(Entry):
     hole_fall_m: SmallM = None
     anchor_rated_kg: WeightKg = None
     plate: Annotated[Literal["level", "slight", "off"] | None, BeforeValidator(blank)] = None
-    hole_m: SmallM = None
+    hole_m: SizeM = None
     looked: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
     drain_low: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
     drain_side: Annotated[Literal["left", "right"] | None, BeforeValidator(blank)] = None

@@ -16,7 +16,7 @@ from fairline.core.calc.outdoor_position import (
     outdoor_position,
 )
 from fairline.core.call import Answer, Verdict
-from fairline.core.entry import Count, Entry, LongText, SmallM, WeightKg, blank
+from fairline.core.entry import Count, Entry, LongText, SizeM, SmallM, SpanM, WeightKg, blank
 from fairline.core.practice import Rules
 from fairline.core.sheet import Outdoor
 from fairline.core.stud import SpacingM, stud_centres
@@ -49,10 +49,10 @@ class InYard(Entry):
     kind: YardKind = "wall"
     x_m: SmallM = None
     y_m: SmallM = None
-    width_m: SmallM = None
-    depth_m: SmallM = None
-    bottom_m: SmallM = None
-    top_m: SmallM = None
+    width_m: SizeM = None
+    depth_m: SizeM = None
+    bottom_m: SpanM = None
+    top_m: SpanM = None
 
     @property
     def whole(self) -> bool:
@@ -64,22 +64,22 @@ class InYard(Entry):
 class YardPlace(Entry):
     """The yard along one wall; ``x_m`` the unit's left side, ``y_m`` the gap behind it."""
 
-    wall_m: SmallM = None
-    yard_m: SmallM = None
+    wall_m: SizeM = None
+    yard_m: SizeM = None
     things: Annotated[tuple[InYard, ...], Field(max_length=60)] = ()
     x_m: SmallM = None
     y_m: SmallM = None
-    base_m: SmallM = None
+    base_m: SpanM = None
     support: Annotated[Literal["pad", "bracket", "stand"] | None, BeforeValidator(blank)] = None
     bedroom_wall: YesNo = None
-    rail_m: SmallM = None
+    rail_m: SizeM = None
     rail_left_m: SmallM = None
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None
     blocked: YesNo = None
     fasteners: Count = None
     fastener_rated_kg: WeightKg = None
-    arm_m: SmallM = None
+    arm_m: SizeM = None
     people: Count = None
     aid: Annotated[Literal["none", "dolly", "hoist"] | None, BeforeValidator(blank)] = None
     frost_drain: Annotated[

@@ -69,6 +69,6 @@ def gallery_mount(high: Head, console: Head) -> MountEntry:
     return MountEntry(
         walls={"A": wall(high, x_m=2.52, y_m=2.2, plate=None, hole_m=None), "B": low},
         ceilings={"C": ceiling},
-        outdoor=yard(x_m=0.75, things=(*yard().things, vent), support="stand", notes="", base_m=0.4, people=None, blocked="no",
-                     level=None, anchored=None),
+        outdoor=yard(x_m=0.75, things=(*yard().things, vent), support="stand", notes="",
+                     base_m=0.4, people=None, blocked="no", level=None, anchored=None),
     )  # fmt: skip

@@ -192,7 +192,7 @@ def take_in(session: Session, incoming: Sequence[Sheet], by: str = "import") -> 
             ],
         )  # fmt: skip
     if new:
-        ids = {key: i for key, i in session.execute(select(SheetRow.key, SheetRow.id))}
+        ids = {row.key: row.id for row in session.execute(select(SheetRow.key, SheetRow.id))}
         history += [(ids[key], 1, document_of(s)) for key, s in new]
     for start in range(0, len(history), CHUNK):
         session.execute(

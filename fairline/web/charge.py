@@ -18,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 @stage_view("charge")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     job, rules = judged.job, judged.rules
-    length_m = route.installed_length_m(job.route, rules)
+    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
     worked = charge.answer(length_m, job.charge, rules)
     return {
         "checks": {c.id: c for c in judged.stages["charge"].checks},

@@ -5,8 +5,8 @@ from datetime import UTC, datetime
 
 import pytest
 
-from fairline.core.limits import code, common, governing, house, sheet
 from fairline.core.limit_list import LIMITS
+from fairline.core.limits import code, common, governing, house, sheet
 from fairline.core.practice import CodeEntry, Departure, Practice, Rules, departures
 from fairline.core.pressure_test import plan
 from fairline.core.schools import TOPICS

@@ -70,7 +70,9 @@ def random_wall(seed, items=10):
 
 
 def holds_at(request, x, y):
-    moved = request.model_copy(update={"head": request.head.model_copy(update={"x_m": x, "y_m": y})})
+    moved = request.model_copy(
+        update={"head": request.head.model_copy(update={"x_m": x, "y_m": y})}
+    )
     return not head_position(moved).findings
 
 
@@ -236,7 +238,9 @@ def test_the_head_of_the_demo_holds_in_every_check():
 
 SHRUB = InYard(kind="shrub", x_m=3.0, y_m=0.3, width_m=0.5, depth_m=0.5)
 EAVE = InYard(kind="eave", x_m=1.0, y_m=0.0, width_m=3.0, depth_m=0.6, bottom_m=1.2, top_m=1.4)
-VENT = InYard(kind="dryer-vent", x_m=2.2, y_m=0.0, width_m=0.2, depth_m=0.05, bottom_m=0.6, top_m=0.7)
+VENT = InYard(
+    kind="dryer-vent", x_m=2.2, y_m=0.0, width_m=0.2, depth_m=0.05, bottom_m=0.6, top_m=0.7
+)
 BORDER = InYard(kind="property-line", x_m=0.0, y_m=1.2, width_m=5.5, depth_m=0.05)
 
 
@@ -294,8 +298,10 @@ def test_a_head_wider_than_its_wall_is_told_and_no_place_is_invented():
 # --- ceilings ------------------------------------------------------------------------------------
 
 IN_CEILING = demo.planned(OSMUND_26, OSMUND_C35)
-CEILING = places.gallery_mount(OSMUND_H26, OSMUND_F26).ceilings["C"].model_copy(
-    update={"level": "yes", "drain_test": "ran"}
+CEILING = (
+    places.gallery_mount(OSMUND_H26, OSMUND_F26)
+    .ceilings["C"]
+    .model_copy(update={"level": "yes", "drain_test": "ran"})
 )
 
 

@@ -14,7 +14,7 @@ from fairline.core.quantities import both
 from fairline.core.survey import SurveyEntry, WantedHead
 from fairline.demo.sheets import OSMUND_26, OSMUND_H26, SHELF
 from fairline.store import database as store_database
-from fairline.store import jobs, shelf, sheets_file
+from fairline.store import jobs, sheets_file, shelf
 
 
 def test_every_version_is_kept_and_what_has_not_changed_is_none(database):

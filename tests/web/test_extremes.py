@@ -6,15 +6,26 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
+from fairline.core import wall, yard
+from fairline.core.ceiling import CeilingPlace, InCeiling
 from fairline.core.commission import Running
 from fairline.core.entry import kind_of
+from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.flare import JointRecord
 from fairline.core.job import ENTRIES, Job
+from fairline.core.limit_list import LIMITS
 from fairline.core.line import STAGES
-from fairline.core.practice import LIMITS, Practice
+from fairline.core.mount import MountEntry
+from fairline.core.practice import Practice
 from fairline.core.readings import Reading
-from fairline.core.sheet import Sheet
+from fairline.core.schools import TOPICS
+from fairline.core.sheet import Head, Outdoor
+from fairline.core.sheet.head import FORMS
+from fairline.core.sheet.outdoor import SYSTEMS
+from fairline.core.survey import WantedHead
 from fairline.core.units import KINDS
+from fairline.core.wall import WallPlace, WallThing
+from fairline.core.yard import InYard, YardPlace
 from fairline.demo.jobs import bindery
 from fairline.store import house, jobs
 
@@ -65,10 +76,38 @@ def accepted(draw, of, **fixed):
 
 @st.composite
 def sheets(draw):
-    fields = Sheet.model_fields
-    outdoor = draw(accepted(fields["outdoor"].annotation, model="O", refrigerant="R-32"))
-    head = draw(accepted(fields["head"].annotation, model="H"))
-    return Sheet(maker="M", outdoor=outdoor, head=head, parts="a\nb")
+    """An outdoor unit and a head whose numbers sit at their edges, rows of lists too."""
+    tube = draw(st.sampled_from([0.00635, 0.00952, 0.0191]))
+    outdoor = draw(accepted(
+        Outdoor, maker="M", model="O", refrigerant="R-32", parts="a\nb",
+        system=draw(st.sampled_from(list(SYSTEMS))),
+        ports=[{"liquid_od_m": tube, "gas_od_m": 0.0127}], rates=[{"liquid_od_m": tube,
+        "kg_per_m": draw(st.sampled_from([0.0, 0.02, 5.0]))}],
+        room_charges=[{"area_m2": 8.0, "max_kg": 0.3}],
+    ))  # fmt: skip
+    place = st.sampled_from([-1.0, 0.0, 0.1, 5.0])
+    head = draw(accepted(
+        Head, maker="M", model="H", form=draw(st.sampled_from(list(FORMS))),
+        screws=[{"x_m": draw(place), "y_m": draw(place)} for _ in range(draw(st.integers(0, 3)))],
+        outlets=[{"name": "o", "x_m": draw(place), "y_m": draw(place)}] * draw(st.integers(0, 1)),
+    ))  # fmt: skip
+    return Equipment(outdoor=PlannedOutdoor(sheet=outdoor),
+                     heads=(PlannedHead(zone="A", sheet=head),))  # fmt: skip
+
+
+@st.composite
+def mounted(draw):
+    """Places at their edges: a wall, a ceiling and a yard, each with something in it."""
+    wall_thing = draw(accepted(WallThing, kind=draw(st.sampled_from(list(wall.WAYS)))))
+    yard_thing = draw(accepted(InYard, kind=draw(st.sampled_from(list(yard.WAYS)))))
+    spacing = draw(st.sampled_from([None, 0.05, 0.4064, 3.0]))
+    own = {"stud_spacing_m": spacing, "stud_first_m": draw(st.sampled_from([None, -5.0, 0.1]))}
+    return MountEntry(
+        walls={"A": draw(accepted(WallPlace, things=[wall_thing], **own))},
+        ceilings={"A": draw(accepted(CeilingPlace, things=[draw(accepted(InCeiling))], **own))},
+        outdoor=draw(accepted(YardPlace, things=[yard_thing], people=1, fasteners=2,
+                              support=draw(st.sampled_from(["pad", "bracket"])), **own)),
+    )  # fmt: skip
 
 
 def readings(draw, kind):
@@ -132,7 +171,11 @@ def any_job(draw):
     return base.model_copy(
         update={
             **entries,
-            "sheet": draw(st.none() | sheets()),
+            "mount": draw(mounted()),
+            "survey": entries["survey"].model_copy(
+                update={"heads": (WantedHead(zone="A", sheet="M H"),), "outdoor": "M O"}
+            ),
+            "equipment": draw(st.just(Equipment()) | sheets()),
             "runs": runs,
             "records": (*base.records, *records),
         }
@@ -145,7 +188,10 @@ def any_practice(draw):
     for name, d in LIMITS.items():
         if draw(st.booleans()):
             own[name] = draw(st.sampled_from([d.low, d.high]))
-    return Practice(house=own)
+    chosen = {
+        t: draw(st.sampled_from([s.name for s in topic.schools])) for t, topic in TOPICS.items()
+    }
+    return Practice(house=own, schools=chosen)
 
 
 @settings(
@@ -162,7 +208,8 @@ def test_no_accepted_job_breaks_a_page(client, job, practice, units):
         job_id = jobs.import_job(session, job, as_copy=True)
         session.commit()
     client.cookies.set("fairline_units", units)
-    for path in (*STAGES, "record", "label", "record.pdf", "job.json"):
+    parts = ("mount?part=A", "mount?part=outdoor", "setting-out", "practice")
+    for path in (*STAGES, *parts, "record", "label", "record.pdf", "job.json"):
         answer = client.get(f"/jobs/{job_id}/{path}")
         assert answer.status_code == 200, path
     assert client.get(f"/api/jobs/{job_id}/calls").status_code == 200

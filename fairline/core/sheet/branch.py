@@ -4,7 +4,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BeforeValidator
 
-from fairline.core.entry import ChargeKg, Count, DistanceM, SmallM, TubeM, WeightKg, blank
+from fairline.core.entry import ChargeKg, Count, DistanceM, SizeM, SpanM, TubeM, WeightKg, blank
 from fairline.core.sheet.part import Body, Refrigerant, Sheet, Torques, TubePairs
 
 
@@ -26,7 +26,7 @@ class BranchBox(Body):
     adder_kg: ChargeKg = None
     torques: Torques = ()
     weight_kg: WeightKg = None
-    clear_service_m: SmallM = None
+    clear_service_m: SpanM = None
     drain_od_m: TubeM = None
 
 
@@ -42,7 +42,7 @@ class Tee(Sheet):
     gas_on_m: TubeM = None
     gas_off_m: TubeM = None
     joints: Literal["flare", "braze"] = "braze"
-    straight_before_m: SmallM = None
+    straight_before_m: SpanM = None
     adder_kg: ChargeKg = None
 
 
@@ -55,5 +55,5 @@ class Kit(Sheet):
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
     evacuate_head: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
-    min_coil_m: SmallM = None
+    min_coil_m: SizeM = None
     torques: Torques = ()

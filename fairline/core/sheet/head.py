@@ -4,7 +4,17 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BeforeValidator
 
-from fairline.core.entry import DistanceM, PowerW, SmallM, Text, TubeM, WeightKg, blank
+from fairline.core.entry import (
+    DistanceM,
+    PowerW,
+    SizeM,
+    SmallM,
+    SpanM,
+    Text,
+    TubeM,
+    WeightKg,
+    blank,
+)
 from fairline.core.sheet.part import Airflows, Body, Outlet, Outlets, Refrigerant, Spots, Torques
 
 Form = Literal["high-wall", "console", "cassette", "ducted"]
@@ -39,29 +49,29 @@ class Head(Body):
     gas_od_m: TubeM = None
     torques: Torques = ()
     drain_od_m: TubeM = None
-    pump_lift_m: SmallM = None
-    pump_within_m: SmallM = None
-    clear_left_m: SmallM = None
-    clear_right_m: SmallM = None
-    clear_ceiling_m: SmallM = None
-    clear_below_m: SmallM = None
+    pump_lift_m: SpanM = None
+    pump_within_m: SpanM = None
+    clear_left_m: SpanM = None
+    clear_right_m: SpanM = None
+    clear_ceiling_m: SpanM = None
+    clear_below_m: SpanM = None
     clear_front_m: DistanceM = None
     min_height_m: DistanceM = None
     max_height_m: DistanceM = None
     min_ceiling_m: DistanceM = None
     max_ceiling_m: DistanceM = None
-    hole_m: SmallM = None
+    hole_m: SizeM = None
     plate_pitch: Annotated[Literal["level", "slight"] | None, BeforeValidator(blank)] = None
     mark_x_m: SmallM = None
     mark_y_m: SmallM = None
     screws: Spots = ()
     outlets: Outlets = ()
-    opening_width_m: SmallM = None
-    opening_length_m: SmallM = None
-    hanger_width_m: SmallM = None
-    hanger_length_m: SmallM = None
-    min_void_m: SmallM = None
-    hatch_m: SmallM = None
+    opening_width_m: SizeM = None
+    opening_length_m: SizeM = None
+    hanger_width_m: SizeM = None
+    hanger_length_m: SizeM = None
+    min_void_m: SizeM = None
+    hatch_m: SizeM = None
 
     @property
     def on_wall(self) -> bool:

@@ -12,7 +12,8 @@ from fairline.core.entry import (
     HoldS,
     PowerW,
     RateKgM,
-    SmallM,
+    SizeM,
+    SpanM,
     TestPa,
     VacuumLimitPa,
     VoltageV,
@@ -110,14 +111,14 @@ class Outdoor(Body):
     mop_a: CurrentA = None
     rated_current_a: CurrentA = None
     weight_kg: WeightKg = None
-    feet_width_m: SmallM = None
-    feet_depth_m: SmallM = None
-    clear_behind_m: SmallM = None
-    clear_left_m: SmallM = None
-    clear_right_m: SmallM = None
-    clear_front_m: SmallM = None
-    clear_above_m: SmallM = None
-    clear_under_m: SmallM = None
+    feet_width_m: SizeM = None
+    feet_depth_m: SizeM = None
+    clear_behind_m: SpanM = None
+    clear_left_m: SpanM = None
+    clear_right_m: SpanM = None
+    clear_front_m: SpanM = None
+    clear_above_m: SpanM = None
+    clear_under_m: SpanM = None
     supports: Annotated[tuple[Support, ...], BeforeValidator(words), Field(max_length=3)] = ()
     frost_base: Annotated[Literal["open", "heated"] | None, BeforeValidator(blank)] = None
 
