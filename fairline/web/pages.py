@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from fairline.core.call import Check, StageCall, Verdict
+from fairline.core.call import Check, Limit, StageCall, Verdict
 from fairline.core.check import plural
 from fairline.core.limit_list import LABEL_KINDS
 from fairline.core.line import STAGES
@@ -66,10 +66,23 @@ def stage_kind(check: Check, stage: str) -> str:
 
 
 def plate_check(call: StageCall) -> Check | None:
-    """The check the plate draws: the one that decides, else the first with a value and a limit."""
+    """The check the plate draws: the one that decides, where it has a value and a limit.
+
+    Where everything holds it is the first that has both.
+    """
     drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
-    deciding = [c for c in drawn if c.call.verdict is call.call.verdict]
-    return next(iter(deciding or drawn), None)
+    if call.call.verdict is Verdict.HOLDS:
+        return next(iter(drawn), None)
+    deciding = next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
+    return deciding if deciding in drawn else None
+
+
+def plate_limit(call: StageCall) -> Limit | None:
+    """The limit the plate names: the drawn one; never one that the call does not rest on."""
+    if drawn := plate_check(call):
+        return drawn.limit
+    own = any(c.limit is not None for c in call.checks)
+    return None if own else next(iter(call.governed_by), None)
 
 
 def place_of(check: str, stage: str, job_id: int) -> str:
@@ -113,6 +126,7 @@ def environment() -> Environment:
         kind_for=kind_for,
         stage_kind=stage_kind,
         plate_check=plate_check,
+        plate_limit=plate_limit,
         Form=Form,
         hms=hms,
         place_of=place_of,

@@ -47,7 +47,28 @@
     const orders = elt.matches("button"); // a row was added or taken out: it is shown in any case
     answered = orders ? changes : Math.max(answered, at);
     if (at !== changes && !orders) event.detail.shouldSwap = false;
+    else if (pressed && !orders) {
+      event.detail.shouldSwap = false;
+      skipped = elt.closest("form.entry");
+    }
   });
+
+  // While a finger is down nothing moves under it: an answer that comes then is asked for again.
+  let pressed = false;
+  let skipped = null;
+  document.addEventListener("pointerdown", (event) => {
+    pressed = !event.target.closest(".piece");
+  }, true);
+  for (const kind of ["pointerup", "pointercancel"]) {
+    document.addEventListener(kind, () => {
+      pressed = false;
+      setTimeout(() => {
+        if (pressed || !skipped) return;
+        skipped.dispatchEvent(new Event("change", { bubbles: true }));
+        skipped = null;
+      }, 50);
+    }, true);
+  }
 
   // What comes back leaves alone what a person is at: a form that is being filled in and was not
   // sent, an entry with changes under way, and what was opened on the plate.
