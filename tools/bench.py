@@ -16,9 +16,20 @@ from pathlib import Path
 
 from starlette.testclient import TestClient
 
+from fairline.core.calc.head_position import (
+    HeadBody,
+    HeadClear,
+    HeadPositionRequest,
+    PlatePoint,
+    WallHole,
+    WallItem,
+    head_position,
+)
 from fairline.core.line import STAGES
 from fairline.demo.load import load_demo
+from fairline.demo.sheets import SHELF
 from fairline.settings import Settings
+from fairline.store import sheets_file
 from fairline.web.app import create_app
 
 RUNS = 15
@@ -47,7 +58,8 @@ def row(name: str, ms: float, unit_ms: float, note: str = "") -> None:
 
 
 def pages(client: TestClient, unit_ms: float) -> None:
-    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 6) for s in STAGES)]
+    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 7) for s in STAGES)]
+    paths += [f"/jobs/6/mount?part={part}" for part in ("B", "C", "outdoor")]
     for path in paths:
         client.get(path)
     times = {path: median_ms(lambda path=path: client.get(path), 5) for path in paths}
@@ -82,6 +94,55 @@ def long_log(client: TestClient, unit_ms: float) -> None:
     row("a day at 1 Hz, imported and shown", (time.perf_counter() - begin) * 1000, unit_ms)
     shown = client.get("/jobs/4/pressure-test")
     print(f"{'its page':<46} {len(shown.content) / 1000:9.1f} kB")
+
+
+def placing(client: TestClient, unit_ms: float) -> None:
+    """The nearest place on a wall with ten things, and a move of the head saved and drawn."""
+    wall = crowded_wall()
+    row("nearest place among ten things", median_ms(lambda: head_position(wall)), unit_ms)
+    count = iter(range(10_000))
+
+    def move() -> None:
+        data = {"_part": "walls.A", "walls.A.width_m": "4 m", "walls.A.ceiling_m": "2.7 m",
+                "walls.A.x_m": f"{1.5 + next(count) % 90 / 100} m", "walls.A.y_m": "2 m",
+                "walls.A.stud_first_m": "0.4 m", "walls.A.stud_spacing_m": "16 in",
+                "_editor": "bench", "_turn": str(next(count))}  # fmt: skip
+        client.post("/jobs/5/mount?part=A", data=data, headers={"hx-request": "true"})
+
+    row("a head moved, judged, saved and drawn", median_ms(move), unit_ms)
+
+
+def crowded_wall() -> HeadPositionRequest:
+    things = [
+        WallItem(id=str(i), way=("flush", "standing", "service")[i % 3], x_m=0.3 + 0.45 * i,
+                 y_m=0.4 + 0.2 * (i * 7 % 10), width_m=0.2, height_m=0.4)
+        for i in range(10)
+    ]  # fmt: skip
+    return HeadPositionRequest(
+        wall_width_m=5.0, ceiling_m=2.7, studs_m=[0.2 + 0.4064 * k for k in range(12)],
+        items=things, head=HeadBody(width_m=0.8, height_m=0.3, x_m=2.4, y_m=1.9),
+        clear=HeadClear(left_m=0.1, right_m=0.1, above_m=0.08, low_m=1.0, high_m=2.3),
+        hole=WallHole(x_m=0.3, y_m=0.05, diameter_m=0.065, fall_m=0.013, service_margin_m=0.025),
+        screws=[PlatePoint(x_m=x, y_m=y) for y in (0.1, 0.24) for x in (-0.3, -0.1, 0.1, 0.3)],
+        screw_margin_m=0.025, in_studs=2,
+    )  # fmt: skip
+
+
+def full_shelf(client: TestClient, unit_ms: float) -> None:
+    """Five thousand sheets onto the shelf, and the pages that read from it then."""
+    many = [
+        sheet.model_copy(update={"model": f"{sheet.model}-{n}"})
+        for n in range(5000 // len(SHELF) + 1)
+        for sheet in SHELF
+    ]
+    content = sheets_file.to_json(many).encode()
+    begin = time.perf_counter()
+    answer = client.post("/shelf/import", files={"file": ("sheets.json", content)})
+    assert answer.status_code == 200
+    row(f"{len(many)} sheets imported", (time.perf_counter() - begin) * 1000, unit_ms)
+    for path in ("/shelf", "/jobs/6/survey"):
+        client.get(path)
+        row(f"{path} on that shelf", median_ms(lambda p=path: client.get(p), 5), unit_ms)
 
 
 def start(unit_ms: float) -> None:
@@ -121,6 +182,8 @@ def main() -> None:
             long_log(client, unit_ms)
             grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before
             print(f"{'memory it took at most':<46} {grown / 1000:9.1f} MB")
+            placing(client, unit_ms)
+            full_shelf(client, unit_ms)
     start(unit_ms)
 
 

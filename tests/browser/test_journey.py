@@ -11,7 +11,8 @@ OUTDOOR = {
     "Factory charge": "620 g", "Covered length": "5 m", "Rates beyond it 1, Liquid tube": "1/4",
     "Rates beyond it 1, Per length": "20 g/m", "Most test pressure": "41.5 bar",
     "MCA, minimum circuit ampacity": "9", "MOP, maximum overcurrent protection": "15",
-    "Rated current": "7", "Rated cooling": "9000 BTU/h", "Width": "80 cm", "Height": "55 cm", "Depth": "30 cm", "Weight": "60 lb",
+    "Rated current": "7", "Rated cooling": "9000 BTU/h",
+    "Width": "80 cm", "Height": "55 cm", "Depth": "30 cm", "Weight": "60 lb",
 }  # fmt: skip
 HEAD = {
     "Maker": "Loom Works", "Model": "W-26", "Series": "Weft", "Rated cooling": "9000 BTU/h",

@@ -1,0 +1,278 @@
+"""Drawings of places: to scale, whole, told in words; and their forms, part by part."""
+
+import math
+import re
+import xml.etree.ElementTree as ET
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fairline.core import ceiling as core_ceiling
+from fairline.core import wall as core_wall
+from fairline.core import yard as core_yard
+from fairline.core.job import Job
+from fairline.core.practice import Rules
+from fairline.core.sheet import KINDS, Head
+from fairline.demo import jobs as demo_jobs
+from fairline.demo import places
+from fairline.demo.sheets import OSMUND_26, OSMUND_80, OSMUND_C35, OSMUND_F26, OSMUND_H26, SHELF
+from fairline.web.drawing.board import NARROW, WIDE, board
+from fairline.web.drawing.ceiling import ceiling
+from fairline.web.drawing.wall import wall
+from fairline.web.drawing.yard import yard
+from fairline.web.forms import flat
+from fairline.web.sheet_fields import groups, quantity_kind, row_model
+from fairline.web.stage import rows_changed, with_the_rest
+
+RULES = Rules(outdoor=OSMUND_26, head=OSMUND_H26)
+
+
+def parts(root, class_):
+    return [e for e in root.iter() if class_ in e.get("class", "").split()]
+
+
+def box(element):
+    return tuple(float(element.get(name)) for name in ("x", "y", "width", "height"))
+
+
+def wall_drawn(place, system="us"):
+    asked = core_wall.request(place, OSMUND_H26, RULES)
+    found = core_wall.position(place, OSMUND_H26, RULES)
+    drawn = wall("A", place, OSMUND_H26, asked, found.result if found else None, system)
+    return [ET.fromstring(str(d)) for d in drawn]
+
+
+@given(st.floats(1.0, 3.4), st.floats(1.9, 2.3))
+def test_the_wall_is_drawn_to_scale(x, y):
+    place = places.wall(OSMUND_H26, x_m=x, y_m=y)
+    for root in wall_drawn(place):
+        per_m = float(root.get("data-per-m"))
+        left, top, width, height = box(parts(root, "surface")[0])
+        assert width == pytest.approx(3.9 * per_m, abs=0.2)
+        assert height == pytest.approx(2.75 * per_m, abs=0.2)
+        hx, hy, hw, hh = box(parts(root, "head")[0])
+        assert hw == pytest.approx(OSMUND_H26.width_m * per_m, abs=0.2)
+        assert hx + hw / 2 - left == pytest.approx(x * per_m, abs=0.3)
+        assert top + height - (hy + hh) == pytest.approx(y * per_m, abs=0.3)
+        hole = parts(root, "hole")[0]
+        outlet = OSMUND_H26.outlet("right back")
+        along = x + OSMUND_H26.from_mark(outlet.x_m, 0)[0]
+        assert float(hole.get("cx")) - left == pytest.approx(along * per_m, abs=0.3)
+        assert len(parts(root, "stud")) == len(place.stud_list())
+        assert len(parts(root, "screw")) == len(OSMUND_H26.screws)
+        paper = [float(v) for v in root.get("viewBox").split()]
+        for dimension in parts(root, "measure-text"):
+            assert 0 <= float(dimension.get("x")) <= paper[2]
+            assert 0 <= float(dimension.get("y")) <= paper[3]
+
+
+def test_a_drawing_says_in_words_what_it_shows_and_where_all_would_hold():
+    holding, bad = wall_drawn(places.wall(OSMUND_H26))[0], places.wall(OSMUND_H26, x_m=2.52)
+    assert "head centred" in holding.get("aria-label")
+    assert "everything holds" not in holding.get("aria-label")
+    assert not parts(holding, "ghost") and not parts(holding, "bad")
+    short = wall_drawn(bad)[0]
+    assert "everything holds at" in short.get("aria-label")
+    assert len(parts(short, "ghost")) == 1
+    assert parts(short, "hole")[0].get("class") == "hole bad"
+
+
+def test_a_wall_before_it_is_measured_is_an_empty_one():
+    bare = places.wall(OSMUND_H26, width_m=None, ceiling_m=None, x_m=None, things=())
+    for root in wall_drawn(bare):
+        assert not parts(root, "head") and parts(root, "surface")
+
+
+@pytest.mark.parametrize("system", ["us", "si"])
+def test_every_piece_names_fields_of_its_form_and_says_how_it_moves(system):
+    entry = demo_jobs.gallery().mount
+    unit, survey = OSMUND_26, demo_jobs.gallery().survey
+    drawn = wall("A", entry.wall("A"), OSMUND_H26, *_worked(core_wall, entry.wall("A"), OSMUND_H26),
+                 system)  # fmt: skip
+    plan = entry.ceiling("C")
+    drawn += ceiling("C", plan, *_worked(core_ceiling, plan, OSMUND_C35), system)
+    place = entry.outdoor
+    asked, found = core_yard.request(place, unit, RULES), core_yard.position(place, unit, RULES)
+    drawn += yard(place, survey, unit, asked, found.result, system)
+    fields = flat(entry, system)
+    seen = set()
+    for svg in drawn:
+        root = ET.fromstring(str(svg))
+        assert root.get("data-system") == system
+        for piece in parts(root, "piece"):
+            assert piece.get("id") not in seen
+            seen.add(piece.get("id"))
+            assert piece.get("data-x") in fields and piece.get("data-y") in fields
+            assert piece.get("tabindex") == "0" and "Arrow keys" in piece.get("aria-label")
+    assert len(seen) == 2 * (1 + 3 + 1 + 3 + 1 + 3)  # heads and unit with three things each, twice
+
+
+def _worked(module, place, head):
+    rules = RULES.model_copy(update={"head": head})
+    found = module.position(place, head, rules)
+    return module.request(place, head, rules), found.result
+
+
+def test_the_plan_of_a_ceiling_runs_away_from_the_reader():
+    plan = demo_jobs.gallery().mount.ceiling("C")
+    root = ET.fromstring(str(ceiling("C", plan, *_worked(core_ceiling, plan, OSMUND_C35), "si")[0]))
+    assert root.get("data-up") == "1"
+    per_m = float(root.get("data-per-m"))
+    _, top, _, _ = box(parts(root, "surface")[0])
+    _, y, _, height = box(parts(root, "head")[0])
+    assert y + height / 2 - top == pytest.approx(plan.y_m * per_m, abs=0.3)
+    assert len(parts(root, "screw")) == 4  # the hangers
+
+
+def test_snow_legs_rail_and_sash_are_drawn():
+    job, rules = demo_jobs.gallery(), Rules(outdoor=OSMUND_80)
+    place = job.mount.outdoor
+    asked = core_yard.request(place, OSMUND_80, rules)
+    found = core_yard.position(place, OSMUND_80, rules).result
+    plan, elevation = (
+        ET.fromstring(str(d)) for d in yard(place, job.survey, OSMUND_80, asked, found, "us")[:2]
+    )
+    assert len(parts(plan, "swing")) == 1 and len(parts(plan, "ghost")) == 1
+    assert parts(elevation, "snow") and len(parts(elevation, "leg")) == 2
+    per_m = float(elevation.get("data-per-m"))
+    snow = box(parts(elevation, "snow")[0])
+    assert snow[3] == pytest.approx(job.survey.snow_m * per_m, abs=0.3)
+    bracket = places.yard()
+    asked = core_yard.request(bracket, OSMUND_80, rules)
+    drawn = yard(bracket, job.survey, OSMUND_80, asked, None, "us")[1]
+    rail = parts(ET.fromstring(str(drawn)), "rail")[0]
+    assert box(rail)[2] == pytest.approx(bracket.rail_m * per_m, abs=0.5)
+
+
+@given(st.floats(0.2, 40), st.floats(0.2, 40), st.sampled_from([WIDE, NARROW]), st.booleans())
+def test_a_board_holds_all_of_it(right, up, width, downward):
+    b = board(width, right, up, "us", 440.0, downward)
+    assert b.x(0) >= 0 and b.x(right) <= width + 1e-6
+    assert min(b.y(0), b.y(up)) >= -1e-6 and max(b.y(0), b.y(up)) <= b.height + 1e-6
+    assert abs(b.y(up) - b.y(0)) == pytest.approx(up * b.per_m)
+    assert math.isfinite(b.per_m) and b.per_m > 0
+
+
+# --- forms ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_field_of_a_sheet_stands_in_its_form_once(kind):
+    shown = [f.name for group in groups(kind) for f in group.fields]
+    apart = {"kind", "parts", "notes", "cites"}
+    assert sorted(shown) == sorted(set(KINDS[kind].model_fields) - apart)
+    for group in groups(kind):
+        for field in group.fields:
+            for column in field.columns:
+                row = row_model(KINDS[kind], field.name)
+                assert column.name in row.model_fields and column.label
+    assert quantity_kind("outdoor", "rates", "kg_per_m") == "rate"
+    assert quantity_kind("head", "form") is None
+
+
+def test_saving_one_place_keeps_the_others_as_they_are():
+    before = {"walls.A.x_m": "1", "walls.A.notes": "n", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
+    posted = {"walls.A.x_m": "3", "outdoor.x_m": "9"}
+    kept = with_the_rest(posted, before, "walls.A")
+    assert kept == {"walls.A.x_m": "3", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
+    assert with_the_rest(posted, before, "") == posted
+
+
+def test_what_is_put_sets_only_fields_that_are_there():
+    fields = {"walls.A.x_m": "1", "walls.A.y_m": "2"}
+    put = rows_changed(fields, "", "", "walls.A.x_m=1.2 m;walls.B.x_m=9 m;=;x")
+    assert put == {"walls.A.x_m": "1.2 m", "walls.A.y_m": "2"}
+
+
+def test_each_new_head_gets_a_letter_of_its_own():
+    fields = {}
+    for letter in "ABC":
+        fields = rows_changed(fields, "heads", "")
+        assert fields[f"heads.{'ABC'.index(letter)}.zone"] == letter
+    fields = rows_changed(fields, "", "heads.1")
+    again = rows_changed(fields, "heads", "")
+    assert [again[f"heads.{n}.zone"] for n in range(3)] == ["A", "C", "D"]
+
+
+# --- pages ---------------------------------------------------------------------------------------
+
+
+def test_heads_offered_for_a_zone_are_of_its_form_and_meet_its_load_first(demo):
+    page = demo.get("/jobs/6/survey").text
+    options = re.findall(
+        r'<option value="([^"]+)"', re.search(r'name="heads\.3\.sheet".*?</select>', page, re.S)[0]
+    )
+    high_walls = [s.name for s in SHELF if isinstance(s, Head) and s.form == "high-wall"]
+    assert options[0] == "Osmund Works OH-20"  # 7000 BTU/h for 6200
+    assert set(options) <= set(high_walls) and not any("Pellow" in o for o in options)
+
+
+def test_the_survey_proposes_and_says_why_others_drop_out(demo):
+    page = demo.get("/jobs/6/survey").text
+    assert re.search(r"proposal verdict-holds chosen.*?<b>Osmund Works OS-80M4</b>", page, re.S)
+    assert "6 drop out, and why" in page and "now and later" in page
+    taken = demo.post(
+        "/jobs/6/survey", data=_survey_fields(demo) | {"_put": "outdoor=Osmund Works OS-50M2"}
+    )
+    assert taken.status_code == 200
+    calls = demo.get("/api/jobs/6/calls").json()["survey"]
+    assert calls["call"]["verdict"] == "short" and "over_capacity" in calls["findings"]
+
+
+def _survey_fields(client):
+    job = Job.model_validate_json(client.get("/api/jobs/6").content)
+    page = client.get("/jobs/6/survey").text
+    version = re.search(r'name="_version" value="(\d+)"', page).group(1)
+    fields = {}
+    for name, value in flat(job.survey, "us").items():
+        if isinstance(value, tuple):
+            fields[f"{name}[]"] = list(value)
+        elif value != "":
+            fields[name] = value
+    return fields | {"_version": version, "_editor": "a"}
+
+
+def test_a_head_taken_out_takes_its_sheet_along_and_its_wall_stays(demo):
+    fields = _survey_fields(demo)
+    demo.post("/jobs/6/survey", data=fields | {"_remove": "heads.1"})
+    job = Job.model_validate_json(demo.get("/api/jobs/6").content)
+    assert [h.zone for h in job.survey.heads] == ["A", "C", "D"]
+    assert [h.zone for h in job.equipment.heads] == ["A", "C"]
+    assert job.mount.wall("B").width_m == 4.4  # what was measured stays, should it come back
+    checks = demo.get("/api/jobs/6/calls").json()["mount"]["checks"]
+    assert not [c for c in checks if c["id"].startswith("B_")]
+
+
+def test_a_console_and_a_cassette_have_pages_of_their_own_kind(demo):
+    console, cassette = (demo.get(f"/jobs/6/mount?part={z}").text for z in "BC")
+    assert 'id="wall-B-w"' in console and "Studs on centre" in console
+    assert 'id="ceiling-C-w"' in cassette and "Service hatch" in cassette
+    assert OSMUND_F26.name not in cassette
+    for odd in ("Z", "walls.Z", "", "outdoor.x", "A&part=B"):
+        assert demo.get(f"/jobs/6/mount?part={odd}").status_code == 200
+
+
+def test_the_plate_never_draws_a_value_that_did_not_decide(demo):
+    """The sash has no number: no scale of another check stands in its place."""
+    put = {"_put": "walls.A.x_m=1.95 m", "_part": "walls.A", "_editor": "a", "_version": "1"}
+    job = Job.model_validate_json(demo.get("/api/jobs/6").content)
+    fields = {k: v for k, v in flat(job.mount, "us").items() if k.startswith("walls.A.") and v}
+    demo.post("/jobs/6/mount?part=walls.A", data=fields | put)
+    page = demo.get("/jobs/6/mount").text
+    plate = re.search(r'<section class="plate.*?</section>', page, re.S)[0]
+    assert "swings into the unit" in plate
+    assert "scale" not in plate and "Governs" not in plate
+
+
+def test_long_shelves_are_paged_and_searched(demo):
+    sheet = SHELF[0].model_dump(mode="json")
+    many = [sheet | {"model": f"X-{n:03}"} for n in range(120)]
+    taken = demo.post("/api/sheets", json={"sheets": many}).json()
+    assert taken["new"] == 120
+    assert "1 of 3 · 142 sheets" in demo.get("/shelf").text
+    assert "3 of 3" in demo.get("/shelf?at=3").text
+    assert demo.get("/shelf?at=99").status_code == 200
+    found = demo.get("/shelf?q=osmund+x-07").text
+    assert found.count('class="sheet-card') == 10
+    assert demo.get("/shelf?kind=boiler&q=%25").text.count('class="sheet-card') == 0
