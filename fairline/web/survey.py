@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
-from fairline.core.proposal import Proposal, propose
+from fairline.core.proposal import Proposal
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.survey import HAZARDS, SurveyEntry, wanted
@@ -25,7 +25,7 @@ MOST_HEADS = 60  # heads to choose from for one zone
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
     heads = wanted(entry, equipment)
-    proposals = propose(heads, visit.outdoors()) if heads else []
+    proposals = visit.proposals(judged.id, heads) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {
         "checks": Checks((c.id, c) for c in judged.stages["survey"].checks),

@@ -17,6 +17,7 @@ from fairline.core import line
 from fairline.core.call import StageCall
 from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules
+from fairline.core.proposal import Proposal, Wanted, propose
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.units import System
 from fairline.store import house, jobs, shelf
@@ -66,10 +67,24 @@ class JudgedCache:
 
 
 class ShelfCache:
-    """Outdoor units and heads of the shelf, good for one revision of it."""
+    """Outdoor units and heads of the shelf, and what was proposed: good for one revision of it."""
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple[int, int], list[Any]]] = {}
+        self._proposed: OrderedDict[int, tuple[tuple[int, int], list[Wanted], list[Proposal]]] = (
+            OrderedDict()
+        )
+
+    def proposals(self, session: Session, job_id: int, heads: list[Wanted]) -> list[Proposal]:
+        """What carries these heads; worked out again where heads or shelf have changed."""
+        at = shelf.revision(session)
+        held = self._proposed.get(job_id)
+        if held is None or held[0] != at or held[1] != heads:
+            held = (at, heads, propose(heads, self.get(session, "outdoor")))
+            self._proposed[job_id] = held
+            while len(self._proposed) > CACHED_JOBS:
+                self._proposed.popitem(last=False)
+        return held[2]
 
     def get(self, session: Session, kind: str) -> list[Any]:
         at = shelf.revision(session)
@@ -135,6 +150,10 @@ class Visit:
     def outdoors(self) -> list[Outdoor]:
         cache: ShelfCache = self.request.app.state.shelf
         return cache.get(self.session, "outdoor")
+
+    def proposals(self, job_id: int, heads: list[Wanted]) -> list[Proposal]:
+        cache: ShelfCache = self.request.app.state.shelf
+        return cache.proposals(self.session, job_id, heads)
 
     def heads(self) -> list[Head]:
         cache: ShelfCache = self.request.app.state.shelf

@@ -31,6 +31,10 @@ class Site:
     base: str
     page: Page
     wrong: list[str] = field(default_factory=list)
+    refusals: bool = False  # plain forms that are refused answer 422, which the console notes
+
+    def faults(self) -> list[str]:
+        return [w for w in self.wrong if not (self.refusals and "status of 422" in w)]
 
 
 def opened(browser: Browser, base: str, size: str) -> Site:
@@ -55,7 +59,7 @@ def site(request, browser, tmp_path) -> Iterator[Site]:
         made = opened(browser, base, request.param)
         yield made
         made.page.context.close()
-    assert made.wrong == []
+    assert made.faults() == []
 
 
 @pytest.fixture(params=list(SIZES))
@@ -64,4 +68,4 @@ def demo_site(request, browser, tmp_path) -> Iterator[Site]:
         made = opened(browser, base, request.param)
         yield made
         made.page.context.close()
-    assert made.wrong == []
+    assert made.faults() == []

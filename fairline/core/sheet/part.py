@@ -97,7 +97,7 @@ class Outlet(Entry):
     name: Name
     way: Literal["back", "side"] = "back"
     x_m: SmallM = None
-    y_m: SmallM = None
+    y_m: Annotated[SmallM, Field(validate_default=True)] = None
 
     @field_validator("y_m")
     @classmethod
