@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from fairline.core import ceiling as core_ceiling
 from fairline.core import wall as core_wall
 from fairline.core import yard as core_yard
+from fairline.core.call import Call, Check
+from fairline.core.check import stage_call
 from fairline.core.job import Job
 from fairline.core.practice import Rules
 from fairline.core.sheet import KINDS, Head
@@ -22,6 +24,7 @@ from fairline.web.drawing.ceiling import ceiling
 from fairline.web.drawing.wall import wall
 from fairline.web.drawing.yard import yard
 from fairline.web.forms import flat
+from fairline.web.pages import place_of, plate_check, plate_limit
 from fairline.web.sheet_fields import groups, quantity_kind, row_model
 from fairline.web.stage import rows_changed, with_the_rest
 
@@ -276,3 +279,50 @@ def test_long_shelves_are_paged_and_searched(demo):
     found = demo.get("/shelf?q=osmund+x-07").text
     assert found.count('class="sheet-card') == 10
     assert demo.get("/shelf?kind=boiler&q=%25").text.count('class="sheet-card') == 0
+
+
+def test_two_people_at_two_places_of_a_job_lose_nothing(demo):
+    """The second to save is told, whatever the place: it may rest on what the first changed."""
+    job = Job.model_validate_json(demo.get("/api/jobs/6").content)
+    shown = flat(job.mount, "us")
+
+    def save(part, editor, **change):
+        fields = {k: v for k, v in shown.items() if k.startswith(f"{part}.") and v != ""}
+        data = fields | {f"{part}.{k}": v for k, v in change.items()}
+        told = {"_part": part, "_editor": editor, "_version": "1"}
+        return demo.post(f"/jobs/6/mount?part={part}", data=data | told)
+
+    assert save("walls.A", "ida", notes="by Ida").status_code == 200
+    second = save("walls.B", "tomas", notes="by Tomas")
+    assert second.status_code == 409
+    assert "Not saved." in second.text and "by Tomas</textarea>" in second.text
+    kept = Job.model_validate_json(demo.get("/api/jobs/6").content).mount
+    assert (kept.wall("A").notes, kept.wall("B").notes) == ("by Ida", "")
+
+
+@pytest.mark.parametrize(
+    ("check", "stage", "place"),
+    [
+        ("hiss_A", "survey", "#at-hiss_A"),
+        ("A_hole_stud", "mount", "/jobs/6/mount?part=A#at-A_hole_stud"),
+        ("sash", "mount", "/jobs/6/mount?part=outdoor#at-sash"),
+        ("outdoor_front", "mount", "/jobs/6/mount?part=outdoor#at-outdoor_front"),
+    ],
+)
+def test_do_next_leads_to_the_place_that_can_be_mended(check, stage, place):
+    assert place_of(check, stage, 6) == place
+
+
+def test_the_first_line_of_a_plate_is_the_check_that_decided():
+    limit = RULES.limit("head_left")
+    good = Check(id="a", label="A", call=Call(verdict="holds", because="."), value=1.0, limit=limit)
+    bare = Check(id="b", label="B", call=Call(verdict="short", because="."))
+    bad = good.model_copy(update={"id": "c", "call": Call(verdict="short", because=".")})
+    for checks, drawn in (
+        ([good], good), ([good, bare], None), ([good, bare, bad], None), ([bad, bare], bad),
+    ):  # fmt: skip
+        call = stage_call(checks, "All hold.")
+        assert plate_check(call) == drawn
+        assert plate_limit(call) == (limit if drawn else None)
+    own = stage_call([bare], "", governed_by=[limit])
+    assert plate_limit(own) == limit  # the stage names it, and no check another
