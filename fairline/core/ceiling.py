@@ -14,7 +14,7 @@ from fairline.core.calc.ceiling_position import (
 from fairline.core.calc.head_position import moved
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import against, answered, fault
-from fairline.core.entry import Count, DistanceM, Entry, LongText, SizeM, SmallM, SpanM, blank
+from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, SpanM, blank
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -60,7 +60,6 @@ class CeilingPlace(Entry):
     hatch_m: SizeM = None
     pump_lift_m: SpanM = None
     pump_run_m: SpanM = None
-    hangers: Count = None
     level: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
     drain_test: Annotated[Literal["ran", "stood"] | None, BeforeValidator(blank)] = None
     looked: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None

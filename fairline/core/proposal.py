@@ -37,6 +37,7 @@ class Wanted(Frozen):
     form: Form = "high-wall"
     area_m2: float | None = None
     load_w: float | None = None
+    heat_load_w: float | None = None
     later: bool = False
     sheet: Head | None = None
 

@@ -139,6 +139,7 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
                 form=sheet.form if sheet else head.form,
                 area_m2=(room.area_m2 or None) if room else None,
                 load_w=(room.load_w or None) if room else None,
+                heat_load_w=(room.heat_load_w or None) if room else None,
                 later=head.when == "later",
                 sheet=sheet,
             )
@@ -239,10 +240,23 @@ def _head(head: Wanted, rules: Rules) -> list[Check]:
         else:
             call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
     checks = [Check(id=key, label=label, call=call, value=load, unit="W")]
+    if sheet is not None and sheet.heat_w and head.heat_load_w:
+        checks.append(_heating(head, sheet.heat_w, head.heat_load_w))
     if sheet is not None and rules.outdoor is not None:
         pair = belongs(rules.outdoor, sheet)
         checks.append(Check(id=f"pair_{head.zone}", label=f"{head.zone} belongs", call=pair))
     return checks
+
+
+def _heating(head: Wanted, heat_w: float, load_w: float) -> Check:
+    """Rated heating against the heating load; in hard frost a heat pump gives less than rated."""
+    label = f"{head.zone}, heating"
+    text = f"{label}: {both(heat_w, 'power')} rated for {both(load_w, 'power')}"
+    if heat_w < load_w:
+        call = fault(f"{text}: too little.", "Choose a larger head, or keep another heat source.")
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
+    return Check(id=f"heat_{head.zone}", label=label, call=call, value=load_w, unit="W")
 
 
 def _system(heads: list[Wanted], rules: Rules) -> list[Check]:

@@ -18,6 +18,7 @@ def judge(
     """Clearances and distances, base height, support, rail and lags, lift, frost, level."""
     answer = position(place, unit, rules)
     checks = _around(place, unit, rules, answer)
+    checks += _bedrooms(place, survey)
     checks += _base(place, survey, rules)
     checks += _support(place, survey, unit, rules)
     checks.append(_lift(place, unit, rules))
@@ -113,6 +114,19 @@ def _distances(
             checks.append(Check(id=f"far_{n}", label=label, call=call, value=value, unit="m",
                                 kind="length"))  # fmt: skip
     return checks
+
+
+def _bedrooms(place: YardPlace, survey: SurveyEntry) -> list[Check]:
+    """Bedrooms seen on the survey belong into the drawing before a place is called good."""
+    drawn = any(t.kind == "bedroom-window" for t in place.things)
+    if survey.bedrooms_near != "yes" or drawn or place.bedroom_wall:
+        return []
+    call = fault(
+        "Bedrooms are near, and none is drawn.",
+        "Draw their windows, and say whether a bedroom lies behind this wall.",
+        Verdict.WATCH,
+    )
+    return [Check(id="bedrooms", label="Bedrooms near", call=call)]
 
 
 def _base(place: YardPlace, survey: SurveyEntry, rules: Rules) -> list[Check]:

@@ -289,6 +289,25 @@ def test_a_sheet_that_wants_a_pitched_plate_and_a_silent_one():
     assert weight_caution(Rules()) is None
 
 
+def test_bedrooms_of_the_survey_must_be_drawn_or_answered_for():
+    near = SURVEYED.model_copy(update={"bedrooms_near": "yes"})
+    window = InYard(kind="bedroom-window", x_m=4.0, y_m=0.0, width_m=1.0, depth_m=0.1)
+    silent = in_yard(bedroom_wall=None)
+    assert verdicts(silent, survey=near)["bedrooms"] == "watch"
+    assert "bedrooms" not in verdicts(in_yard(bedroom_wall="no"), survey=near)
+    drawn = verdicts(in_yard(bedroom_wall=None, things=(window,)), survey=near)
+    assert "bedrooms" not in drawn and drawn["far_1"] == "watch"
+
+
+def test_studs_closer_than_the_hole_leave_no_place():
+    dense = judge(on_wall(stud_spacing_m=0.06), SURVEYED, PLANNED, RULES)
+    hole = next(c for c in dense.checks if c.id == "A_hole_stud")
+    assert hole.call.verdict == "short"
+    assert "another wall" in hole.call.do_next
+    bricks = on_wall(stud_first_m=None, stud_spacing_m=None, kind="masonry")
+    assert "A_hole_stud" not in verdicts(bricks)  # masonry has no studs to meet
+
+
 def test_a_head_wider_than_its_wall_is_told_and_no_place_is_invented():
     tight = judge(on_wall(width_m=0.7, x_m=0.35), SURVEYED, PLANNED, RULES)
     assert tight.call.verdict == "short"

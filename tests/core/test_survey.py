@@ -51,6 +51,8 @@ def loft(**change):
     (loft(load_w=9100 * BTU_H), "load_A", "short"),
     (loft(load_w=5900 * BTU_H), "load_A", "watch"),
     (loft(load_w=None), "load_A", "wait"),
+    (loft(heat_load_w=11_000 * BTU_H), "heat_A", "short"),
+    (loft(heat_load_w=10_000 * BTU_H), "heat_A", "holds"),
     ({"rooms": ()}, "room", "wait"),
     ({"heads": ()}, "room", "wait"),
     (boxed("outdoor", damage="found"), "damage_outdoor", "short"),
