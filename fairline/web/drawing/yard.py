@@ -159,12 +159,6 @@ def _elevation(
     told = f"The wall from the yard, {b.say(wall_m)} long"
     if asked:
         u = asked.unit
-        if place.support == "bracket" and place.rail_m and place.rail_left_m is not None:
-            parts.append(b.rect(place.rail_left_m, base + 0.55, place.rail_m, 0.05, "rail"))
-            for stud in place.stud_list():
-                if place.rail_left_m < stud < place.rail_left_m + place.rail_m:
-                    parts.append(tag("circle", cx=b.x(stud), cy=b.y(base + 0.575), r=4.0,
-                                     class_="screw held"))  # fmt: skip
         if base > 0:
             foot = {"stand": "stand", "pad": "pad"}.get(place.support or "", "bracket")
             inset = 0.12 * u.width_m
@@ -177,6 +171,13 @@ def _elevation(
         radius = 0.36 * u.height_m * b.per_m
         parts.append(tag("circle", cx=b.x(u.x_m + 0.42 * u.width_m), cy=b.y(base + u.height_m / 2),
                          r=radius, class_="fan"))  # fmt: skip
+        up = base + min(place.arm_m or 0.4, u.height_m)
+        if place.support == "bracket" and place.rail_m and place.rail_left_m is not None:
+            parts.append(b.rect(place.rail_left_m, up, place.rail_m, 0.05, "rail"))
+            for stud in place.stud_list():
+                if place.rail_left_m < stud < place.rail_left_m + place.rail_m:
+                    parts.append(tag("circle", cx=b.x(stud), cy=b.y(up + 0.025), r=4.0,
+                                     class_="screw held"))  # fmt: skip
         if base > 0:
             parts.append(upward(b, 0, base, b.x(u.x_m + u.width_m) + 8, b.say(base)))
         told += f"; the unit's base {b.say(base)} above the ground"
