@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field
 
 from fairline.core.calc.ceiling_position import (
+    FAR_WALL,
     CeilingBody,
     CeilingPositionRequest,
     CeilingPositionResult,
@@ -138,7 +139,7 @@ def position(
     if better is None:
         return here
     call = here.call.model_copy(
-        update={"do_next": f"Move it {moved(better)}: there everything holds."}
+        update={"do_next": f"Move it {moved(better, *FAR_WALL)}: there everything holds."}
     )
     result = here.result.model_copy(update={"nearest": better})
     return here.model_copy(update={"result": result, "call": call})

@@ -91,6 +91,7 @@ _LIST = (
     _d("vent_distance", "distance from a dryer or gas vent", "m", "length"),
     _d("bedroom_distance", "distance from a bedroom window", "m", "length"),
     _d("boundary_distance", "distance from the property line", "m", "length"),
+    _d("rail_studs", "studs a bracket's rail reaches", "studs", "", None, 2.0),
     _d("one_person", "weight one person lifts", "kg", "weight", None, 23.0, NIOSH),
     # capacity
     _d("min_connected", "least connected capacity", "W", "power", "outdoor.min_connected_w"),

@@ -143,19 +143,24 @@ def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
     )
 
 
-def propose(wanted: Sequence[Wanted], shelf: Sequence[Outdoor]) -> list[Proposal]:
-    """Every outdoor unit of the shelf: those that carry the heads first, tightest fit first."""
+def propose(
+    wanted: Sequence[Wanted], shelf: Sequence[Outdoor], length_m: float | None = None
+) -> list[Proposal]:
+    """Every outdoor unit of the shelf: those that carry the heads first, tightest fit first.
+
+    ``length_m`` is the whole length of line so far as it is known.
+    """
     if not wanted:
         return []
     order = {Verdict.HOLDS: 0, Verdict.WATCH: 1, Verdict.UNKNOWN: 2}
-    found = [_held_against(outdoor, wanted) for outdoor in shelf]
+    found = [_held_against(outdoor, wanted, length_m) for outdoor in shelf]
     return sorted(
         found,
         key=lambda p: (order.get(p.call.verdict, 3), -(p.share or 0.0), p.outdoor.name.casefold()),
     )
 
 
-def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Proposal:
+def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | None) -> Proposal:
     reasons: list[str] = []
     asks: list[str] = []
     for head in wanted:
@@ -181,6 +186,11 @@ def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Proposal:
     most = carry_rule(outdoor).max_connected_w
     if most and all(w.cool_w for w in wanted):
         share = sum(w.cool_w or 0.0 for w in wanted) / most
+    longest = outdoor.max_total_length_m or outdoor.max_length_m
+    if length_m is not None and longest is not None and length_m > longest + 1e-6:
+        reasons.append(
+            f"{both(length_m, 'length')} of line so far, {both(longest, 'length')} at most."
+        )
     if outdoor.factory_charge_kg is None and outdoor.refrigerant != "R-410A":
         asks.append("Its factory charge, for the size of the rooms?")
     elif outdoor.factory_charge_kg is not None:

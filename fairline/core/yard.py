@@ -7,6 +7,7 @@ from pydantic import BeforeValidator, Field
 from fairline.core.calc.bracket_rail import BracketRailRequest, BracketRailResult, bracket_rail
 from fairline.core.calc.head_position import moved
 from fairline.core.calc.outdoor_position import (
+    OFF_THE_WALL,
     OutdoorBody,
     OutdoorClear,
     OutdoorPositionRequest,
@@ -156,7 +157,7 @@ def position(
     if better is None:
         return here
     result = here.result.model_copy(update={"nearest": better})
-    words = moved(better).replace(" up", " off the wall").replace(" down", " nearer the wall")
+    words = moved(better, *OFF_THE_WALL)
     call = here.call.model_copy(
         update={"do_next": f"Move the unit {words}: there everything holds."}
     )

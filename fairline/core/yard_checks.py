@@ -3,7 +3,7 @@
 from fairline.core.calc.fastener_load import FastenerLoadRequest, fastener_load
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
 from fairline.core.calc.outdoor_position import OutdoorPositionResult
-from fairline.core.call import Answer, Call, Check, Step, Verdict
+from fairline.core.call import Answer, Call, Check, Limit, Step, Verdict
 from fairline.core.check import against, answered, fault
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -209,7 +209,11 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
         )
     else:
         call = found.call
-    checks = [Check(id="rail", label="Bracket's rail and studs", call=call)]
+    reached = float(len(found.result.studs_m)) if found else None
+    checks = [
+        Check(id="rail", label="Bracket's rail and studs", call=call, value=reached, unit="studs",
+              bound="min", limit=rules.limit("rail_studs"))
+    ]  # fmt: skip
     if unit.weight_kg is None:
         weight = Call(
             verdict=Verdict.UNKNOWN,
@@ -235,9 +239,16 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
             pulled=max(1, place.fasteners // 2),
         )
     )
+    margin = rules.limit("anchor_factor")
+    allowed = None
+    if margin is not None:
+        allowed = Limit(
+            limit="load on one lag", value=answer.result.allowed_kg, unit="kg",
+            authority=margin.authority, source=f"its rating over a margin of {margin.value:g}",
+        )  # fmt: skip
     lags = Check(
         id="lags", label="Lags of the bracket", call=answer.call, value=answer.result.load_kg,
-        unit="kg", kind="weight",
+        unit="kg", kind="weight", limit=allowed,
     )  # fmt: skip
     return [*checks, lags]
 

@@ -6,8 +6,10 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
 
-from fairline.core import ceiling, setting_out, wall, wall_checks, yard
+from fairline.core import ceiling, setting_out, wall, yard
+from fairline.core.calc.ceiling_position import FAR_WALL
 from fairline.core.calc.head_position import Place, moved
+from fairline.core.calc.outdoor_position import OFF_THE_WALL
 from fairline.core.call import Check, Verdict, worst
 from fairline.core.mount import MountEntry, weight_caution
 from fairline.core.practice import Rules
@@ -55,7 +57,6 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "parts": [(key, words, _state(own_checks(key, checks))) for key, words in parts],
         "zone": zone,
         "checks": Checks((c.id.removeprefix(f"{zone}_"), c) for c in mine),
-        "open_checks": [c for c in mine if c.call.verdict is not Verdict.HOLDS],
         "weight": weight_caution(judged.rules),
         "head": judged.job.equipment.head(zone) if zone else judged.rules.outdoor,
         "nearest": None,
@@ -87,12 +88,14 @@ def _own(judged: Judged, head: Head) -> Rules:
     return judged.rules.model_copy(update={"head": head})
 
 
-def _offer(part: str, place: Place | None, names: tuple[str, str] = ("x_m", "y_m")) -> Any:
+def _offer(
+    part: str, place: Place | None, axis: tuple[str, str] = ("up", "down")
+) -> dict[str, str] | None:
     """The nearest place that holds, in words and as the order that puts the piece there."""
     if place is None or abs(place.right_m) + abs(place.up_m) < 1e-4:
         return None
-    put = f"{part}.{names[0]}={place.x_m:.4f} m;{part}.{names[1]}={place.y_m:.4f} m"
-    return {"words": moved(place), "put": put}
+    put = f"{part}.x_m={place.x_m:.4f} m;{part}.y_m={place.y_m:.4f} m"
+    return {"words": moved(place, *axis), "put": put}
 
 
 def _wall(
@@ -111,9 +114,7 @@ def _wall(
         "other_outlets": wall.other_outlets(place, head, rules) if answer else [],
         "outlet": wall.outlet(place, head),
         "outlet_options": [(o.name, o.name) for o in head.outlets],
-        "size": rules.limit("hole_size"),
         "wants_pitch": head.plate_pitch or rules.school("plate_pitch").name,
-        "tolerance_m": wall_checks.HOLE_TOLERANCE_M,
     }
 
 
@@ -127,7 +128,9 @@ def _ceiling(
     return {
         "place": place,
         "drawings": draw_ceiling(zone, place, asked, result, visit.system),
-        "nearest": None if holds or not result else _offer(f"ceilings.{zone}", result.nearest),
+        "nearest": None
+        if holds or not result
+        else _offer(f"ceilings.{zone}", result.nearest, FAR_WALL),
     }
 
 
@@ -140,13 +143,11 @@ def _yard(visit: Visit, judged: Judged) -> dict[str, Any]:
     )
     result = answer.result if answer else None
     holds = answer is None or answer.call.verdict is Verdict.HOLDS
-    rail = yard.rail(place, unit) if place.support == "bracket" else None
     return {
         "place": place,
         "survey": judged.job.survey,
         "drawings": draw_yard(place, judged.job.survey, unit, asked, result, visit.system),
-        "nearest": None if holds or not result else _offer(OUTDOOR, result.nearest),
-        "rail": rail.result if rail else None,
+        "nearest": None if holds or not result else _offer(OUTDOOR, result.nearest, OFF_THE_WALL),
         "support_school": judged.rules.school("support"),
     }
 

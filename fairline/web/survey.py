@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
+from fairline.core import route
 from fairline.core.proposal import Proposal
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
@@ -25,14 +26,15 @@ MOST_HEADS = 60  # heads to choose from for one zone
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
     heads = wanted(entry, equipment)
-    proposals = visit.proposals(judged.id, heads) if heads else []
+    run = route.lengths(judged.job.route, judged.rules)
+    length_m = run.result.installed_length_m if run else None
+    proposals = visit.proposals(judged.id, heads, length_m) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {
         "checks": Checks((c.id, c) for c in judged.stages["survey"].checks),
         "heads": heads,
         "proposals": carrying[:MOST_SHOWN],
         "dropped": [p for p in proposals if p.reasons][:MOST_SHOWN],
-        "carrying_count": len(carrying),
         "dropped_count": len(proposals) - len(carrying),
         "outdoor_names": _outdoor_names(entry, carrying, visit),
         "head_names": {h.zone: _head_names(visit, judged, h.zone) for h in entry.heads},

@@ -66,25 +66,30 @@ class JudgedCache:
         return judged
 
 
+# the shelf's revision, the heads, the length of line, and what was proposed for them
+Proposed = tuple[tuple[int, int], list[Wanted], float | None, list[Proposal]]
+
+
 class ShelfCache:
     """Outdoor units and heads of the shelf, and what was proposed: good for one revision of it."""
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple[int, int], list[Any]]] = {}
-        self._proposed: OrderedDict[int, tuple[tuple[int, int], list[Wanted], list[Proposal]]] = (
-            OrderedDict()
-        )
+        self._proposed: OrderedDict[int, Proposed] = OrderedDict()
 
-    def proposals(self, session: Session, job_id: int, heads: list[Wanted]) -> list[Proposal]:
+    def proposals(
+        self, session: Session, job_id: int, heads: list[Wanted], length_m: float | None
+    ) -> list[Proposal]:
         """What carries these heads; worked out again where heads or shelf have changed."""
         at = shelf.revision(session)
         held = self._proposed.get(job_id)
-        if held is None or held[0] != at or held[1] != heads:
-            held = (at, heads, propose(heads, self.get(session, "outdoor")))
+        if held is None or held[:3] != (at, heads, length_m):
+            found = propose(heads, self.get(session, "outdoor"), length_m)
+            held = (at, heads, length_m, found)
             self._proposed[job_id] = held
             while len(self._proposed) > CACHED_JOBS:
                 self._proposed.popitem(last=False)
-        return held[2]
+        return held[3]
 
     def get(self, session: Session, kind: str) -> list[Any]:
         at = shelf.revision(session)
@@ -151,9 +156,9 @@ class Visit:
         cache: ShelfCache = self.request.app.state.shelf
         return cache.get(self.session, "outdoor")
 
-    def proposals(self, job_id: int, heads: list[Wanted]) -> list[Proposal]:
+    def proposals(self, job_id: int, heads: list[Wanted], length_m: float | None) -> list[Proposal]:
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.proposals(self.session, job_id, heads)
+        return cache.proposals(self.session, job_id, heads, length_m)
 
     def heads(self) -> list[Head]:
         cache: ShelfCache = self.request.app.state.shelf

@@ -282,6 +282,18 @@ def test_each_finding_in_the_ceiling(request_, findings):
         assert not ceiling_position(request_.model_copy(update={"body": body})).findings
 
 
+def test_each_drawing_tells_a_move_in_its_own_words():
+    """On a wall y is up, in a yard off the wall, in a ceiling away from the far wall."""
+    wall = head_position(on_wall(y=1.7)).call.do_next
+    assert "up: there" in wall
+    off = outdoor_position(in_yard(y=0.1)).call.do_next
+    assert "off the wall: there" in off
+    above = ceiling_position(in_ceiling(y=0.2, rails=True)).call.do_next
+    assert "away from the far wall: there" in above
+    back = ceiling_position(in_ceiling(y=3.9, rails=True)).call.do_next
+    assert "towards the far wall: there" in back
+
+
 def test_joists_that_are_cut_are_counted_and_wait_for_a_licensed_person():
     framed = ceiling_position(in_ceiling(y=2.1, fixing="framed"))
     assert (framed.call.verdict, framed.result.joists_cut) == ("watch", 1)

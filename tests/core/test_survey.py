@@ -155,6 +155,13 @@ def test_a_head_of_later_must_fit_the_unit_bought_now():
     assert named(propose(four, OUTDOORS), True) == [OSMUND_80.name]
 
 
+def test_a_run_longer_than_it_allows_drops_a_unit_out():
+    for length, reasons in ((20.0, 0), (20.2, 1)):  # the sheet's 66 ft are 20.12 m
+        found = propose([wanted()], [OSMUND_26], length)[0]
+        assert len(found.reasons) == reasons
+    assert "20.2" in found.reasons[0] and "of line so far" in found.reasons[0]
+
+
 def test_where_it_cannot_know_it_asks():
     unknown = propose([wanted(load_w=None, sheet=None)], [OSMUND_26])[0]
     assert unknown.call.verdict == "unknown" and "Capacity or load" in unknown.asks[0]

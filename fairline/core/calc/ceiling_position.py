@@ -15,6 +15,8 @@ Metres = Annotated[float, Field(ge=-1000, le=1000)]
 Length = Annotated[float, Field(ge=0, le=1000)]
 Size = Annotated[float, Field(gt=0, le=1000)]
 
+FAR_WALL = ("away from the far wall", "towards the far wall")  # more and less of y
+
 
 class CeilingThing(Request):
     """A light, duct, sprinkler or beam in the ceiling, from the room's left far corner."""
@@ -100,7 +102,7 @@ def ceiling_position(request: CeilingPositionRequest) -> Answer[CeilingPositionR
         call = Call(
             verdict=Verdict.SHORT,
             because=f"{next(iter(faults.values()))}.",
-            do_next=f"Move it {moved(place)}: there everything holds."
+            do_next=f"Move it {moved(place, *FAR_WALL)}: there everything holds."
             if place
             else "No joist bay is wide enough: hang it below, or have the joists headed off by a "
             "licensed carpenter."

@@ -165,14 +165,17 @@ def head_position(request: HeadPositionRequest) -> Answer[HeadPositionResult]:
     )
 
 
-def moved(place: Place) -> str:
-    """``2 in right and 1 in down``, in both unit systems."""
+def moved(place: Place, forth: str = "up", back: str = "down") -> str:
+    """``2 in to the right and 1 in down``, in both unit systems.
+
+    ``forth`` and ``back`` say what more and less of y means on this drawing.
+    """
     parts = []
     if abs(place.right_m) > 5e-4:
         parts.append(f"{both(abs(place.right_m), 'small')} to the "
                      f"{'right' if place.right_m > 0 else 'left'}")  # fmt: skip
     if abs(place.up_m) > 5e-4:
-        parts.append(f"{both(abs(place.up_m), 'small')} {'up' if place.up_m > 0 else 'down'}")
+        parts.append(f"{both(abs(place.up_m), 'small')} {forth if place.up_m > 0 else back}")
     return " and ".join(parts) or "not at all"
 
 

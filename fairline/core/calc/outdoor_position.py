@@ -17,6 +17,7 @@ Size = Annotated[float, Field(gt=0, le=1000)]
 Way = Literal["solid", "sash", "vent", "bedroom", "boundary"]
 
 EVERYWHERE_M = 1e4
+OFF_THE_WALL = ("off the wall", "nearer the wall")  # what more and less of y means here
 
 
 class YardThing(Request):
@@ -109,7 +110,7 @@ def outdoor_position(request: OutdoorPositionRequest) -> Answer[OutdoorPositionR
         call = Call(
             verdict=Verdict.SHORT,
             because=f"{next(iter(faults.values()))}.",
-            do_next=f"Move the unit {moved(place).replace('up', 'off the wall').replace('down', 'nearer the wall')}: there everything holds."  # noqa: E501
+            do_next=f"Move the unit {moved(place, *OFF_THE_WALL)}: there everything holds."
             if place
             else "No place along this wall holds: another wall, or move what stands there.",
         )
