@@ -88,10 +88,13 @@ def lengths(entry: RouteEntry, rules: Rules) -> Answer[RouteResult] | None:
 def installed_length_m(entry: RouteEntry, rules: Rules, zones: int = 1) -> float | None:
     """The tube that will hold refrigerant, in m: what the charge rests on.
 
-    Unknown (None) for several zones, of whose runs only one is drawn.
+    Unknown (None) for several zones, of whose runs only one is drawn, and where a bend does not
+    fit: a run that cannot be bent has no length to charge.
     """
     answer = lengths(entry, rules) if zones < 2 else None
-    return answer.result.installed_length_m if answer else None
+    if answer is None or answer.result.tight_legs:
+        return None
+    return answer.result.installed_length_m
 
 
 class Left(Frozen):

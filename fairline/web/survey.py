@@ -26,8 +26,7 @@ MOST_HEADS = 60  # heads to choose from for one zone
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
     heads = wanted(entry, equipment)
-    run = route.lengths(judged.job.route, judged.rules)
-    length_m = run.result.installed_length_m if run else None
+    length_m = route.installed_length_m(judged.job.route, judged.rules, len(entry.now))
     proposals = visit.proposals(judged.id, heads, length_m) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {

@@ -124,6 +124,14 @@ def test_what_is_left_of_each_limit_of_the_run():
     assert left_of_limits(RouteEntry(), rules) == []
 
 
+def test_a_run_that_cannot_be_bent_has_no_length_to_charge():
+    job = bindery()
+    wide = job.route.model_copy(update={"bend_radius_m": 3.0})
+    stages = calls(job.model_copy(update={"route": wide}))
+    assert stages["route"].findings[0] == "bend_does_not_fit"
+    assert {c.id: c.call.verdict for c in stages["charge"].checks}["added"] == "unknown"
+
+
 def test_several_heads_leave_length_and_charge_unknown_never_guessed():
     job = gallery().model_copy(update={"route": bindery().route})
     stages = calls(job)

@@ -304,7 +304,7 @@ def test_joists_that_are_cut_are_counted_and_wait_for_a_licensed_person():
     assert nowhere.result.bay_m == pytest.approx(0.4 - 0.0381)
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(7))
 @pytest.mark.parametrize("fixing", ["hung", "between"])
 def test_no_place_of_a_fine_grid_in_the_ceiling_is_nearer(seed, fixing):
     r = random.Random(seed)
