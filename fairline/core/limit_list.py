@@ -114,4 +114,7 @@ _LIST = (
 )  # fmt: skip
 
 LIMITS: dict[str, LimitDef] = {d.name: d for d in _LIST}
-LABEL_KINDS: dict[str, str] = {d.label: d.kind for d in _LIST if d.kind}
+LABEL_KINDS: dict[str, str] = {d.label: d.kind for d in _LIST if d.kind} | {
+    "load on one lag": "weight",
+    "load on one anchor": "weight",
+}

@@ -74,7 +74,7 @@ def _around(
             checks.append(against(name, label, value, limit, "small", "min", fix))
         elif limit is not None:
             call = Call(verdict=Verdict.HOLDS, because=f"{label}: nothing stands there.")
-            checks.append(Check(id=name, label=label, call=call, limit=limit))
+            checks.append(Check(id=name, label=label, call=call, limit=limit, bound="min"))
     for id, names, words, do_next in (
         ("sash", m.sashes, "swings into the unit", fix),
         ("overlap", m.overlaps, "stands where the unit is", fix),
@@ -209,10 +209,11 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
         )
     else:
         call = found.call
-    reached = float(len(found.result.studs_m)) if found else None
+    blocked = place.blocked == "yes"
+    reached = float(len(found.result.studs_m)) if found and not blocked else None
     checks = [
         Check(id="rail", label="Bracket's rail and studs", call=call, value=reached, unit="studs",
-              bound="min", limit=rules.limit("rail_studs"))
+              bound="min", limit=None if blocked else rules.limit("rail_studs"))
     ]  # fmt: skip
     if unit.weight_kg is None:
         weight = Call(
@@ -273,9 +274,11 @@ def _lift(place: YardPlace, unit: Outdoor, rules: Rules) -> Check:
         )
         return Check(id="lift", label="Lift", call=call)
     answer = _lift_answer(place, unit.weight_kg, rules)
+    each = unit.weight_kg / max(place.people or 1, 1)
+    aided = place.aid in ("dolly", "hoist")
     return Check(
-        id="lift", label="Lift", call=answer.call, value=unit.weight_kg, unit="kg", kind="weight",
-        limit=rules.limit("one_person"),
+        id="lift", label="Lift, for each", call=answer.call, value=each, unit="kg", kind="weight",
+        limit=None if aided else rules.limit("one_person"),
     )  # fmt: skip
 
 
