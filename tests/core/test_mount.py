@@ -400,3 +400,15 @@ def test_the_cards_of_ceiling_and_yard():
     assert outside["Right side of the unit"].along_m == pytest.approx(2.0 + 0.80)
     assert outside["Lag 1"].note == "Into the stud"
     assert ceiling_card("C", CeilingPlace(), OSMUND_C35, RULES) is None
+
+
+def test_what_the_record_says_of_lift_rail_and_free_sides_is_in_the_right_terms():
+    def check(name, **change):
+        found = judge(in_yard(**change), SURVEYED, PLANNED, RULES).checks
+        return next(c for c in found if c.id == name)
+
+    assert check("lift").value == pytest.approx(27.5 / 2)  # two people, for each
+    assert check("lift", aid="hoist").limit is None
+    assert check("rail").limit is None  # blocked between the studs: none has to be reached
+    assert check("rail", blocked="no").limit.value == 2.0
+    assert check("outdoor_left").bound == "min" and check("outdoor_left").value is None
