@@ -116,6 +116,7 @@ def mount(entry: Document, head: Document) -> Document:
         ("wall_m", "thickness_m"),
         ("drain_low", "drain_low"),
         ("hole_clear", "looked"),
+        ("notes", "notes"),
     ):
         if entry.get(old) is not None:
             wall[new] = entry[old]
@@ -134,6 +135,4 @@ def mount(entry: Document, head: Document) -> Document:
     }
     if yard:
         found["outdoor"] = yard
-    if entry.get("notes"):
-        found["notes"] = entry["notes"]
     return found

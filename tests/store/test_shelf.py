@@ -142,7 +142,8 @@ FIRST_SHEET = {
 FIRST_SURVEY = {"rooms": [{"name": "Loft", "load_w": 2400.0}], "damage": "none", "hiss": "heard",
                 "outdoor_serial": "K1", "parts_seen": ["Head"]}  # fmt: skip
 FIRST_MOUNT = {"head_left_m": 0.4, "head_right_m": 0.5, "head_height_m": 2.1, "plate": "level",
-               "wall_m": 0.2, "support": "pad", "outdoor_level": "yes"}  # fmt: skip
+               "wall_m": 0.2, "support": "pad", "outdoor_level": "yes",
+               "notes": "Behind the door"}  # fmt: skip
 
 
 def held_against_the_first_form(job):
@@ -154,6 +155,7 @@ def held_against_the_first_form(job):
     assert job.survey.box("outdoor").serial == "K1"
     wall = job.mount.wall("A")
     assert wall.width_m == pytest.approx(0.4 + 0.81 + 0.5) and wall.y_m == 2.1
+    assert wall.notes == "Behind the door"  # where a page shows it
     assert job.mount.outdoor.support == "pad"
 
 
