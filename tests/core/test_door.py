@@ -13,6 +13,8 @@ from fairline.core.problem import from_validation
 
 REQUESTS = {
     "route": {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1},
+    "cut-plan": {"runs": [{"id": "A", "length_m": 6.2}],
+                 "stock": [{"id": "roll", "length_m": 15.24, "count": 2}], "joint_loss_m": 0.01},
     "added-charge": {
         "segments": [{"id": "a", "liquid_od_mm": 6.35, "length_m": 9.144}],
         "rule": {"included_length_m": 7.62, "included_applies_to": "system",
@@ -90,7 +92,7 @@ def changed(name, path, value):
 )
 @pytest.mark.parametrize("bad", [float("nan"), float("inf"), "12", True, None, -1e12, [1], {}])
 def test_no_number_takes_anything_else(name, path, bad):
-    if bad is None and path[-1] in ("applied_nm", "max_connected_w", "max_heads"):
+    if bad is None and path[-1] in ("applied_nm", "max_connected_w", "max_heads", "count"):
         return  # silence is allowed here
     with pytest.raises(ValidationError) as caught:
         CALCULATIONS[name].run(changed(name, path, bad))

@@ -12,6 +12,7 @@ from fairline.core.calc.ceiling_position import (
     CeilingPositionResult,
     ceiling_position,
 )
+from fairline.core.calc.cut_plan import CutPlanRequest, CutPlanResult, cut_plan
 from fairline.core.calc.fastener_load import FastenerLoadRequest, FastenerLoadResult, fastener_load
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult, head_position
@@ -64,6 +65,8 @@ CALCULATIONS: dict[str, Calculation] = {
     for c in (
         Calculation(name="route", request=RouteRequest, answer=Answer[RouteResult],
                     function=route),
+        Calculation(name="cut-plan", request=CutPlanRequest, answer=Answer[CutPlanResult],
+                    function=cut_plan),
         Calculation(name="added-charge", request=AddedChargeRequest,
                     answer=Answer[AddedChargeResult], function=added_charge),
         Calculation(name="flare-torque", request=FlareTorqueRequest,
