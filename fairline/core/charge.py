@@ -17,10 +17,12 @@ from fairline.core.calc.added_charge import (
 from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault, stage_call
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
+from fairline.core.piping import Piping
 from fairline.core.practice import Rules
 from fairline.core.proposal import Wanted
 from fairline.core.quantities import both
 from fairline.core.survey import room_check
+from fairline.core.tubing import size_label
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
@@ -82,17 +84,30 @@ class Release(Entry):
         return bool(self.override_by and self.override_reason)
 
 
-def request(length_m: float | None, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
-    """The sheet's charge rule on this run; None while run or rule is unknown."""
-    if rules.outdoor is None or length_m is None:
-        return None
+def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
+    """The sheet's charge rule on every run; None while a run or the rule is unknown.
+
+    What box and tees add by their own sheets is part of the base adder.
+    """
     unit = rules.outdoor
-    od = unit.od_mm("liquid")
-    if od is None or unit.rate_kg_per_m(od) is None or unit.included_length_m is None:
+    if unit is None or pipes.total_m is None or unit.included_length_m is None or not unit.rates:
         return None
-    head_class = rules.head.head_class if rules.head else ""
+    sizes = {s.id: s.tube.liquid_mm for s in pipes.stretches}
+    if any(mm is None for mm in sizes.values()):
+        return None
+    single = len(pipes.stretches) == 1
+    adders = [unit.base_adder_kg, *pipes.adders_kg]
+    classes = {z.id: head.head_class for z in pipes.tree.zones if (head := rules.heads.get(z.id))}
     return AddedChargeRequest(
-        segments=[Segment(id="line", liquid_od_mm=od, length_m=length_m, zone="A")],
+        segments=[
+            Segment(
+                id="line" if single else s.id,
+                liquid_od_mm=s.tube.liquid_mm or 0.0,
+                length_m=s.length_m or 0.0,
+                zone=s.id if s.kind == "head" else None,
+            )
+            for s in pipes.stretches
+        ],
         rule=ChargeRule(
             included_length_m=unit.included_length_m,
             included_applies_to=unit.included_applies_to,
@@ -103,12 +118,15 @@ def request(length_m: float | None, entry: ChargeEntry, rules: Rules) -> AddedCh
             ],
             included_rate_kg_per_m=unit.included_rate_kg_per_m,
             head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
-            base_adder_kg=unit.base_adder_kg,
+            base_adder_kg=sum(kg for kg in adders if kg) if any(adders) else None,
             max_added_kg=unit.max_added_kg,
         ),
-        heads=[ChargedHead.model_validate({"id": "head", "class": head_class})]
-        if head_class and unit.head_adders
-        else None,
+        heads=[
+            ChargedHead.model_validate({"id": f"head {zone}", "class": name})
+            for zone, name in classes.items()
+            if name and unit.head_adders
+        ]
+        or None,
         short_line=short_line(entry, rules)[0],
         factory_charge_kg=unit.factory_charge_kg,
         max_total_kg=unit.max_total_charge_kg,
@@ -126,19 +144,25 @@ def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "le
     return "recover" if recover else "leave", rules.who_chose("short_line")
 
 
-def answer(
-    length_m: float | None, entry: ChargeEntry, rules: Rules
-) -> Answer[AddedChargeResult] | None:
-    asked = request(length_m, entry, rules)
+def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedChargeResult] | None:
+    asked = request(pipes, entry, rules)
     if asked is None or rules.outdoor is None:
         return None
     unit = rules.outdoor
-    rate = unit.rate_kg_per_m(asked.segments[0].liquid_od_mm)
+    sizes = sorted({s.liquid_od_mm for s in asked.segments})
     limits = tuple(
         Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field))
         for name, value, u, field in (
             ("covered length", unit.included_length_m, "m", "included_length_m"),
-            ("rate beyond it", rate, "kg/m", "rates"),
+            *(
+                (
+                    f"rate beyond it, {size_label(mm)}" if len(sizes) > 1 else "rate beyond it",
+                    unit.rate_kg_per_m(mm),
+                    "kg/m",
+                    "rates",
+                )
+                for mm in sizes
+            ),
             ("factory charge", unit.factory_charge_kg, "kg", "factory_charge_kg"),
             ("most total charge", unit.max_total_charge_kg, "kg", "max_total_charge_kg"),
         )
@@ -157,7 +181,7 @@ def blocked_by(stages: dict[str, StageCall]) -> list[str]:
 
 
 def judge(
-    length_m: float | None,
+    pipes: Piping,
     entry: ChargeEntry,
     weighings: tuple[Weighing, ...],
     releases: tuple[Release, ...],
@@ -166,14 +190,14 @@ def judge(
     heads: list[Wanted] | None = None,
 ) -> StageCall:
     """The added charge, what was weighed against it, the room, and whether the valves may open."""
-    worked = answer(length_m, entry, rules)
+    worked = answer(pipes, entry, rules)
     if worked is None:
-        missing = "run" if length_m is None else "sheet's charge rule"
+        missing = "run" if pipes.total_m is None else "sheet's charge rule"
         call = Call(
             verdict=Verdict.UNKNOWN,
             because=f"The {missing} is not known.",
             do_next="Enter the run."
-            if length_m is None
+            if pipes.total_m is None
             else "Enter covered length, rate and tube size on the sheet.",
         )
         checks = [Check(id="added", label="Added charge", call=call)]

@@ -33,6 +33,7 @@ class Running(Entry):
     """One measurement of the running zone. Humidity 0–1 or wet-bulb, one of the two."""
 
     kind: Literal["running"] = "running"
+    zone: Text = ""  # blank: the only one, or the first
     mode: Mode
     return_c: TemperatureC = None
     return_rh: FractionOf1 = None
@@ -80,6 +81,11 @@ class CommissionEntry(Entry):
     notes: LongText = ""
 
 
+def of_zone(records: tuple[Running, ...], zone: str, first: bool) -> tuple[Running, ...]:
+    """The measurements of one zone; the first takes those that name none."""
+    return tuple(r for r in records if r.zone == zone or (first and not r.zone))
+
+
 def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
     return next((r for r in reversed(records) if r.mode == mode), None)
 
@@ -107,8 +113,36 @@ def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
     )
 
 
-def judge(records: tuple[Running, ...], rules: Rules) -> StageCall:
-    """Both modes run: capacity, current against the nameplate, drain."""
+def judge(records: tuple[Running, ...], rules: Rules, zones: list[str]) -> StageCall:
+    """Every zone by itself, in both modes: capacity, current against the nameplate, drain."""
+    if len(zones) < 2:
+        return judge_zone(records, rules)
+    calls = {z: judge_zone(of_zone(records, z, z == zones[0]), rules.of(z)) for z in zones}
+    checks = [
+        c.model_copy(update={"id": f"{z}_{c.id}", "label": f"{z}, {c.label}",
+                             "call": c.call.model_copy(
+                                 update={"because": f"{z}: {c.call.because}"})})
+        for z, call in calls.items()
+        for c in call.checks
+    ]  # fmt: skip
+    done = sum(call.call.verdict is Verdict.HOLDS for call in calls.values())
+    return stage_call(
+        checks,
+        "Every zone cools and heats as it should, within the nameplate's current.",
+        summary=f"{done} of {len(zones)} zones" if records else "",
+        started=bool(records),
+        governed_by=tuple(dict.fromkeys(x for call in calls.values() for x in call.governed_by)),
+        working=[
+            s.model_copy(update={"step": f"{z}, {s.step}"})
+            for z, call in calls.items()
+            for s in call.working
+        ],
+        findings=tuple(dict.fromkeys(f for call in calls.values() for f in call.findings)),
+    )
+
+
+def judge_zone(records: tuple[Running, ...], rules: Rules) -> StageCall:
+    """One zone in both modes."""
     checks: list[Check] = []
     working: list[Step] = []
     limits: list[Limit] = []

@@ -1,12 +1,12 @@
 """The equipment of a job: its own copies of the sheets it was planned with."""
 
 import string
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from fairline.core.entry import Entry
-from fairline.core.sheet import Head, Outdoor
+from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
 
 LETTERS = string.ascii_uppercase
 Zone = Annotated[str, Field(pattern=r"^[A-Z]$")]
@@ -27,11 +27,32 @@ class PlannedHead(Entry):
     sheet: Head
 
 
+class PlannedFitting(Entry):
+    """The sheet of a box or tee, or of the kit a run is made of, by the run's end."""
+
+    at: Annotated[str, Field(min_length=1, max_length=8)]
+    kind: Literal["branch-box", "tee", "kit"]
+    version: Annotated[int, Field(ge=1)] = 1
+    sheet: Annotated[BranchBox | Tee | Kit, Field(discriminator="kind")]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _kind_tells(cls, value: Any) -> Any:
+        """Documents leave out what stands by default, and so a sheet's own kind."""
+        if not isinstance(value, dict):
+            return value
+        sheet = value.get("sheet")
+        if isinstance(sheet, dict):
+            return value | {"sheet": {"kind": value.get("kind")} | sheet}
+        return {"kind": getattr(sheet, "kind", None)} | value
+
+
 class Equipment(Entry):
-    """One outdoor unit and the heads on it, by zone."""
+    """One outdoor unit, the heads on it by zone, and what stands between them."""
 
     outdoor: PlannedOutdoor | None = None
     heads: Annotated[tuple[PlannedHead, ...], Field(max_length=26)] = ()
+    fittings: Annotated[tuple[PlannedFitting, ...], Field(max_length=60)] = ()
 
     @model_validator(mode="after")
     def _zones_are_single(self) -> "Equipment":
@@ -43,9 +64,8 @@ class Equipment(Entry):
     def head(self, zone: str) -> Head | None:
         return next((h.sheet for h in self.heads if h.zone == zone), None)
 
-    @property
-    def first(self) -> Head | None:
-        return self.heads[0].sheet if self.heads else None
+    def fitting(self, at: str) -> BranchBox | Tee | Kit | None:
+        return next((f.sheet for f in self.fittings if f.at == at), None)
 
     @property
     def name(self) -> str:

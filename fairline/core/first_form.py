@@ -1,4 +1,4 @@
-"""Reading the first form of jobs and sheets: one outdoor unit with one head, format version 1."""
+"""Reading earlier forms of jobs: version 1, one outdoor unit with one head; version 2, one run."""
 
 from typing import Any
 
@@ -8,10 +8,16 @@ TORQUES = ("liquid", "gas")
 
 
 def upgraded(job: Document) -> Document:
-    """A job of format version 1 as one of version 2; a job of version 2 as it is."""
-    if job.get("format_version", 2 if "equipment" in job else 1) != 1 or "equipment" in job:
+    """A job of an earlier format version as one of now; one of now as it is.
+
+    A route of version 2, with the legs of its only run, is read by ``RouteEntry`` itself.
+    """
+    version = job.get("format_version", 3 if "equipment" in job else 1)
+    if version == 2:
+        return job | {"format_version": 3}
+    if version != 1 or "equipment" in job:
         return job
-    found = {k: v for k, v in job.items() if k != "sheet"} | {"format_version": 2}
+    found = {k: v for k, v in job.items() if k != "sheet"} | {"format_version": 3}
     sheet = job.get("sheet")
     if sheet:
         outdoor, head = sheets(sheet)

@@ -1,9 +1,9 @@
-"""Flare: the four joints of a single-zone line, each with its torque, look, maker and time."""
+"""Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from fairline.core.calc.flare_torque import (
     FlareTorqueRequest,
@@ -14,17 +14,17 @@ from fairline.core.calc.flare_torque import (
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.entry import Degrees, Entry, LongText, SpanM, Text, TorqueNm
+from fairline.core.joints import JointSpec
 from fairline.core.practice import Rules
-from fairline.core.tubing import size_label
+from fairline.core.sheet.part import torque_nm
 
-Place = Literal["liquid_outdoor", "gas_outdoor", "liquid_head", "gas_head"]
 Look = Literal["good", "uneven", "split", "step", "scratch", "burr", "thinned", "small", "large"]
 
-PLACES: dict[Place, str] = {
-    "gas_head": "Gas, at the head",
-    "liquid_head": "Liquid, at the head",
-    "gas_outdoor": "Gas, at the outdoor unit",
-    "liquid_outdoor": "Liquid, at the outdoor unit",
+FIRST_NAMES = {  # of the four joints of a single zone, before there were several runs
+    "gas_head": "A.gas.end",
+    "liquid_head": "A.liquid.end",
+    "gas_outdoor": "A.gas.start",
+    "liquid_outdoor": "A.liquid.start",
 }
 LOOKS: dict[Look, str] = {
     "good": "even, bright, no mark",
@@ -63,12 +63,16 @@ class WrenchEntry(Entry):
 
 
 class JointRecord(Entry):
-    """One making of a joint. ``applied_nm`` is at the nut; None where it went by feel."""
+    """One making of a joint. ``applied_nm`` is at the nut; None where it went by feel.
+
+    ``place`` is the joint's id. A brazed joint has no torque; ``nitrogen``: it flowed meanwhile.
+    """
 
     kind: Literal["joint"] = "joint"
-    place: Place
+    place: Annotated[Text, BeforeValidator(lambda v: FIRST_NAMES.get(str(v), v))]
     look: Look
-    how: Literal["measured", "by feel"] = "measured"
+    how: Literal["measured", "by feel", "brazed"] = "measured"
+    nitrogen: Literal["", "yes", "no"] = ""
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
     by: Annotated[Text, Field(min_length=1)]
@@ -84,9 +88,10 @@ class JointRecord(Entry):
 class Joint(Frozen):
     """A joint as it stands: its answer from the torque computation, its last making."""
 
-    place: Place
+    place: str
     label: str
     size: str | None
+    brazed: bool
     answer: Answer[FlareTorqueResult] | None
     record: JointRecord | None
     makings: int
@@ -94,18 +99,14 @@ class Joint(Frozen):
 
 
 def torque_request(
-    place: Place, entry: WrenchEntry, rules: Rules, applied_nm: float | None
+    spec: JointSpec, entry: WrenchEntry, rules: Rules, applied_nm: float | None
 ) -> FlareTorqueRequest | None:
     """What is asked of the torque computation for one joint; None while its tube is unknown."""
-    if rules.outdoor is None:
+    if rules.outdoor is None or spec.od_mm is None or spec.kind == "braze":
         return None
-    line: Literal["liquid", "gas"] = "liquid" if place.startswith("liquid") else "gas"
-    od = rules.outdoor.od_mm(line)
-    if od is None:
-        return None
-    torque = rules.outdoor.torque_nm(od)
+    torque = _sheet_torque(spec, rules)
     return FlareTorqueRequest(
-        od_mm=od,
+        od_mm=spec.od_mm,
         sheet_torque_nm=list(torque) if torque else None,
         wrench_length_mm=entry.wrench_m * 1000 if entry.wrench_m else None,
         adapter_offset_mm=entry.adapter_m * 1000 if entry.adapter_m else None,
@@ -114,29 +115,46 @@ def torque_request(
     )
 
 
-def joints(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) -> list[Joint]:
-    """The four joints in the order one works: head first, then the outdoor unit."""
+def _sheet_torque(spec: JointSpec, rules: Rules) -> tuple[float, float] | None:
+    """The torque of the unit the joint is at, else of the outdoor unit; None: both are silent."""
+    head = rules.heads.get(spec.run) if spec.end == "end" else None
+    for sheet in (head, rules.box if spec.end == "end" else None, rules.outdoor):
+        found = torque_nm(sheet.torques, spec.od_mm or 0.0) if sheet is not None else None
+        if found is not None:
+            return found
+    return None
+
+
+def joints(
+    entry: WrenchEntry, specs: list[JointSpec], records: tuple[JointRecord, ...], rules: Rules
+) -> list[Joint]:
+    """Every joint as it stands, in the order one works."""
     found = []
-    for place, label in PLACES.items():
-        made = [r for r in records if r.place == place]
+    for spec in specs:
+        made = [r for r in records if r.place == spec.id]
         last = made[-1] if made else None
-        request = torque_request(place, entry, rules, last.applied_nm if last else None)
+        request = torque_request(spec, entry, rules, last.applied_nm if last else None)
         answer = flare_torque(request) if request else None
         found.append(
             Joint(
-                place=place,
-                label=label,
+                place=spec.id,
+                label=spec.label,
                 record=last,
                 makings=len(made),
                 answer=answer,
-                size=size_label(request.od_mm) if request else None,
-                call=_joint_call(answer, last),
+                size=spec.size,
+                brazed=spec.kind == "braze",
+                call=_joint_call(spec, answer, last),
             )
         )
     return found
 
 
-def _joint_call(answer: Answer[FlareTorqueResult] | None, last: JointRecord | None) -> Call:
+def _joint_call(
+    spec: JointSpec, answer: Answer[FlareTorqueResult] | None, last: JointRecord | None
+) -> Call:
+    if spec.kind == "braze":
+        return _seam_call(last)
     if answer is None:
         return Call(
             verdict=Verdict.UNKNOWN,
@@ -152,8 +170,27 @@ def _joint_call(answer: Answer[FlareTorqueResult] | None, last: JointRecord | No
     return answer.call
 
 
-def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) -> StageCall:
-    found = joints(entry, records, rules)
+def _seam_call(last: JointRecord | None) -> Call:
+    """A brazed joint: nitrogen flowed, and the seam is clean, continuous and evenly filled."""
+    if last is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because="Not brazed yet.",
+            do_next="Wet cloth on what must stay cool, nitrogen flowing, braze, look at the seam.",
+        )
+    if last.look != "good":
+        return fault("The seam is not even and whole.", "Cut it out and braze it again.")
+    if last.nitrogen != "yes":
+        return fault(
+            "Brazed without nitrogen flowing: scale is left inside.", "Cut it out, braze it again."
+        )
+    return Call(verdict=Verdict.HOLDS, because="Brazed under nitrogen, the seam whole and even.")
+
+
+def judge(
+    entry: WrenchEntry, specs: list[JointSpec], records: tuple[JointRecord, ...], rules: Rules
+) -> StageCall:
+    found = joints(entry, specs, records, rules)
     good = sum(j.call.verdict is Verdict.HOLDS for j in found)
     checks = [
         Check(
@@ -165,6 +202,13 @@ def judge(entry: WrenchEntry, records: tuple[JointRecord, ...], rules: Rules) ->
         )
         for j in found
     ]
+    if not found:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="No run is laid out, so no joint is known.",
+            do_next="Lay the system out in Route.",
+        )
+        checks = [Check(id="joints", label="Joints", call=call)]
     limits = {
         (j.size, limit.limit): limit for j in found if j.answer for limit in j.answer.governed_by
     }

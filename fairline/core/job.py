@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from fairline.core.charge import ChargeEntry, Release, Weighing
 from fairline.core.commission import CommissionEntry, Running
+from fairline.core.cutting import Cutting
 from fairline.core.entry import Entry, LongText, Text
 from fairline.core.equipment import Equipment
 from fairline.core.evacuate import EvacuateEntry
@@ -17,11 +18,11 @@ from fairline.core.mount import MountEntry
 from fairline.core.practice import Departure
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Run
-from fairline.core.route import RouteEntry
+from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
 
 AnyRecord = Annotated[
-    JointRecord | Weighing | Release | Running | Departure, Field(discriminator="kind")
+    JointRecord | Weighing | Release | Running | Departure | Cutting, Field(discriminator="kind")
 ]
 
 ENTRIES: dict[str, type[Entry]] = {
@@ -52,7 +53,7 @@ class Job(Entry):
     """One job: head, equipment, what was entered, what was recorded, what was read."""
 
     format: Literal["fairline-job"] = "fairline-job"
-    format_version: Literal[2] = 2
+    format_version: Literal[3] = 3
     uid: Annotated[Text, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
     created_at: datetime
     head: JobHead
@@ -84,6 +85,11 @@ class Job(Entry):
     @property
     def departures(self) -> tuple[Departure, ...]:
         return tuple(r for r in self.records if isinstance(r, Departure))
+
+    @property
+    def cutting(self) -> Cutting | None:
+        """The cut plan as it was last carried out."""
+        return next((r for r in reversed(self.records) if isinstance(r, Cutting)), None)
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:

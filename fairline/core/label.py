@@ -2,9 +2,10 @@
 
 from datetime import datetime
 
-from fairline.core import charge, route
+from fairline.core import charge
 from fairline.core.call import Frozen
 from fairline.core.job import Job
+from fairline.core.piping import Piping
 from fairline.core.practice import Rules
 
 
@@ -13,6 +14,8 @@ class UnitLabel(Frozen):
 
     refrigerant: str | None
     length_m: float | None
+    built: bool  # the length is measured as built, not as planned
+    runs: tuple[tuple[str, float | None], ...]  # every run by its end, as it is written on it
     factory_kg: float | None
     added_kg: float | None
     weighed: bool
@@ -20,10 +23,9 @@ class UnitLabel(Frozen):
     date: datetime | None
 
 
-def unit_label(job: Job, rules: Rules) -> UnitLabel:
+def unit_label(job: Job, rules: Rules, pipes: Piping) -> UnitLabel:
     """What was weighed in counts; before any weighing, what the sheet's rule asks for."""
-    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
-    planned = charge.answer(length_m, job.charge, rules)
+    planned = charge.answer(pipes, job.charge, rules)
     added_kg = planned.result.added_kg if planned else None
     if job.weighings:
         added_kg = charge.weighed_kg(job.weighings)
@@ -31,7 +33,9 @@ def unit_label(job: Job, rules: Rules) -> UnitLabel:
     known = factory_kg is not None and added_kg is not None
     return UnitLabel(
         refrigerant=rules.outdoor.refrigerant if rules.outdoor else None,
-        length_m=length_m,
+        length_m=pipes.total_m,
+        built=pipes.built,
+        runs=tuple((s.id, s.length_m) for s in pipes.stretches),
         factory_kg=factory_kg,
         added_kg=added_kg,
         weighed=bool(job.weighings),

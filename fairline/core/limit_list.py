@@ -38,6 +38,8 @@ BOUNDS = {
     "small": (0.0, 100.0),
     "weight": (0.1, 1000.0),
     "factor": (1.0, 100.0),
+    "slope": (0.0, 1.0),
+    "tube": (0.003, 0.1),
     "power": (0.0, 1e6),
 }
 
@@ -48,7 +50,7 @@ def _d(
 ) -> LimitDef:  # fmt: skip
     low, high = BOUNDS.get(kind, (0.0, 1000.0))
     return LimitDef(
-        name=name, label=label, unit=unit, kind="" if kind == "factor" else kind,
+        name=name, label=label, unit=unit, kind="" if kind in ("factor", "slope") else kind,
         on_sheet=on_sheet, common=common, common_source=source, low=low, high=high,
     )  # fmt: skip
 
@@ -102,8 +104,29 @@ _LIST = (
     _d("min_length_m", "least length", "m", "length", "outdoor.min_length_m", 10 * FOOT),
     _d("max_length_m", "most length", "m", "length", "outdoor.max_length_m"),
     _d("max_total_length_m", "most length in all", "m", "length", "outdoor.max_total_length_m"),
+    _d("max_main_length_m", "most length of the main run", "m", "length",
+       "outdoor.max_main_length_m"),
+    _d("max_first_to_last_m", "first tee to last head", "m", "length",
+       "outdoor.max_first_to_last_m"),
+    _d("max_branch_length_m", "most length of a branch", "m", "length", "box.max_branch_length_m"),
+    _d("max_branch_total_m", "most length of all branches", "m", "length",
+       "box.max_branch_total_m"),
     _d("max_lift_m", "most height difference", "m", "length", "outdoor.max_lift_m"),
+    _d("max_lift_below_m", "most height difference, outdoor unit below", "m", "length",
+       "outdoor.max_lift_below_m"),
+    _d("max_head_lift_m", "most height between heads", "m", "length", "outdoor.max_head_lift_m"),
     _d("max_bends", "most bends", "bends", "", "outdoor.max_bends"),
+    _d("straight_before_m", "straight tube before a tee", "m", "small", "tee.straight_before_m"),
+    _d("trap_every_m", "rise between oil traps", "m", "length", "outdoor.trap_every_m", 16 * FOOT),
+    # cover, supports, drain
+    _d("cover_section_m", "length of a cover section", "m", "length", None, 4 * FOOT),
+    _d("support_every_m", "supports of the line at least every", "m", "length", None, 5 * FOOT,
+       CHOSEN),
+    _d("drain_support_m", "supports of the drain at least every", "m", "length", None, 40 * INCH),
+    _d("drain_fall", "least fall of the drain", "1", "slope", None, 1 / 96,
+       "IMC 307.2.1, 1/8 unit in 12 units (quoted from memory)"),
+    _d("drain_joined_m", "least size where drains join", "m", "tube", None, 0.75 * INCH,
+       "IMC 307.2.2 (quoted from memory)"),
     # pressure and vacuum
     _d("max_test", "most test pressure", "Pa", "gauge", "outdoor.max_test_gauge_pa"),
     _d("test_pressure", "test pressure", "Pa", "gauge", "outdoor.test_gauge_pa"),
@@ -113,6 +136,11 @@ _LIST = (
     _d("decay_hold", "hold of the decay", "s", "duration", "outdoor.decay_hold_s"),
 )  # fmt: skip
 
+TREE_LIMITS = (
+    "max_length_m", "min_length_m", "max_total_length_m", "max_main_length_m",
+    "max_first_to_last_m", "max_branch_length_m", "max_branch_total_m", "max_lift_m",
+    "max_lift_below_m", "max_head_lift_m",
+)  # fmt: skip
 LIMITS: dict[str, LimitDef] = {d.name: d for d in _LIST}
 LABEL_KINDS: dict[str, str] = {d.label: d.kind for d in _LIST if d.kind} | {
     "load on one lag": "weight",

@@ -12,8 +12,12 @@ from fairline.core import (
     survey,
 )
 from fairline.core.call import StageCall, Verdict
+from fairline.core.cutting import joins_of
 from fairline.core.job import Job
+from fairline.core.joints import JointSpec, joints
+from fairline.core.piping import Piping, piping
 from fairline.core.practice import Practice, Rules, departures
+from fairline.core.sheet import BranchBox, Tee
 
 STAGES: dict[str, str] = {
     "survey": "Survey",
@@ -32,30 +36,49 @@ def rules_of(job: Job, practice: Practice) -> Rules:
     """What governs a job: its outdoor unit, its first head, the house and its departures."""
     planned = job.equipment.outdoor
     zone = job.survey.now[0].zone if job.survey.now else ""
+    fittings = [f.sheet for f in job.equipment.fittings]
     return Rules(
         outdoor=planned.sheet if planned else None,
         head=job.equipment.head(zone),
+        heads={h.zone: h.sheet for h in job.equipment.heads},
+        box=next((f for f in fittings if isinstance(f, BranchBox)), None),
+        tee=next((f for f in fittings if isinstance(f, Tee)), None),
         practice=practice,
         departures=departures(job.departures),
     )
 
 
+def piping_of(job: Job, rules: Rules) -> Piping:
+    """The job's runs worked out: what every stage from Route on rests on."""
+    return piping(job.route, job.survey, job.equipment, rules)
+
+
+def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
+    """Every joint of the job: at both ends of each run, and where the tube was joined."""
+    joins = joins_of(job.cutting.pieces) if job.cutting else {}
+    return joints(pipes, job.route, job.equipment, rules, joins)
+
+
 def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
-    """The call of every stage, in the order of work; each may rest on those before it."""
+    """The call of every stage of a job under a house practice."""
     rules = rules_of(job, practice)
+    return stages_of(job, rules, piping_of(job, rules))
+
+
+def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
+    """The call of every stage, in the order of work; each may rest on those before it."""
     stages = {
         "survey": survey.judge(job.survey, job.equipment, rules),
         "mount": mount.judge(job.mount, job.survey, job.equipment, rules),
-        "route": route.judge(job.route, rules, len(job.survey.now)),
-        "flare": flare.judge(job.flare, job.joints, rules),
+        "route": route.judge(job.route, job.survey, pipes, rules, job.cutting),
+        "flare": flare.judge(job.flare, joints_of(job, rules, pipes), job.joints, rules),
         "pressure-test": pressure_test.judge(
             job.runs, job.pressure_test, rules, survey.open_coils(job.survey)
         ),
         "evacuate": evacuate.judge(job.runs, job.evacuate, rules),
     }
-    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
     stages["charge"] = charge.judge(
-        length_m,
+        pipes,
         job.charge,
         job.weighings,
         job.releases,
@@ -63,7 +86,7 @@ def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
         rules,
         survey.wanted(job.survey, job.equipment),
     )
-    stages["commission"] = commission.judge(job.runnings, rules)
+    stages["commission"] = commission.judge(job.runnings, rules, [h.zone for h in job.survey.now])
     stages["hand-over"] = hand_over.judge(job.hand_over, stages, STAGES)
     return stages
 

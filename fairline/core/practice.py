@@ -15,7 +15,7 @@ from fairline.core.entry import Entry, Text
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import Candidate, governing
 from fairline.core.schools import TOPICS, School
-from fairline.core.sheet import Head, Outdoor, Sheet
+from fairline.core.sheet import BranchBox, Head, Outdoor, Sheet, Tee
 
 
 class CodeEntry(Entry):
@@ -100,17 +100,33 @@ class Rules(Frozen):
 
     outdoor: Outdoor | None = None
     head: Head | None = None
+    heads: dict[str, Head] = {}
+    box: BranchBox | None = None
+    tee: Tee | None = None
     practice: Practice = Practice()
     departures: dict[str, Departure] = {}
+
+    def of(self, zone: str) -> "Rules":
+        """The same rules for another of the job's heads."""
+        return self.model_copy(update={"head": self.heads.get(zone)})
 
     def school(self, topic: str) -> School:
         """The school this job follows: its own, where it departs from the house's."""
         if own := self.departures.get(topic):
             return TOPICS[topic].school(own.school)
+        if topic == "pressure" and self._many_hidden_joints:
+            return TOPICS[topic].school("overnight")
         return self.practice.school(topic)
+
+    @property
+    def _many_hidden_joints(self) -> bool:
+        """A branch box or trunk: tested overnight unless the job departs from that (our choice)."""
+        return self.outdoor is not None and self.outdoor.system in ("branch-box", "trunk")
 
     def who_chose(self, topic: str) -> str:
         own = self.departures.get(topic)
+        if own is None and topic == "pressure" and self._many_hidden_joints:
+            return "always for branch boxes and trunks"
         return f"this job, {own.by}: {own.reason}" if own else "house practice"
 
     def sheet(self, part: str) -> Sheet | None:

@@ -1,168 +1,91 @@
-"""Route: the run as legs, drawn to scale; its length, lift and cut against the limits."""
+"""Route: every run of the system against the limits, and what is left of each of them."""
 
-from typing import Annotated, Literal
-
-from pydantic import Field
-
-from fairline.core.calc.route import RouteRequest, RouteResult
-from fairline.core.calc.route import route as work_out
-from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
+from fairline.core import drain
+from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
 from fairline.core.check import answered, fault, stage_call
-from fairline.core.entry import DistanceM, Entry, LengthM, LongText, SpanM
+from fairline.core.cutting import Cutting, join_checks, joins_of
+from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
+from fairline.core.route_entry import RouteEntry
+from fairline.core.survey import SurveyEntry
+from fairline.core.traps import traps
+from fairline.core.tubing import size_label, tube_at
 
-Direction = Literal["up", "down", "left", "right", "in", "out"]
-
-STEP = {
-    "right": (1.0, 0.0, 0.0),
-    "left": (-1.0, 0.0, 0.0),
-    "in": (0.0, 1.0, 0.0),
-    "out": (0.0, -1.0, 0.0),
-    "up": (0.0, 0.0, 1.0),
-    "down": (0.0, 0.0, -1.0),
+LIMIT_WORDS = {
+    "max_length_m": "Length to {0}",
+    "min_length_m": "Least length to {0}",
+    "max_total_length_m": "Length in all",
+    "max_main_length_m": "Main run",
+    "max_first_to_last_m": "First tee to last head",
+    "max_branch_length_m": "Branch to {0}",
+    "max_branch_total_m": "Branches in all",
+    "max_lift_m": "Height to {0}",
+    "max_lift_below_m": "Height to {0}",
+    "max_head_lift_m": "Height between heads",
 }
-SPRING_RADIUS_ODS = 5.0  # centre-line radius by spring: common practice, no published source
-LIMIT_NAMES = ("min_length_m", "max_length_m", "max_lift_m", "max_bends")
-FALLBACK_RADIUS_M = 0.08
-SHORTEST_LEG_M = 1e-4  # shorter is no leg
 
 
-class Leg(Entry):
-    """One straight leg, corner to corner; ``in`` goes through the wall into the house."""
-
-    direction: Direction = "up"
-    length_m: DistanceM = None
-
-
-class RouteEntry(Entry):
-    """The run from the outdoor valves to the head's joint, as an installer looks at the wall."""
-
-    valve_height_m: LengthM = None
-    legs: Annotated[tuple[Leg, ...], Field(max_length=60)] = ()
-    bend_radius_m: SpanM = None
-    end_allowance_m: DistanceM = None
-    coil_m: DistanceM = None
-    both_insulated: Literal["yes", "no", ""] = ""
-    notes: LongText = ""
-
-
-def bend_radius_m(entry: RouteEntry, rules: Rules) -> tuple[float, str]:
-    """The centre-line radius in m, and where it comes from."""
-    if entry.bend_radius_m:
-        return entry.bend_radius_m, "the bender's own"
-    od_m = rules.outdoor.port.gas_od_m if rules.outdoor else None
-    if od_m:
-        return SPRING_RADIUS_ODS * od_m, "5 × the gas tube by spring, common practice"
-    return FALLBACK_RADIUS_M, "our own choice: no tube size is known"
-
-
-def points_m(entry: RouteEntry) -> list[list[float]]:
-    """Corners of the run, valve first; legs without a length yet are left out."""
-    place = [0.0, 0.0, entry.valve_height_m or 0.0]
-    found = [list(place)]
-    for leg in entry.legs:
-        if leg.length_m and leg.length_m > SHORTEST_LEG_M:
-            step = STEP[leg.direction]
-            place = [p + s * leg.length_m for p, s in zip(place, step, strict=True)]
-            found.append(list(place))
-    return found
-
-
-def lengths(entry: RouteEntry, rules: Rules) -> Answer[RouteResult] | None:
-    """The run worked out, or None while there is no leg with a length."""
-    points = points_m(entry)
-    if len(points) < 2:
-        return None
-    radius, _ = bend_radius_m(entry, rules)
-    governing = {n: limit for n in LIMIT_NAMES if (limit := rules.limit(n)) is not None}
-    request = RouteRequest(
-        points_m=points,
-        bend_radius_m=radius,
-        end_allowance_m=entry.end_allowance_m or 0.0,
-        coil_m=entry.coil_m or 0.0,
-    )
-    return work_out(request, governing, needed=("max_length_m", "max_lift_m"))
-
-
-def installed_length_m(entry: RouteEntry, rules: Rules, zones: int = 1) -> float | None:
-    """The tube that will hold refrigerant, in m: what the charge rests on.
-
-    Unknown (None) for several zones, of whose runs only one is drawn, and where a bend does not
-    fit: a run that cannot be bent has no length to charge.
-    """
-    answer = lengths(entry, rules) if zones < 2 else None
-    if answer is None or answer.result.tight_legs:
-        return None
-    return answer.result.installed_length_m
+def run_words(stretch: Stretch) -> str:
+    """What a run is called: by its tag and what it ends in."""
+    if stretch.kind == "head":
+        return f"Run {stretch.id}"
+    return {"box": "Main run to the box", "tee": f"Run to tee {stretch.id[3:]}"}[stretch.kind]
 
 
 class Left(Frozen):
     """How much of a limit is left; negative where it is passed. In the limit's own unit."""
 
     limit: Limit
+    where: str
+    value: float
     left: float
     least: bool  # a least value: what is left is how far the run is above it
 
 
-def left_of_limits(entry: RouteEntry, rules: Rules) -> list[Left]:
-    """For each limit of the run that is known, how much is left."""
-    answer = lengths(entry, rules)
-    if answer is None:
-        return []
-    run = answer.result
-    values = {
-        "min_length_m": run.installed_length_m,
-        "max_length_m": run.installed_length_m,
-        "max_lift_m": abs(run.lift_m),
-        "max_bends": float(run.bends),
-    }
+def left_of_limits(pipes: Piping, rules: Rules, end: str = "") -> list[Left]:
+    """For each limit that is known, how much is left; of one run, or (blank) of all."""
     found = []
-    for name in LIMIT_NAMES:
-        if (limit := rules.limit(name)) is not None:
-            least = name == "min_length_m"
-            left = values[name] - limit.value if least else limit.value - values[name]
-            found.append(Left(limit=limit, left=left, least=least))
+    for measured in pipes.tree.measured:
+        limit = rules.limit(measured.limit)
+        if limit is None or (end and measured.where not in ("", end)):
+            continue
+        least = measured.limit == "min_length_m"
+        left = measured.value - limit.value if least else limit.value - measured.value
+        found.append(
+            Left(limit=limit, where=measured.where, value=measured.value, left=left, least=least)
+        )
+    most_bends = rules.limit("max_bends")
+    for stretch in pipes.stretches:
+        if most_bends and stretch.result and end in ("", stretch.id):
+            bends = float(stretch.result.bends)
+            found.append(
+                Left(limit=most_bends, where=stretch.id, value=bends,
+                     left=most_bends.value - bends, least=False)
+            )  # fmt: skip
     return found
 
 
-def judge(entry: RouteEntry, rules: Rules, zones: int = 1) -> StageCall:
-    """The run against the limits; ``zones`` heads want a run each, and only one is drawn here."""
-    answer = lengths(entry, rules)
-    if answer is None:
-        wait = Call(
-            verdict=Verdict.WAIT,
-            because="The run has no legs yet.",
-            do_next="Type the legs from the outdoor valves to the head.",
-        )
-        return stage_call(
-            [Check(id="run", label="Run", call=wait), *_others(zones), _insulation(entry)],
-            "",
-            started=entry != RouteEntry(),
-        )
-    result = answer.result
-    most = next((limit for limit in answer.governed_by if limit.limit == "most length"), None)
-    run = Check(
-        id="run",
-        label="Length, lift and bends",
-        call=answer.call,
-        value=result.installed_length_m,
-        unit="m",
-        limit=most,
-    )
-    return stage_call(
-        [run, *_others(zones), _insulation(entry)],
-        answer.call.because,
-        summary=both(result.developed_length_m, "length"),
-        governed_by=answer.governed_by,
-        working=answer.working,
-        findings=answer.findings,
-    )
+def tightest(left: list[Left]) -> list[Left]:
+    """Of every limit of length the place where the least is left."""
+    found: dict[str, Left] = {}
+    for one in left:
+        name = one.limit.limit
+        if one.limit.unit == "m" and (name not in found or one.left < found[name].left):
+            found[name] = one
+    return list(found.values())
 
 
-def _insulation(entry: RouteEntry) -> Check:
-    """Both lines run cold, so both are insulated: the metering device sits outdoors."""
-    return answered(
+def judge(
+    entry: RouteEntry, survey: SurveyEntry, pipes: Piping, rules: Rules, cutting: Cutting | None
+) -> StageCall:
+    """The tree, each run, each limit, the joins, the insulation and the drains."""
+    checks = [_tree(entry, pipes)]
+    for stretch in pipes.stretches:
+        checks += _stretch(stretch, entry, rules)
+    checks += _limits(pipes, rules)
+    checks += join_checks(entry, pipes, joins_of(cutting.pieces) if cutting else {}, rules)
+    insulation = answered(
         "insulation",
         "Insulation of both tubes",
         entry.both_insulated,
@@ -170,15 +93,164 @@ def _insulation(entry: RouteEntry) -> Check:
         {"no": fault("One tube is bare: both run cold and sweat.", "Insulate both, all the way.")},
         "Look along the run: both tubes insulated, all the way.",
     )
+    checks += [*_traps(pipes, rules), insulation, *drain.checks(entry, survey, rules)]
+    total = pipes.total_m
+    working: list[Step] = []
+    for stretch in pipes.stretches:
+        working += [
+            s.model_copy(update={"step": f"{stretch.id}: {s.step}"}) for s in stretch.working
+        ]
+    several = len(pipes.stretches) > 1
+    tight = any(s.result and s.result.tight_legs for s in pipes.stretches)
+    return stage_call(
+        checks,
+        pipes.answer.call.because,
+        summary=both(total, "length") if total is not None else "",
+        started=entry != RouteEntry(),
+        governed_by=_governing(pipes, rules),
+        working=[*working, *(pipes.answer.working if several else ())],
+        findings=(*(("bend_does_not_fit",) if tight else ()), *pipes.answer.findings),
+    )
 
 
-def _others(zones: int) -> list[Check]:
-    """Of several zones one run is not enough: length and charge stay unknown, never guessed."""
-    if zones < 2:
+def _governing(pipes: Piping, rules: Rules) -> list[Limit]:
+    found = list(pipes.answer.governed_by)
+    bends = rules.limit("max_bends")
+    return [*found, bends] if bends is not None else found
+
+
+def _tree(entry: RouteEntry, pipes: Piping) -> Check:
+    """Whether all of it hangs together."""
+    if not entry.runs:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="The run has no legs yet.",
+            do_next="Lay the system out, then type the legs of each run.",
+        )
+    elif pipes.tree.faults:
+        first = pipes.tree.faults[0]
+        call = fault(first.because, first.do_next)
+    else:
+        call = Call(verdict=Verdict.HOLDS, because="Every head hangs on the outdoor unit.")
+    return Check(id="tree", label="Connections", call=call)
+
+
+def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules) -> list[Check]:
+    """One run by itself: legs, bends, tubes, kit, the path it keeps to."""
+    label, key = run_words(stretch), f"run_{stretch.id}"
+    sizes = [d for d in (stretch.tube.liquid_mm, stretch.tube.gas_mm) if d is not None]
+    strange = [d for d in sizes if tube_at(d) is None]
+    call = Call(verdict=Verdict.HOLDS, because=f"{label}: {both(stretch.length_m or 0, 'length')}.")
+    result = stretch.result
+    most_bends = rules.limit("max_bends")
+    if result is None and stretch.built_m is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{label} has no legs yet.",
+            do_next="Type the legs from the outdoor unit towards the head.",
+        )
+    elif result is not None and result.tight_legs:
+        leg = stretch.legs[result.tight_legs[0] - 1]
+        call = fault(
+            f"{label}: leg {leg.number or result.tight_legs[0]} is too short for its bends.",
+            "Lengthen it, or use a bender of a smaller radius.",
+        )
+    elif (
+        stretch.kit_m is not None
+        and result is not None
+        and result.cut_length_m > (stretch.kit_m + 1e-6)
+    ):
+        call = fault(
+            f"{label}: {both(result.cut_length_m - stretch.coil_m, 'length')} of way for a kit of "
+            f"{both(stretch.kit_m, 'length')}.",
+            "Take a longer kit: one is never cut nor joined.",
+        )
+    elif strange:
+        call = fault(
+            f"{label}: no tube of {strange[0]:g} mm is known.",
+            "Take one of " + ", ".join(size_label(d) for d in (6.35, 9.52, 12.7, 15.88, 19.05))
+            + ".",
+        )  # fmt: skip
+    elif result is not None and most_bends and result.bends > most_bends.value:
+        call = fault(
+            f"{label}: {result.bends} bends are more than the {most_bends.value:.0f} allowed.",
+            "Take out a bend.",
+        )
+    elif stretch.along and not stretch.shared:
+        call = fault(
+            f"{label} keeps to run {stretch.along}, which it shares no leg with.",
+            "Name a run that starts at the same place, and how many legs they share.",
+            Verdict.WATCH,
+        )
+    checks = [
+        Check(id=key, label=label, call=call, value=stretch.length_m, unit="m", kind="length")
+    ]
+    straight = rules.limit("straight_before_m") if stretch.kind == "tee" else None
+    if straight is not None and stretch.legs and rules.tee is not None:
+        last = stretch.legs[-1]
+        if last.length_m < straight.value - 1e-6:
+            short = fault(
+                f"{label}: {both(last.length_m, 'small')} of straight tube before it; the sheet "
+                f"wants {both(straight.value, 'small')}.",
+                "Lengthen the last leg before the tee.",
+            )
+            checks.append(
+                Check(id=f"straight_{stretch.id}", label=f"Straight before {stretch.id}",
+                      call=short, value=last.length_m, unit="m", bound="min", limit=straight,
+                      kind="small")
+            )  # fmt: skip
+    return checks
+
+
+def _limits(pipes: Piping, rules: Rules) -> list[Check]:
+    """Every limit of the tree that is known; length and height are asked for in any case."""
+    found = []
+    reasons = {f"{m.limit}_{m.where}": m for m in pipes.tree.measured}
+    for key, measured in reasons.items():
+        limit = rules.limit(measured.limit)
+        label = LIMIT_WORDS[measured.limit].format(measured.where)
+        least = measured.limit == "min_length_m"
+        text = f"{label}: {both(measured.value, 'length')}, {'at least' if least else 'at most'} "
+        text += both(limit.value if limit else 0.0, "length")
+        if measured.over > 1e-9:
+            do_next = {
+                "min_length_m": "Add a flat coil behind the unit to reach the least length.",
+                "max_lift_m": "Bring the outdoor unit nearer to the head's height.",
+                "max_lift_below_m": "Bring the outdoor unit nearer to the head's height.",
+                "max_head_lift_m": "Bring the heads nearer to one height.",
+            }.get(measured.limit, "Find a shorter way.")
+            call = fault(f"{text}: {'too short' if least else 'over'}.", do_next)
+        else:
+            call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
+        found.append(
+            Check(id=key.removesuffix("_"), label=label, call=call, value=measured.value, unit="m",
+                  bound="min" if least else "max", limit=limit, kind="length")
+        )  # fmt: skip
+    if pipes.tree.zones and pipes.tree.zones[0].length_m is not None:
+        missing = [
+            word
+            for name, word in (("max_length_m", "length"), ("max_lift_m", "height"))
+            if rules.limit(name) is None
+        ]
+        if missing:
+            words = " and ".join(missing)
+            call = Call(
+                verdict=Verdict.UNKNOWN,
+                because=f"The run is {both(pipes.tree.zones[0].length_m, 'length')}; nobody gives "
+                f"a limit for its {words}.",
+                do_next=f"Enter the sheet's limit for {words}.",
+            )
+            found.append(Check(id="limits", label="Limits", call=call))
+    return found
+
+
+def _traps(pipes: Piping, rules: Rules) -> list[Check]:
+    wanted = traps(pipes, rules)
+    if not wanted:
         return []
     call = Call(
-        verdict=Verdict.UNKNOWN,
-        because=f"{zones} heads want a run each; one run says nothing of the whole length.",
-        do_next="Measure every run: limits and charge rest on all of them.",
+        verdict=Verdict.WATCH,
+        because=f"Oil traps in the gas line: {len(wanted)}, drawn where they fall.",
+        do_next="Set each trap where the drawing shows it.",
     )
-    return [Check(id="others", label="Runs of the other zones", call=call)]
+    return [Check(id="traps", label="Oil traps", call=call)]

@@ -1,4 +1,4 @@
-"""The jobs at Kestrel Yard, each at another stage: five of a single zone, one of three."""
+"""The jobs of a single zone at Kestrel Yard, each at another stage."""
 
 import random
 from datetime import UTC, datetime, timedelta
@@ -7,25 +7,23 @@ from typing import Any
 from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
 from fairline.core.charge import Release, Weighing
 from fairline.core.commission import Running
-from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
+from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.evacuate import EvacuateEntry
-from fairline.core.flare import PLACES, JointRecord, WrenchEntry
+from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
 from fairline.core.job import Job, JobHead
 from fairline.core.mount import MountEntry
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run, RunKind
-from fairline.core.route import Direction, Leg, RouteEntry
+from fairline.core.route_entry import LineRun, RouteEntry
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey import Room, SurveyEntry, WantedHead
 from fairline.core.unboxing import Box
 from fairline.demo import places
+from fairline.demo.routes import legs, run_of
 from fairline.demo.sheets import (
     BTU_H,
     OSMUND_26,
-    OSMUND_80,
-    OSMUND_C35,
-    OSMUND_F26,
     OSMUND_H26,
     PELLOW_35,
     PELLOW_W35,
@@ -34,15 +32,11 @@ from fairline.instruments.vacuum import MicronGauge, Scenario, system
 
 FOOT, INCH, POUND = 0.3048, 0.0254, 0.45359237
 DAY_ONE = datetime(2026, 3, 3, 8, 0, tzinfo=UTC)
+JOINTS = ("A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start")
 IDA, TOMAS = "Ida Marsh", "Tomas Reed"  # invented
 
 
-def demo_jobs() -> list[Job]:
-    """The oldest first: the board shows the newest on top."""
-    return [bindery(), luthier(), darkroom(), letterpress(), cafe(), gallery()]
-
-
-def head(name: str, bay: str) -> JobHead:
+def job_head(name: str, bay: str) -> JobHead:
     return JobHead(
         name=name,
         site=f"Kestrel Yard, {bay}",
@@ -72,7 +66,7 @@ def survey(room: str, load_btu_h: float, outdoor: Outdoor, indoor: Head) -> Surv
 def planned(outdoor: Outdoor, *heads: Head) -> Equipment:
     return Equipment(
         outdoor=PlannedOutdoor(sheet=outdoor),
-        heads=tuple(PlannedHead(zone=z, sheet=h) for z, h in zip("ABC", heads, strict=False)),
+        heads=tuple(PlannedHead(zone=z, sheet=h) for z, h in zip(LETTERS, heads, strict=False)),
     )
 
 
@@ -87,16 +81,6 @@ def one_zone(
     }
 
 
-def run_of(*legs: tuple[Direction, float]) -> RouteEntry:
-    return RouteEntry(
-        valve_height_m=1.2 * FOOT,
-        bend_radius_m=2.5 * INCH,
-        end_allowance_m=6 * INCH,
-        both_insulated="yes",
-        legs=tuple(Leg(direction=d, length_m=feet * FOOT) for d, feet in legs),
-    )
-
-
 def joints(day: datetime, by: str = TOMAS) -> list[JointRecord]:
     torques = {"liquid": (16.1, 16.6), "gas": (37.5, 38.9)}
     return [
@@ -105,9 +89,9 @@ def joints(day: datetime, by: str = TOMAS) -> list[JointRecord]:
             look="good",
             by=by,
             at=day + timedelta(minutes=25 * i),
-            applied_nm=torques[place.split("_")[0]][i % 2],
+            applied_nm=torques[place.split(".")[1]][i % 2],
         )
-        for i, place in enumerate(PLACES)
+        for i, place in enumerate(JOINTS)
     ]
 
 
@@ -179,7 +163,7 @@ def bindery() -> Job:
     """Done and handed over."""
     run = run_of(("up", 7), ("right", 13), ("up", 4), ("in", 1.2), ("right", 3.5), ("up", 1.5))
     return Job(
-        uid="kestrel-bindery-0001", created_at=DAY_ONE, head=head("Bindery", "bay 4"),
+        uid="kestrel-bindery-0001", created_at=DAY_ONE, head=job_head("Bindery", "bay 4"),
         **one_zone("Bindery", 8200, OSMUND_26, OSMUND_H26),
         route=run, flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
         pressure_test=TestEntry(altitude_m=210.0),
@@ -210,7 +194,7 @@ def luthier() -> Job:
     """The pressure fell overnight with the temperature, and is sound."""
     day = DAY_ONE + timedelta(days=6)
     return Job(
-        uid="kestrel-luthier-0002", created_at=day, head=head("Luthier", "bay 7, gallery"),
+        uid="kestrel-luthier-0002", created_at=day, head=job_head("Luthier", "bay 7, gallery"),
         **one_zone("Luthier", 10_400, PELLOW_35, PELLOW_W35),
         route=run_of(("up", 11), ("left", 9), ("in", 1.3), ("left", 4)),
         flare=WrenchEntry(wrench_m=0.25),
@@ -221,8 +205,7 @@ def luthier() -> Job:
 
 def _pellow_joints(day: datetime) -> list[JointRecord]:
     return [
-        r.model_copy(update={"applied_nm": 55.0}) if r.place.startswith("gas") else r
-        for r in joints(day)
+        r.model_copy(update={"applied_nm": 55.0}) if ".gas." in r.place else r for r in joints(day)
     ]
 
 
@@ -230,7 +213,7 @@ def darkroom() -> Job:
     """The decay levels off: water."""
     day = DAY_ONE + timedelta(days=13)
     return Job(
-        uid="kestrel-darkroom-0003", created_at=day, head=head("Darkroom", "bay 5, cellar"),
+        uid="kestrel-darkroom-0003", created_at=day, head=job_head("Darkroom", "bay 5, cellar"),
         **one_zone("Darkroom", 7600, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 9), ("left", 16), ("down", 3), ("in", 1.2), ("left", 6)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
@@ -247,10 +230,10 @@ def darkroom() -> Job:
 def letterpress() -> Job:
     """Under nitrogen, an hour asked and half of it held; one joint went by feel and was re-made."""
     day = DAY_ONE + timedelta(days=20)
-    felt = JointRecord(place="liquid_head", look="good", how="by feel", by=TOMAS, at=day)
+    felt = JointRecord(place="A.liquid.end", look="good", how="by feel", by=TOMAS, at=day)
     return Job(
         uid="kestrel-letterpress-0004", created_at=day,
-        head=head("Letterpress room", "bay 2, tram pit"),
+        head=job_head("Letterpress room", "bay 2, tram pit"),
         **one_zone("Letterpress room", 8800, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 6), ("right", 8), ("in", 1.1), ("up", 2)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
@@ -264,38 +247,10 @@ def cafe() -> Job:
     day = DAY_ONE + timedelta(days=27)
     wall = places.mount(PELLOW_W35, x_m=2.2, y_m=2.42)
     return Job(
-        uid="kestrel-cafe-0005", created_at=day, head=head("Café", "ticket hall"),
+        uid="kestrel-cafe-0005", created_at=day, head=job_head("Café", "ticket hall"),
         **one_zone("Café", 11_200, PELLOW_35, PELLOW_W35, wall),
-        route=RouteEntry(valve_height_m=0.4, legs=(Leg(direction="up", length_m=2.6),
-                                                   Leg(direction="right", length_m=3.8))),
-    )  # fmt: skip
-
-
-def gallery() -> Job:
-    """Three heads now and one later on one outdoor unit; surveyed, and half set out."""
-    day = DAY_ONE + timedelta(days=34)
-    rooms = (
-        Room(name="Print gallery", area_m2=41.0, ceiling_m=2.75, exposure="south",
-             load_w=8400 * BTU_H),
-        Room(name="Frame store", area_m2=19.0, ceiling_m=2.6, exposure="north",
-             load_w=7000 * BTU_H),
-        Room(name="Reading room", area_m2=21.0, ceiling_m=2.8, exposure="west",
-             load_w=10_200 * BTU_H),
-        Room(name="Loft", area_m2=16.0, ceiling_m=2.4, exposure="roof", load_w=6200 * BTU_H),
-    )  # fmt: skip
-    return Job(
-        uid="kestrel-gallery-0006", created_at=day, head=head("Gallery", "bay 9, three rooms"),
-        equipment=planned(OSMUND_80, OSMUND_H26, OSMUND_F26, OSMUND_C35),
-        survey=SurveyEntry(
-            rooms=rooms,
-            heads=(
-                WantedHead(zone="A", room="Print gallery", sheet=OSMUND_H26.name),
-                WantedHead(zone="B", room="Frame store", form="console", sheet=OSMUND_F26.name),
-                WantedHead(zone="C", room="Reading room", form="cassette", sheet=OSMUND_C35.name),
-                WantedHead(zone="D", room="Loft", when="later"),
-            ),
-            outdoor=OSMUND_80.name, outdoor_place="Yard, between casement and vent", wall="mixed",
-            frost="yes", snow_m=0.3, hazards_seen=("services",), surveyed_by=IDA,
+        route=RouteEntry(
+            valve_height_m=0.4,
+            runs={"A": LineRun(fed_from="outdoor", legs=legs(("up", 2.6), ("right", 3.8)))},
         ),
-        mount=places.gallery_mount(OSMUND_H26, OSMUND_F26),
     )  # fmt: skip

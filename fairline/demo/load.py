@@ -1,7 +1,7 @@
 """Loads the demo company into an empty database."""
 
-from fairline.demo.jobs import demo_jobs
 from fairline.demo.sheets import SHELF
+from fairline.demo.systems import VAN, demo_jobs
 from fairline.settings import Settings
 from fairline.store import house, jobs, shelf
 from fairline.store.database import open_database
@@ -15,6 +15,7 @@ def load_demo(settings: Settings) -> bool:
             if jobs.ids(session):
                 return False
             house.set_company(session, house.Company(name="Ninefold Ductless", phone="555 0142"))
+            house.set_van(session, VAN)
             shelf.take_in(session, SHELF, by="Ida Marsh")
             for job in demo_jobs():
                 jobs.import_job(session, job)

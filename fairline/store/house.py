@@ -1,7 +1,8 @@
-"""What belongs to the whole house: its practice and the company's name."""
+"""What belongs to the whole house: its practice, the company's name, the tube on the van."""
 
 from sqlalchemy.orm import Session
 
+from fairline.core.cutting import VanStock
 from fairline.core.entry import Entry, Text
 from fairline.core.practice import Practice
 from fairline.store.document import dump
@@ -22,6 +23,16 @@ def practice(session: Session) -> tuple[Practice, int]:
 def company(session: Session) -> Company:
     row = session.get(SettingRow, "company")
     return Company.model_validate(row.document) if row else Company()
+
+
+def van(session: Session) -> VanStock:
+    """The tube on the van."""
+    row = session.get(SettingRow, "van")
+    return VanStock.model_validate(row.document) if row else VanStock()
+
+
+def set_van(session: Session, value: VanStock) -> None:
+    _set(session, "van", value)
 
 
 def _set(session: Session, key: str, document: Entry) -> None:

@@ -3,21 +3,24 @@
 import uuid
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, cast
+from typing import Any, TypeVar, cast
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.entry import Entry
-from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
+from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
 from fairline.core.job import ENTRIES, Job, JobHead
 from fairline.core.readings import Reading, Run, RunKind
-from fairline.core.sheet import Head, Outdoor
+from fairline.core.route_entry import RouteEntry
+from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
 from fairline.core.survey import SurveyEntry
 from fairline.store import shelf
 from fairline.store.document import NotFoundError, dump, now
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
 from fairline.store.sqlite import insert_or_ignore
+
+AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 
 class ConflictError(Exception):
@@ -151,8 +154,33 @@ def set_equipment(session: Session, job_id: int, equipment: Equipment) -> None:
         touch(session, job_id)
 
 
-def plan_equipment(session: Session, job_id: int, entry: SurveyEntry) -> None:
-    """Copies of what the survey names; a copy that is there already stays in its version."""
+def _fittings(session: Session, held: Equipment, route: RouteEntry) -> list[PlannedFitting]:
+    """Copies of the boxes, tees and kits that the route names, by the run's end."""
+    found = []
+    for end, run in route.runs.items():
+        name = run.kit if len(end) == 1 else run.sheet
+        kept = next((f for f in held.fittings if f.at == end and f.sheet.name == name), None)
+        if kept is None and name and (shelved := shelf.by_name(session, name)):
+            if isinstance(shelved.sheet, BranchBox | Tee | Kit):
+                kind = shelved.sheet.kind
+                kept = PlannedFitting(
+                    at=end, kind=kind, version=shelved.version, sheet=shelved.sheet
+                )
+        if kept is not None:
+            found.append(kept)
+    return found
+
+
+def entry_of(session: Session, job_id: int, stage: str, model: type[AnyEntry]) -> AnyEntry:
+    """What is entered on a stage; its blank form where nothing is."""
+    row = session.get(EntryRow, (job_id, stage))
+    return model.model_validate(row.document if row else {})
+
+
+def plan_equipment(session: Session, job_id: int) -> None:
+    """Copies of what survey and route name; one that is there already stays in its version."""
+    entry = entry_of(session, job_id, "survey", SurveyEntry)
+    route = entry_of(session, job_id, "route", RouteEntry)
     held = Equipment.model_validate(job_row(session, job_id).equipment)
     outdoor = held.outdoor if held.outdoor and held.outdoor.sheet.name == entry.outdoor else None
     if outdoor is None and (found := shelf.by_name(session, entry.outdoor)):
@@ -167,7 +195,9 @@ def plan_equipment(session: Session, job_id: int, entry: SurveyEntry) -> None:
                 kept = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
         if kept is not None:
             heads.append(kept)
-    set_equipment(session, job_id, Equipment(outdoor=outdoor, heads=tuple(heads)))
+    fittings = _fittings(session, held, route)
+    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
+    set_equipment(session, job_id, equipment)
 
 
 def take_newer(session: Session, job_id: int) -> None:
@@ -183,7 +213,15 @@ def take_newer(session: Session, job_id: int) -> None:
         if found and isinstance(found.sheet, Head):
             head = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
         heads.append(head)
-    set_equipment(session, job_id, Equipment(outdoor=outdoor, heads=tuple(heads)))
+    fittings = []
+    for fitting in held.fittings:
+        found = shelf.by_name(session, fitting.sheet.name)
+        if found and isinstance(found.sheet, BranchBox | Tee | Kit):
+            update = {"version": found.version, "kind": found.sheet.kind, "sheet": found.sheet}
+            fitting = fitting.model_copy(update=update)
+        fittings.append(fitting)
+    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
+    set_equipment(session, job_id, equipment)
 
 
 @dataclass(frozen=True)
@@ -216,8 +254,8 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     row.document, row.version = dump(entry), row.version + 1
     row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
     session.flush()
-    if isinstance(entry, SurveyEntry):
-        plan_equipment(session, job_id, entry)
+    if isinstance(entry, SurveyEntry | RouteEntry):
+        plan_equipment(session, job_id)
     touch(session, job_id)
     return row.version
 

@@ -211,6 +211,7 @@ def newer(session: Session, equipment: Equipment) -> list[Newer]:
     planned: list[tuple[str, int, Sheet]] = [
         (f"head {h.zone}", h.version, h.sheet) for h in equipment.heads
     ]
+    planned += [(f"at {f.at}", f.version, f.sheet) for f in equipment.fittings]
     if equipment.outdoor:
         planned.insert(0, ("outdoor unit", equipment.outdoor.version, equipment.outdoor.sheet))
     for what, version, sheet in planned:

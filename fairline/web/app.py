@@ -22,6 +22,7 @@ from fairline.web import (
     board,
     charge,
     commission,
+    cut_plan,
     evacuate,
     flare,
     hand_over,
@@ -41,9 +42,9 @@ from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
-WITHOUT_ROUTER = (route, pressure_test)  # imported for the views they register
-ROUTERS = (api, board, sheets, shelf, practice, survey, mount, flare, runs, evacuate, charge,
-           commission, hand_over, stage)  # fmt: skip
+WITHOUT_ROUTER = (pressure_test,)  # imported for the views it registers
+ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, runs,
+           evacuate, charge, commission, hand_over, stage)  # fmt: skip
 
 
 class KeptStatic(StaticFiles):

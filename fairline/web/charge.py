@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import charge, route
+from fairline.core import charge
 from fairline.store import jobs
 from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
@@ -18,11 +18,11 @@ router = APIRouter(include_in_schema=False)
 @stage_view("charge")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     job, rules = judged.job, judged.rules
-    length_m = route.installed_length_m(job.route, rules, len(job.survey.now))
-    worked = charge.answer(length_m, job.charge, rules)
+    worked = charge.answer(judged.pipes, job.charge, rules)
     return {
         "checks": {c.id: c for c in judged.stages["charge"].checks},
-        "length_m": length_m,
+        "length_m": judged.pipes.total_m,
+        "built": judged.pipes.built,
         "result": worked.result if worked else None,
         "weighed_kg": charge.weighed_kg(job.weighings),
         "short_line": charge.short_line(job.charge, rules),

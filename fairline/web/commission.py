@@ -1,6 +1,7 @@
 """Commission pages: the zone measured in both modes."""
 
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -17,18 +18,30 @@ router = APIRouter(include_in_schema=False)
 
 @stage_view("commission")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    records = judged.job.runnings
+    zones = [h.zone for h in judged.job.survey.now]
+    asked = visit.request.query_params.get("zone", "")
+    zone = asked if asked in zones else next(iter(zones), "")
+    rules = judged.rules.of(zone)
+    records = commission.of_zone(judged.job.runnings, zone, zone == next(iter(zones), ""))
+    several = len(zones) > 1
     modes = {}
     for mode in commission.MODES:
         record = commission.latest(records, mode)
-        answer = commission.answer(record, judged.rules) if record else None
+        answer = commission.answer(record, rules) if record else None
         modes[mode] = {
             "record": record,
             "result": answer.result if answer else None,
             "count": sum(r.mode == mode for r in records),
         }
     return {
-        "checks": {c.id: c for c in judged.stages["commission"].checks},
+        "checks": {
+            c.id.removeprefix(f"{zone}_" if several else ""): c
+            for c in judged.stages["commission"].checks
+            if not several or c.id.startswith(f"{zone}_")
+        },
+        "zone": zone,
+        "zones": zones if several else [],
+        "zone_head": rules.head,
         "modes": modes,
         "mode_words": commission.MODE_WORDS,
     }
@@ -48,4 +61,5 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, visit.judged(job_id), "commission", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/commission", record.by)
+    shown = f"?zone={quote(record.zone)}" if record.zone else ""
+    return visit.onward(f"/jobs/{job_id}/commission{shown}", record.by)

@@ -1,11 +1,11 @@
-"""Flare pages: the four joints, the wrench, and each making recorded."""
+"""Flare pages: every joint, the wrench, and each making recorded."""
 
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import flare
+from fairline.core import flare, line
 from fairline.core.quantities import parse
 from fairline.store import jobs
 from fairline.store.document import now
@@ -17,9 +17,15 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 router = APIRouter(include_in_schema=False)
 
 
+def joints_of(judged: Judged) -> list[flare.Joint]:
+    """Every joint of a job as it stands."""
+    specs = line.joints_of(judged.job, judged.rules, judged.pipes)
+    return flare.joints(judged.job.flare, specs, judged.job.joints, judged.rules)
+
+
 @stage_view("flare")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    joints = flare.joints(judged.job.flare, judged.job.joints, judged.rules)
+    joints = joints_of(judged)
     return {
         "joints": joints,
         "looks": flare.LOOKS,

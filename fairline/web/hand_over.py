@@ -12,6 +12,7 @@ from fairline.core.hand_over import TASKS
 from fairline.core.label import unit_label
 from fairline.core.schools import TOPICS
 from fairline.core.unboxing import OUTDOOR
+from fairline.web.flare import joints_of
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -23,21 +24,23 @@ router = APIRouter(include_in_schema=False)
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     return {
         "tasks": TASKS,
-        "label": unit_label(judged.job, judged.rules),
+        "label": unit_label(judged.job, judged.rules, judged.pipes),
     }
 
 
 def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
     """All that the record holds, for the page and for the PDF."""
     job, rules = judged.job, judged.rules
-    answers = [(r, commission.answer(r, rules)) for r in job.runnings]
+    answers = [
+        (r, commission.answer(r, rules.of(r.zone) if r.zone else rules)) for r in job.runnings
+    ]
     return {
         **job_context(judged, "hand-over"),
         "units": units(judged),
         "places": placed(judged),
         "topics": TOPICS,
-        "label": unit_label(judged.job, judged.rules),
-        "joints": flare.joints(job.flare, job.joints, rules),
+        "label": unit_label(judged.job, judged.rules, judged.pipes),
+        "joints": joints_of(judged),
         "looks": flare.LOOKS,
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,

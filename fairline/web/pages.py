@@ -87,6 +87,13 @@ def plate_limit(call: StageCall) -> Limit | None:
 
 def place_of(check: str, stage: str, job_id: int) -> str:
     """Where on the pages a check can be mended: an anchor, on the part of Mount it belongs to."""
+    if stage == "route":
+        kind, _, end = check.partition("_")
+        part = {"run": f"runs.{end}", "straight": f"runs.{end}", "join": f"runs.{end}",
+                "drain": "drains"}.get(kind, "system")  # fmt: skip
+        return f"/jobs/{job_id}/route?part={part}#at-{check}"
+    if stage == "commission" and check[1:2] == "_":
+        return f"/jobs/{job_id}/commission?zone={check[0]}#at-{check[2:]}"
     if stage != "mount":
         return f"#at-{check}"
     part = check[0] if check[1:2] == "_" else "outdoor"

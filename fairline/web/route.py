@@ -1,32 +1,297 @@
-"""Route page: the legs, and the run drawn to scale."""
+"""Route pages: the system drawing, a page for each run, the drains, the materials list."""
 
+import csv
+import io
 from typing import Any
+from urllib.parse import quote
 
-from fairline.core import route
-from fairline.web.drawing import elevation
-from fairline.web.stage import stage_view
-from fairline.web.visit import Judged, Visit
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import FormData
+
+from fairline.core import drain, line, route
+from fairline.core.calc.materials import GROUPS, Line
+from fairline.core.equipment import LETTERS
+from fairline.core.materials import materials
+from fairline.core.piping import Stretch, bend_radius_m, kind_of
+from fairline.core.quantities import show
+from fairline.core.route_edit import EditError, edited
+from fairline.core.route_entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
+from fairline.core.sheet.head import FORMS
+from fairline.core.spoken import SpokenError, spoken_legs
+from fairline.core.survey import SurveyEntry, WantedHead
+from fairline.core.traps import traps, who_wants
+from fairline.core.units import System
+from fairline.store import jobs
+from fairline.web.drawing.drain_profile import drain_profile
+from fairline.web.drawing.run import run_drawings
+from fairline.web.drawing.schematic import schematic
+from fairline.web.forms import posted
+from fairline.web.pages import job_context, page
+from fairline.web.stage import Checks, stage_edit, stage_url, stage_view
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+SYSTEM, DRAINS = "system", "drains"
+
+
+@stage_edit("route")
+def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> RouteEntry:
+    """The orders of the page: changes of the tree, and a run said in one sentence."""
+    for order in data.getlist("_edit"):
+        if not order or not isinstance(order, str):
+            continue
+        if order.startswith("say:"):
+            entry = _said(entry, order[4:], str(data.get("_say") or ""), judged, system)
+        else:
+            entry = edited(entry, order[:80], judged.job.survey, judged.job.equipment)
+    return entry
+
+
+def _said(
+    entry: RouteEntry, end: str, text: str, judged: Judged, system: System
+) -> RouteEntry:  # fmt: skip
+    """The legs of a run, or of its own part after a shared path, as they were said."""
+    wall = judged.job.mount.wall(end).thickness_m if len(end) == 1 else None
+    try:
+        legs = spoken_legs(text, system, entry.wall_m or wall)
+    except SpokenError as error:
+        raise EditError(str(error), "_say") from None
+    run = entry.run(end).model_copy(update={"legs": legs})
+    return entry.model_copy(update={"runs": entry.runs | {end: run}})
 
 
 @stage_view("route")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    entry, rules = judged.job.route, judged.rules
-    answer = route.lengths(entry, rules)
-    radius_m, radius_from = route.bend_radius_m(entry, rules)
-    points = route.points_m(entry)
-    tight = answer.result.tight_legs if answer else ()
-    drawn = []
-    if answer:
-        drawn = [
-            elevation.elevation(points, tight, paper, visit.system)
-            for paper in (elevation.WIDE, elevation.NARROW)
-        ]
+    """One part of the stage: the system, a run (``runs.A``), or the drains."""
+    entry, pipes = judged.job.route, judged.pipes
+    part = visit.request.query_params.get("part", SYSTEM)
+    end = part.partition(".")[2]
+    if part != DRAINS and end not in entry.runs:
+        part, end = SYSTEM, ""
+    checks = Checks((c.id, c) for c in judged.stages["route"].checks)
+    context: dict[str, Any] = {
+        "part": part,
+        "end": end,
+        "parts": _parts(judged),
+        "checks": checks,
+        "directions": tuple(STEP),
+        "settings": (("", "as it goes"), *SETTINGS.items()),
+        "entry": entry,
+    }
+    if end:
+        return context | _run(visit, judged, end)
+    if part == DRAINS:
+        return context | _drains(visit, judged)
+    used = [s.start for s in pipes.stretches]
+    return context | {
+        "drawings": schematic(
+            pipes, entry, _names(judged), stage_url(judged.id, "route"), visit.system
+        ),
+        "total_m": pipes.total_m,
+        "joint_count": len(line.joints_of(judged.job, judged.rules, pipes)),
+        "left": route.tightest(route.left_of_limits(pipes, judged.rules)),
+        "loose": list(pipes.unfed) + [e for e, r in entry.runs.items() if not r.fed_from
+                                             and e not in pipes.unfed],
+        "things": _things(judged),
+        "outlets": _outlets(judged),
+        "spare": [
+            (at, name, entry.ports.get(f"{at}-{name}", "capped"))
+            for at, names in pipes.outlets.items() if at == OUTDOOR or at in used
+            for name in names if f"{at}-{name}" not in pipes.used
+        ],
+        "box_names": _sheet_names(visit, "branch-box"),
+        "tee_names": _sheet_names(visit, "tee"),
+        "forms": [(k, v) for k, v in FORMS.items()],
+    }  # fmt: skip
+
+
+def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
+    stages = judged.stages["route"]
+    state = {c.id: c.call.verdict for c in stages.checks}
+    found: list[tuple[str, str, Any]] = [(SYSTEM, "System", state.get("tree", "wait"))]
+    for end in (s.id for s in judged.pipes.stretches):
+        words = end if kind_of(end) == "head" else end.replace("tee", "T").replace("box", "Box ")
+        found.append((f"runs.{end}", words, state.get(f"run_{end}", "wait")))
+    drains = [c.call for c in stages.checks if c.id.startswith("drain_")]
+    if drains:
+        worst = next((v for v in ("stop", "short", "unknown", "wait", "watch")
+                      if any(c.verdict == v for c in drains)), "holds")  # fmt: skip
+        found.append((DRAINS, "Drains", worst))
+    return found
+
+
+def _names(judged: Judged) -> dict[str, str]:
+    """What the drawing calls things: rooms of heads, models of the rest."""
+    found = {h.zone: h.room for h in judged.job.survey.now}
+    outdoor = judged.rules.outdoor
+    return found | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
+
+
+def _things(judged: Judged) -> list[dict[str, Any]]:
+    """Every connected thing with what can be done to it."""
+    found = []
+    for stretch in judged.pipes.stretches:
+        run = judged.job.route.run(stretch.id)
+        kits = stretch.kind == "head" and judged.pipes.get(stretch.start) is None
+        found.append({"s": stretch, "run": run, "words": route.run_words(stretch), "kits": kits})
+    return found
+
+
+def _outlets(judged: Judged) -> list[tuple[str, str]]:
+    """Every outlet a run can be moved to, as an order's words, and how it is called."""
+    pipes, found = judged.pipes, []
+    for at, names in pipes.outlets.items():
+        for name in names:
+            there = pipes.used.get(f"{at}-{name}")
+            what = "outdoor unit" if at == OUTDOOR else at.replace("box", "box ")
+            found.append((f"{at}:{name}", f"{what}, port {name}" + (f" (now {there})" if there
+                                                                    else "")))  # fmt: skip
+    for stretch in pipes.stretches:
+        if stretch.kind == "tee":
+            for name in ("off", "on"):
+                there = pipes.used.get(f"{stretch.id}-{name}")
+                found.append((f"{stretch.id}:{name}", f"tee {stretch.id[3:]}, {name}"
+                              + (f" (now {there})" if there else "")))  # fmt: skip
+    return found
+
+
+def _sheet_names(visit: Visit, kind: str) -> list[tuple[str, str]]:
+    return [("", "none chosen")] + [(name, name) for name in visit.sheet_names(kind)]
+
+
+def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
+    entry, pipes = judged.job.route, judged.pipes
+    stretch = pipes.get(end)
+    radius_m, radius_from = bend_radius_m(entry, stretch.tube.gas_mm if stretch else None)
+    beside = [(e, e) for e, r in entry.runs.items()
+              if e != end and r.fed_from == entry.run(end).fed_from]  # fmt: skip
+    wanted, who = who_wants(judged.rules)
     return {
-        "checks": {c.id: c for c in judged.stages["route"].checks},
-        "run": answer.result if answer else None,
-        "left": route.left_of_limits(entry, rules),
+        "stretch": stretch,
+        "run": stretch.result if stretch else None,
+        "words": route.run_words(stretch) if stretch else f"Run {end}",
+        "drawings": run_drawings(
+            stretch, pipes, entry.levels, traps(pipes, judged.rules), visit.system
+        )
+        if stretch
+        else [],
+        "left": route.left_of_limits(pipes, judged.rules, end),
         "radius_m": radius_m,
         "radius_from": radius_from,
-        "drawings": drawn,
-        "directions": tuple(route.STEP),
+        "beside": [("", "its own way"), *beside],
+        "kit_names": _sheet_names(visit, "kit"),
+        "way": [pipes.get(e) for e in pipes.path(end)],
+        "traps_wanted": wanted,
+        "traps_by": who,
+        "tight": _tight(stretch),
     }
+
+
+def _tight(stretch: Stretch | None) -> list[int]:
+    """The run's own legs that are too short for their bends, by number."""
+    if stretch is None or stretch.result is None:
+        return []
+    return [stretch.legs[n - 1].number for n in stretch.result.tight_legs]
+
+
+def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
+    entry, found = judged.job.route, []
+    cooling = {z: h.cool_w for z, h in judged.rules.heads.items() if h.cool_w}
+    for head in judged.job.survey.now:
+        worked = drain.answer(head.zone, entry, judged.rules.of(head.zone), cooling)
+        parts = [p for p in entry.drain(head.zone).parts if p.length_m]
+        found.append({
+            "zone": head.zone,
+            "room": head.room,
+            "result": worked.result if worked else None,
+            "drawings": drain_profile(head.zone, parts, worked.result, visit.system)
+            if worked else [],
+        })  # fmt: skip
+    zones = [h.zone for h in judged.job.survey.now]
+    return {
+        "drains": found,
+        "ends_options": [("", "not said"), *drain.ENDS.items()],
+        "zones": [("", "none"), *((z, z) for z in zones)],
+        "fall": judged.rules.limit("drain_fall"),
+    }
+
+
+@router.post("/jobs/{job_id}/route/heads")
+def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Another head for the system: it is wanted in Survey from now on, and connected here."""
+    fields, judged = posted(data), visit.judged(job_id)
+    survey = judged.job.survey
+    taken = [LETTERS.index(h.zone) for h in survey.heads]
+    zone = LETTERS[min(max(taken, default=-1) + 1, len(LETTERS) - 1)]
+    form = fields.get("form") if fields.get("form") in FORMS else "high-wall"
+    head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
+    with visit.change() as session:
+        jobs.save_entry(
+            session, job_id, "survey",
+            SurveyEntry.model_validate(survey.model_copy(update={"heads": (*survey.heads, head)})),
+            jobs.Editing(version=judged.versions.get("survey", 0), editor="route", by=visit.person),
+        )  # fmt: skip
+    judged = visit.judged(job_id)
+    entry = judged.job.route
+    try:
+        entry = edited(entry, "lay-out", judged.job.survey, judged.job.equipment)
+    except EditError:  # no outlet is free: the head stands loose, and the page says so
+        entry = entry.model_copy(update={"runs": entry.runs | {zone: LineRun()}})
+    with visit.change() as session:
+        jobs.save_entry(
+            session, job_id, "route", entry,
+            jobs.Editing(version=judged.versions.get("route", 0), editor="route", by=visit.person),
+        )  # fmt: skip
+    return visit.onward(stage_url(job_id, "route"))
+
+
+def lines_of(judged: Judged) -> list[Line]:
+    job = judged.job
+    joints = line.joints_of(job, judged.rules, judged.pipes)
+    return materials(job.route, job.survey, judged.pipes, job.equipment, joints, judged.rules)
+
+
+@router.get("/jobs/{job_id}/materials")
+def materials_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
+    judged = visit.judged(job_id)
+    lines = lines_of(judged)
+    groups = [(words, [x for x in lines if x.group == g]) for g, words in GROUPS.items()]
+    return page(
+        "route/materials.html", visit, **job_context(judged, "route"),
+        groups=[(words, of) for words, of in groups if of],
+    )  # fmt: skip
+
+
+@router.get("/jobs/{job_id}/materials.csv")
+def materials_csv(job_id: JobId, visit: AVisit) -> Response:
+    """The list as a table; lengths in the person's own units."""
+    judged = visit.judged(job_id)
+    out = io.StringIO()
+    table = csv.writer(out)
+    unit = "ft" if visit.system == "us" else "m"
+    table.writerow(["group", "item", "size", "quantity", "unit", "length_m", "computed_from"])
+    for x in lines_of(judged):
+        of_length = x.unit == "m"
+        shown = x.quantity / 0.3048 if of_length and unit == "ft" else x.quantity
+        table.writerow([
+            GROUPS[x.group], _plain(x.item), x.size, f"{shown:.2f}" if of_length else f"{shown:g}",
+            unit if of_length else "pieces", f"{x.quantity:.3f}" if of_length else "",
+            _plain(x.origin),
+        ])  # fmt: skip
+    name = quote(f"materials {judged.job.head.name}.csv")
+    headers = {"content-disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+def _plain(words: str) -> str:
+    """Text that a spreadsheet takes for no formula."""
+    return f"'{words}" if words[:1] in ("=", "+", "-", "@") else words
+
+
+def shown_quantity(item: Line, system: System) -> str:
+    """A line's quantity as it is read."""
+    if item.unit == "m":
+        return show(item.quantity, "length", system).text
+    return f"{item.quantity:g}"

@@ -7,11 +7,14 @@ from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from starlette.datastructures import FormData
 
 from fairline.core.call import Check
 from fairline.core.entry import Entry
 from fairline.core.equipment import LETTERS
 from fairline.core.job import ENTRIES
+from fairline.core.route_edit import EditError
+from fairline.core.units import System
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, flat, posted, read
@@ -38,6 +41,24 @@ def stage_view(stage: str) -> Callable[[View], View]:
     def register(view: View) -> View:
         VIEWS[stage] = view
         return view
+
+    return register
+
+
+Edit = Callable[[Any, FormData, Judged, System], Any]
+EDITS: dict[str, Edit] = {}
+
+
+def stage_edit(stage: str) -> Callable[[Edit], Edit]:
+    """Names the function that does a stage's own orders (``_edit``) on its entry.
+
+    It raises EditError where an order cannot be done. Such a stage's forms hold a part of its
+    fields; what they do not name stays as it is kept.
+    """
+
+    def register(edit: Edit) -> Edit:
+        EDITS[stage] = edit
+        return edit
 
     return register
 
@@ -88,7 +109,9 @@ def _next_zone(fields: dict[str, Any]) -> str:
 
 THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
 BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
-    (r"legs", {"direction": "up", "length_m": ""}),
+    (r"runs\..*\.legs", {"direction": "up", "length_m": "", "setting": ""}),
+    (r"drains\..*\.parts", {"way": "along", "length_m": "", "fall_m": ""}),
+    (r"levels", {"name": "", "height_m": ""}),
     (r"rooms", {"name": "", "area_m2": "", "load_w": ""}),
     (r"heads", {"room": "", "form": "high-wall", "when": "now", "sheet": ""}),
     (r".*\.studs", {"x_m": ""}),
@@ -132,8 +155,15 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -
     return fields
 
 
-def with_the_rest(fields: dict[str, Any], before: dict[str, Any], part: str) -> dict[str, Any]:
-    """The fields of one part of an entry (``walls.A``), with all other parts as they are kept."""
+def with_the_rest(
+    fields: dict[str, Any], before: dict[str, Any], part: str, merged: bool = False
+) -> dict[str, Any]:
+    """The fields of one part of an entry (``walls.A``), with all other parts as they are kept.
+
+    ``merged``: every field that is not posted stays as it is kept.
+    """
+    if merged:
+        return {name: value for name, value in before.items() if value != ()} | fields
     if not part:
         return fields
     rest = {
@@ -162,12 +192,19 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     before = entry_of(judged, stage)
     entry, form = read(
         ENTRIES[stage],
-        with_the_rest(posted(data), flat(before, visit.system), part),
+        with_the_rest(posted(data), flat(before, visit.system), part, stage in EDITS),
         visit.system,
         before,
         reshape=lambda fields: rows_changed(fields, added, removed, put),
     )
     held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
+    if entry is not None and stage in EDITS:
+        try:
+            entry = EDITS[stage](entry, data, judged, visit.system)
+        except EditError as error:
+            form.errors[error.field] = str(error)
+            form.values |= {k: str(v) for k, v in data.items() if k == error.field}
+            entry = None
     if entry is None:
         return stage_page(visit, judged, stage, form, status=422, **held)
     try:

@@ -5,7 +5,6 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
-from fairline.core import route
 from fairline.core.proposal import Proposal
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
@@ -26,7 +25,7 @@ MOST_HEADS = 60  # heads to choose from for one zone
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
     heads = wanted(entry, equipment)
-    length_m = route.installed_length_m(judged.job.route, judged.rules, len(entry.now))
+    length_m = judged.pipes.total_m
     proposals = visit.proposals(judged.id, heads, length_m) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {

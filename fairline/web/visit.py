@@ -16,6 +16,7 @@ from starlette.datastructures import FormData
 from fairline.core import line
 from fairline.core.call import StageCall
 from fairline.core.job import Job
+from fairline.core.piping import Piping
 from fairline.core.practice import Practice, Rules
 from fairline.core.proposal import Proposal, Wanted, propose
 from fairline.core.sheet import Head, Outdoor
@@ -36,6 +37,7 @@ class Judged:
     versions: dict[str, int]
     job: Job
     rules: Rules
+    pipes: Piping
     stages: dict[str, StageCall]
 
     @property
@@ -101,13 +103,16 @@ class ShelfCache:
 
 
 def judge(stored: jobs.Stored, practice: Practice) -> Judged:
+    rules = line.rules_of(stored.job, practice)
+    pipes = line.piping_of(stored.job, rules)
     return Judged(
         id=stored.id,
         revision=stored.revision,
         versions=stored.versions,
         job=stored.job,
-        rules=line.rules_of(stored.job, practice),
-        stages=line.judge(stored.job, practice),
+        rules=rules,
+        pipes=pipes,
+        stages=line.stages_of(stored.job, rules, pipes),
     )
 
 
@@ -163,6 +168,11 @@ class Visit:
     def heads(self) -> list[Head]:
         cache: ShelfCache = self.request.app.state.shelf
         return cache.get(self.session, "head")
+
+    def sheet_names(self, kind: str) -> list[str]:
+        """The names of the shelf's sheets of a kind."""
+        cache: ShelfCache = self.request.app.state.shelf
+        return [sheet.name for sheet in cache.get(self.session, kind)]
 
     def onward(self, url: str, person: str = "") -> RedirectResponse:
         """On to a page after a change; who did it is remembered for the next time."""

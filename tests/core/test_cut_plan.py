@@ -146,7 +146,7 @@ def test_plans_worked_by_hand(runs, stock, joints, bought, pieces):
 
 
 def test_more_runs_than_can_be_compared_are_laid_and_said_not_to_be_proven():
-    answer = ask([3.0 + 0.37 * i for i in range(40)], [(15.24, None)])
+    answer = ask([3.0 + 0.25 * i for i in range(40)], [(15.24, None)])
     assert answer.findings == ("not_proven",)
     assert answer.call.verdict == "watch"
     assert sum(len(p.cuts) for p in answer.result.pieces) == 40

@@ -13,6 +13,13 @@ from fairline.core.problem import from_validation
 
 REQUESTS = {
     "route": {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1},
+    "system-tree": {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
+                    "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 5.0,
+                              "lift_m": 2.0}], "limits": {"max_length_m": 20.0}},
+    "drain": {"sections": [{"length_m": 2.0, "fall_m": 0.03}], "od_m": 0.02,
+              "cooling_w": [2600.0]},
+    "materials": {"runs": [{"id": "A", "tube_m": 3.0, "liquid_od_mm": 6.35,
+                            "legs": [{"direction": "up", "length_m": 2.0}]}], "tape_m": 0.05},
     "cut-plan": {"runs": [{"id": "A", "length_m": 6.2}],
                  "stock": [{"id": "roll", "length_m": 15.24, "count": 2}], "joint_loss_m": 0.01},
     "added-charge": {
@@ -92,7 +99,17 @@ def changed(name, path, value):
 )
 @pytest.mark.parametrize("bad", [float("nan"), float("inf"), "12", True, None, -1e12, [1], {}])
 def test_no_number_takes_anything_else(name, path, bad):
-    if bad is None and path[-1] in ("applied_nm", "max_connected_w", "max_heads", "count"):
+    if bad is None and path[-1] in (
+        "applied_nm",
+        "max_connected_w",
+        "max_heads",
+        "count",
+        "length_m",
+        "lift_m",
+        "max_length_m",
+        "od_m",
+        "liquid_od_mm",
+    ):
         return  # silence is allowed here
     with pytest.raises(ValidationError) as caught:
         CALCULATIONS[name].run(changed(name, path, bad))

@@ -13,10 +13,12 @@ from fairline.core.calc.ceiling_position import (
     ceiling_position,
 )
 from fairline.core.calc.cut_plan import CutPlanRequest, CutPlanResult, cut_plan
+from fairline.core.calc.drain import DrainRequest, DrainResult, drain
 from fairline.core.calc.fastener_load import FastenerLoadRequest, FastenerLoadResult, fastener_load
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult, head_position
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
+from fairline.core.calc.materials import MaterialsRequest, MaterialsResult, materials
 from fairline.core.calc.outdoor_position import (
     OutdoorPositionRequest,
     OutdoorPositionResult,
@@ -34,6 +36,7 @@ from fairline.core.calc.system_capacity import (
     SystemCapacityResult,
     system_capacity,
 )
+from fairline.core.calc.system_tree import SystemTreeRequest, SystemTreeResult, system_tree
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, VacuumDecayResult, vacuum_decay
 from fairline.core.calc.zone_capacity import ZoneCapacityRequest, ZoneCapacityResult, zone_capacity
 from fairline.core.call import Answer, Frozen, Request
@@ -65,6 +68,12 @@ CALCULATIONS: dict[str, Calculation] = {
     for c in (
         Calculation(name="route", request=RouteRequest, answer=Answer[RouteResult],
                     function=route),
+        Calculation(name="system-tree", request=SystemTreeRequest,
+                    answer=Answer[SystemTreeResult], function=system_tree),
+        Calculation(name="drain", request=DrainRequest, answer=Answer[DrainResult],
+                    function=drain),
+        Calculation(name="materials", request=MaterialsRequest, answer=Answer[MaterialsResult],
+                    function=materials),
         Calculation(name="cut-plan", request=CutPlanRequest, answer=Answer[CutPlanResult],
                     function=cut_plan),
         Calculation(name="added-charge", request=AddedChargeRequest,

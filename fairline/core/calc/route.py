@@ -77,21 +77,18 @@ def turn_rad(a: Point, b: Point, c: Point) -> float:
     return math.atan2(math.hypot(*cross), sum(p * q for p, q in zip(u, v, strict=True)))
 
 
-def request_limits(limits: RouteLimits | None) -> dict[str, Limit]:
+def sheet_limits(limits: Request | None) -> dict[str, Limit]:
     """Limits that came with a request, as the equipment sheet's."""
-    if limits is None:
-        return {}
-    units = {"min_length_m": "m", "max_length_m": "m", "max_lift_m": "m", "max_bends": "bends"}
+    given = limits.model_dump(exclude_none=True) if limits is not None else {}
     return {
         name: Limit(
             limit=name.removesuffix("_m").replace("_", " "),
             value=float(value),
-            unit=unit,
+            unit="m" if name.endswith("_m") else name.removeprefix("max_"),
             authority=Authority.SHEET,
             source="limits of the request",
         )
-        for name, unit in units.items()
-        if (value := getattr(limits, name)) is not None
+        for name, value in given.items()
     }
 
 
@@ -155,7 +152,7 @@ def route(
             unit="m",
         ),
     )
-    limits = request_limits(request.limits) if governing is None else governing
+    limits = sheet_limits(request.limits) if governing is None else governing
     findings, reasons = [], []
     if tight:
         findings.append("bend_does_not_fit")

@@ -31,7 +31,6 @@ from fairline.core.sheet.part import (
     TubePair,
     TubePairs,
 )
-from fairline.core.tubing import tube_at
 
 System = Literal["single", "multi", "branch-box", "trunk"]
 Support = Literal["pad", "bracket", "stand"]
@@ -126,22 +125,6 @@ class Outdoor(Body):
     def port(self) -> TubePair:
         """The first pair of valves: the only one of all but home runs."""
         return self.ports[0] if self.ports else TubePair()
-
-    def od_mm(self, line: Literal["liquid", "gas"]) -> float | None:
-        """Outside diameter of the first port's line in mm, at its nominal size if it is one."""
-        value = self.port.liquid_od_m if line == "liquid" else self.port.gas_od_m
-        if value is None:
-            return None
-        tube = tube_at(value * 1000)
-        return tube.od_mm if tube else round(value * 1000, 3)
-
-    def torque_nm(self, od_mm: float) -> tuple[float, float] | None:
-        """The sheet's torque for a flare nut of this tube; None where it says nothing."""
-        for row in self.torques:
-            near = row.od_m is not None and abs(row.od_m * 1000 - od_mm) < 0.2
-            if near and row.low_nm is not None and row.high_nm is not None:
-                return row.low_nm, row.high_nm
-        return None
 
     def rate_kg_per_m(self, od_mm: float) -> float | None:
         """The sheet's charge per metre for this liquid tube; None where it gives none."""

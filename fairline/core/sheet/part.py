@@ -66,6 +66,15 @@ class Torque(Entry):
         return value
 
 
+def torque_nm(torques: tuple[Torque, ...], od_mm: float) -> tuple[float, float] | None:
+    """A sheet's torque for a flare nut of this tube; None where it says nothing."""
+    for row in torques:
+        near = row.od_m is not None and abs(row.od_m * 1000 - od_mm) < 0.2
+        if near and row.low_nm is not None and row.high_nm is not None:
+            return row.low_nm, row.high_nm
+    return None
+
+
 class RoomCharge(Entry):
     """One line of the sheet's own room table: the most charge for a floor area."""
 

@@ -37,14 +37,14 @@
     parameters._turn = String(turn);
     carried.set(String(turn), changes);
     // A row button that only has the focus is no order: just its own request carries it.
-    if (!elt.matches("button")) for (const name of ["_add", "_remove", "_put"]) delete parameters[name];
+    if (!elt.matches("button, .order")) for (const name of ["_add", "_remove", "_put", "_edit"]) delete parameters[name];
   });
   document.addEventListener("htmx:beforeSwap", (event) => {
     const { elt, parameters } = event.detail.requestConfig ?? {};
     if (!elt?.closest("form.entry")) return;
     const at = carried.get(parameters._turn);
     carried.delete(parameters._turn);
-    const orders = elt.matches("button"); // a row was added or taken out: it is shown in any case
+    const orders = elt.matches("button, .order"); // a row was added or taken out: it is shown in any case
     answered = orders ? changes : Math.max(answered, at);
     if (at !== changes && !orders) event.detail.shouldSwap = false;
     else if (pressed && !orders) {
@@ -127,6 +127,13 @@
     field.dispatchEvent(new Event(kind, { bubbles: true }));
   };
   const move = (svg, piece, x, y, kind, fine) => {
+    if (piece.dataset.puts) {
+      const by = { x: x - piece.dataset.atX, y: y - piece.dataset.atY };
+      for (const [name, axis, sign, now] of JSON.parse(piece.dataset.puts)) {
+        if (by[axis]) put(svg, name, now + sign * by[axis], kind, fine);
+      }
+      return;
+    }
     const { x: across, y: along, atX, atY } = piece.dataset;
     if (x !== +atX) put(svg, across, x, kind, fine);
     if (y !== +atY) put(svg, along, y, kind, fine);
@@ -183,11 +190,18 @@
     const svg = piece.ownerSVGElement;
     const by = step(svg, event.shiftKey);
     const up = svg.dataset.up === "1" ? -1 : 1;
-    const { x, y } = piece.dataset;
+    const { x, y, puts } = piece.dataset;
     const x1 = +piece.dataset.atX + way[0] * by;
     const y1 = +piece.dataset.atY + way[1] * up * by;
+    if (puts) {
+      const moved = JSON.parse(puts);
+      move(svg, piece, x1, y1, "input", event.shiftKey);
+      for (const one of moved) one[3] += one[2] * (one[1] === "x" ? way[0] : way[1] * up) * by;
+      piece.dataset.puts = JSON.stringify(moved);
+    }
     piece.dataset.atX = x1;
     piece.dataset.atY = y1;
+    if (puts) return;
     if (way[0]) put(svg, x, x1, "input", event.shiftKey);
     if (way[1]) put(svg, y, y1, "input", event.shiftKey);
   });

@@ -1,0 +1,186 @@
+"""A drain as a route of its own: its fall section by section, dips, lift, supports and flow."""
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.check import plural
+from fairline.core.quantities import both
+
+IMC_FALL = "IMC 307.2.1, 1/8 unit in 12 units (quoted from memory)"
+LATENT_SHARE = 0.30  # of a head's cooling that goes into drying the air; our own choice
+VAPORISATION_J_KG = 2.454e6  # water at 20 °C (IAPWS; checked against CoolProp)
+
+FlatM = Annotated[float, Field(ge=-100, le=100)]
+LengthM = Annotated[float, Field(ge=0, le=1000)]
+
+
+class DrainSection(Request):
+    """``fall_m``: how far its end lies below its start; negative where it rises."""
+
+    way: Literal["along", "down", "up"] = "along"
+    length_m: Annotated[float, Field(gt=0, le=1000)]
+    fall_m: FlatM = 0.0
+
+
+class DrainLimits(Request):
+    min_fall: Annotated[float, Field(gt=0, le=1)] = 1 / 96
+    support_every_m: Annotated[float, Field(gt=0, le=100)] = 1.016
+    max_pump_lift_m: LengthM | None = None
+    pump_within_m: LengthM | None = None
+    min_joined_od_m: Annotated[float, Field(gt=0, le=1)] = 0.01905
+
+
+class DrainRequest(Request):
+    """``cooling_w``: of the heads on this drain. ``joined``: how many drains share it."""
+
+    sections: Annotated[list[DrainSection], Field(min_length=1, max_length=60)]
+    limits: DrainLimits = DrainLimits()
+    pumped: bool = False
+    od_m: Annotated[float, Field(gt=0, le=1)] | None = None
+    joined: Annotated[int, Field(ge=1, le=40)] = 1
+    cooling_w: Annotated[list[Annotated[float, Field(ge=0, le=1e6)]], Field(max_length=40)] = []
+
+
+class SectionFall(Frozen):
+    """A section's fall per length; ``ok`` against the least fall. Heights from the outlet."""
+
+    fall: float
+    ok: bool
+    from_m: float
+    to_m: float
+
+
+class Dip(Frozen):
+    """Where water stands: the section after which the drain rises, and how deep it stands."""
+
+    after: int
+    deep_m: float
+
+
+class DrainResult(Frozen):
+    sections: tuple[SectionFall, ...]
+    dips: tuple[Dip, ...]
+    length_m: float
+    fall_m: float
+    lift_m: float
+    supports: int
+    condensate_kg_h: float
+
+
+def condensate_kg_h(cooling_w: list[float]) -> float:
+    """Water expected from heads of these capacities at full load in humid weather, kg/h.
+
+    m = share·P/h, with 30 % of the cooling going into drying (our own choice) and the heat of
+    vaporisation at 20 °C.
+    """
+    return LATENT_SHARE * math.fsum(cooling_w) / VAPORISATION_J_KG * 3600.0
+
+
+def drain(
+    request: DrainRequest, governing: dict[str, Limit] | None = None
+) -> Answer[DrainResult]:  # fmt: skip
+    """Whether water runs away by itself: fall of every section, dips, pump lift, size, supports.
+
+    Fall = fall_m / length_m of each section that lies; upright sections only count their height.
+    """
+    limits = request.limits
+    height, walked = 0.0, 0.0
+    falls: list[SectionFall] = []
+    dips: list[Dip] = []
+    reasons: list[tuple[str, str, str]] = []
+    lift = lift_at = 0.0
+    for n, part in enumerate(request.sections, 1):
+        drop = {"along": part.fall_m, "down": part.length_m, "up": -part.length_m}[part.way]
+        pumped = request.pumped and part.way == "up" and not lift
+        if pumped:
+            lift, lift_at = part.length_m, walked
+        fall = drop / part.length_m
+        ok = pumped or fall >= limits.min_fall - 1e-9
+        falls.append(SectionFall(fall=fall, ok=ok, from_m=height, to_m=height - drop))
+        if drop < -1e-9 and not pumped:
+            dips.append(Dip(after=max(n - 1, 0), deep_m=-drop))
+            reasons.append(("dip", f"Part {n} rises by {both(-drop, 'small')}: water stands "
+                            "before it.", f"Lower the end of part {n}."))  # fmt: skip
+        elif not ok:
+            need = limits.min_fall * part.length_m
+            reasons.append(
+                (
+                    "too_little_fall",
+                    f"Part {n} falls {both(drop, 'small')} in "
+                    f"{both(part.length_m, 'length')}; it wants {both(need, 'small')}.",
+                    f"Lower the end of part {n} by {both(need - drop, 'small')}.",
+                )
+            )
+        height -= drop
+        walked += part.length_m
+    most = limits.max_pump_lift_m
+    if lift and most is not None and lift > most + 1e-9:
+        reasons.append(
+            (
+                "pump_lift",
+                f"The pump lifts {both(lift, 'small')}, at most {both(most, 'small')} is allowed.",
+                "Lower the top of the lift.",
+            )
+        )
+    within = limits.pump_within_m
+    if lift and within is not None and lift_at > within + 1e-9:
+        reasons.append(("lift_too_far", f"The lift begins {both(lift_at, 'small')} from the "
+                        f"outlet, at most {both(within, 'small')} is allowed.",
+                        "Begin the lift nearer to the outlet."))  # fmt: skip
+    thin = request.od_m is not None and request.od_m < limits.min_joined_od_m - 2e-4
+    if request.joined > 1 and thin:
+        reasons.append(("too_thin", f"{request.joined} drains join in "
+                        f"{both(request.od_m or 0, 'tube')}; at least "
+                        f"{both(limits.min_joined_od_m, 'tube')} is wanted.",
+                        "Take the larger pipe from where they join."))  # fmt: skip
+    lying = math.fsum(p.length_m for p in request.sections if p.way == "along")
+    supports = sum(
+        math.ceil(p.length_m / limits.support_every_m - 1e-9) + 1
+        for p in request.sections
+        if p.way == "along"
+    )
+    water = condensate_kg_h(list(request.cooling_w))
+    if reasons:
+        call = Call(verdict=Verdict.SHORT, because=reasons[0][1], do_next=reasons[0][2])
+    else:
+        least = min((f.fall for f, p in zip(falls, request.sections, strict=True)
+                     if p.way == "along"), default=math.inf)  # fmt: skip
+        said = f"at least 1 in {1 / least:.0f}" if 0 < least < math.inf else "straight down"
+        call = Call(verdict=Verdict.HOLDS, because=f"The drain falls {said} all the way.")
+    source = Limit(
+        limit="least fall of the drain", value=limits.min_fall, unit="1",
+        authority=Authority.COMMON, source=IMC_FALL,
+    )  # fmt: skip
+    return Answer[DrainResult](
+        call=call,
+        governed_by=tuple(governing.values()) if governing else (source,),
+        working=(
+            Step(step="lying length", expression="Σ of what lies", value=lying, unit="m"),
+            Step(
+                step="supports",
+                expression=f"each part every {limits.support_every_m:.3f}, and one at its start",
+                value=float(supports),
+                unit="",
+            ),
+            Step(
+                step="water expected",
+                expression=f"{LATENT_SHARE:g} · {math.fsum(request.cooling_w):.0f} W / "
+                f"{VAPORISATION_J_KG:.4g} J/kg · 3600, {plural(len(request.cooling_w), 'head')}",
+                value=water,
+                unit="kg/h",
+            ),
+        ),
+        findings=tuple(dict.fromkeys(code for code, _, _ in reasons)),
+        result=DrainResult(
+            sections=tuple(falls),
+            dips=tuple(dips),
+            length_m=walked,
+            fall_m=-height,
+            lift_m=lift,
+            supports=supports,
+            condensate_kg_h=water,
+        ),
+    )

@@ -1,0 +1,391 @@
+"""The piping as a tree: what hangs on what, how far each head is, and the limits on all of it."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.calc.route import sheet_limits
+from fairline.core.call import Answer, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.check import plural
+from fairline.core.quantities import both
+
+Id = Annotated[str, Field(min_length=1, max_length=40)]
+NodeKind = Literal["outdoor", "box", "tee", "head"]
+TEE_OUTLETS = ("on", "off")
+
+
+class TreeNode(Request):
+    """A thing of the system; ``outlets`` names what can be connected to it, None: one."""
+
+    id: Id
+    kind: NodeKind
+    outlets: Annotated[list[Id], Field(max_length=24)] | None = None
+    later: bool = False
+
+
+class TreeRun(Request):
+    """A pair of tubes from ``start`` to ``end``; ``lift_m`` is end above start, None: unknown."""
+
+    id: Id
+    start: Id
+    end: Id
+    outlet: Id | None = None
+    length_m: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    lift_m: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+
+
+class TreeLimits(Request):
+    min_length_m: Annotated[float, Field(ge=0)] | None = None
+    max_length_m: Annotated[float, Field(ge=0)] | None = None
+    max_total_length_m: Annotated[float, Field(ge=0)] | None = None
+    max_main_length_m: Annotated[float, Field(ge=0)] | None = None
+    max_first_to_last_m: Annotated[float, Field(ge=0)] | None = None
+    max_branch_length_m: Annotated[float, Field(ge=0)] | None = None
+    max_branch_total_m: Annotated[float, Field(ge=0)] | None = None
+    max_lift_m: Annotated[float, Field(ge=0)] | None = None
+    max_lift_below_m: Annotated[float, Field(ge=0)] | None = None
+    max_head_lift_m: Annotated[float, Field(ge=0)] | None = None
+
+
+class SystemTreeRequest(Request):
+    nodes: Annotated[list[TreeNode], Field(min_length=1, max_length=80)]
+    runs: Annotated[list[TreeRun], Field(max_length=80)]
+    limits: TreeLimits | None = None
+
+    @model_validator(mode="after")
+    def _ids_are_single(self) -> "SystemTreeRequest":
+        for name, rows in (("nodes", self.nodes), ("runs", self.runs)):
+            ids = [row.id for row in rows]
+            if len(set(ids)) != len(ids):
+                raise ValueError(f"{name}: an id stands twice")
+        if sum(n.kind == "outdoor" for n in self.nodes) != 1:
+            raise ValueError("nodes: one outdoor unit is needed")
+        return self
+
+
+class Fault(Frozen):
+    """What is wrong with the connections: where (a run or thing), why, and what to do."""
+
+    code: str
+    where: str
+    because: str
+    do_next: str
+
+
+class TreeZone(Frozen):
+    """One head: the runs that lead to it, how long they are, how far it is above the unit."""
+
+    id: str
+    path: tuple[str, ...]
+    length_m: float | None
+    lift_m: float | None
+
+
+class Measured(Frozen):
+    """One value held against one limit; ``over`` is how far it is outside, 0 within."""
+
+    limit: str
+    where: str
+    value: float
+    over: float
+
+
+class SystemTreeResult(Frozen):
+    """Lengths in m; None while a run of it is not measured. ``order``: from the unit outward."""
+
+    order: tuple[str, ...]
+    zones: tuple[TreeZone, ...]
+    total_m: float | None
+    main_m: float | None = None
+    branch_total_m: float | None = None
+    first_to_last_m: float | None = None
+    head_lift_m: float | None = None
+    faults: tuple[Fault, ...] = ()
+    measured: tuple[Measured, ...] = ()
+
+
+def _faults(request: SystemTreeRequest) -> list[Fault]:
+    nodes = {n.id: n for n in request.nodes}
+    found: list[Fault] = []
+    fed: dict[str, str] = {}
+    outlets: dict[tuple[str, str], str] = {}
+    children: dict[str, list[TreeRun]] = {}
+    for run in request.runs:
+        for end in (run.start, run.end):
+            if end not in nodes:
+                found.append(
+                    Fault(
+                        code="unknown_thing",
+                        where=run.id,
+                        because=f"Run {run.id}: there is no {end}.",
+                        do_next=f"Connect run {run.id} to something that is there.",
+                    )
+                )
+        if run.start not in nodes or run.end not in nodes:
+            continue
+        if run.end in fed:
+            found.append(
+                Fault(
+                    code="connected_twice",
+                    where=run.id,
+                    because=f"{run.end} is connected twice, by {fed[run.end]} and {run.id}.",
+                    do_next=f"Take one of the two runs to {run.end} out.",
+                )
+            )
+        fed.setdefault(run.end, run.id)
+        if nodes[run.start].kind == "head" or nodes[run.end].kind == "outdoor":
+            found.append(
+                Fault(
+                    code="wrong_way",
+                    where=run.id,
+                    because=f"Run {run.id} leads from {run.start} to {run.end}.",
+                    do_next="A run leads from the outdoor unit towards a head.",
+                )
+            )
+        children.setdefault(run.start, []).append(run)
+        if run.outlet is None:
+            continue
+        names = _outlets(nodes[run.start])
+        if names is not None and run.outlet not in names:
+            found.append(
+                Fault(
+                    code="no_such_outlet",
+                    where=run.id,
+                    because=f"{run.start} has no outlet {run.outlet}.",
+                    do_next=f"Move run {run.id} to one of {', '.join(names)}.",
+                )
+            )
+        other = outlets.setdefault((run.start, run.outlet), run.id)
+        if other != run.id:
+            found.append(
+                Fault(
+                    code="outlet_taken",
+                    where=run.id,
+                    because=f"{other} and {run.id} both leave {run.start} at {run.outlet}.",
+                    do_next=f"Move {run.id} to a free outlet.",
+                )
+            )
+    for start, runs in children.items():
+        names = _outlets(nodes[start])
+        most = len(names) if names is not None else None
+        if most is not None and len(runs) > most:
+            what = "tee" if nodes[start].kind == "tee" else nodes[start].kind
+            found.append(Fault(code="too_many_outlets", where=start,
+                               because=f"{start}: {len(runs)} runs leave a {what} that has "
+                               f"{plural(most, 'outlet')}.",
+                               do_next=f"Move {runs[-1].id} to another outlet."))  # fmt: skip
+    root = next(n.id for n in request.nodes if n.kind == "outdoor")
+    reached, queue = {root}, [root]
+    while queue:
+        for run in children.get(queue.pop(), []):
+            if run.end not in reached:
+                reached.add(run.end)
+                queue.append(run.end)
+    for node in request.nodes:
+        if node.id in reached or node.later:
+            continue
+        if node.id in fed and _loops(node.id, request.runs):
+            found.append(Fault(code="loop", where=node.id,
+                               because=f"{node.id} is fed in a loop and never from the unit.",
+                               do_next=f"Feed {node.id} from the outdoor unit."))  # fmt: skip
+        else:
+            found.append(Fault(code="not_connected", where=node.id,
+                               because=f"{node.id} is not connected.",
+                               do_next=f"Connect {node.id} to an outlet."))  # fmt: skip
+    return found
+
+
+def _outlets(node: TreeNode) -> list[str] | None:
+    """The names of a thing's outlets; None where nothing says how many there are."""
+    if node.kind == "tee":
+        return list(TEE_OUTLETS)
+    return node.outlets
+
+
+def _loops(node: str, runs: list[TreeRun]) -> bool:
+    feeds = {run.end: run.start for run in runs}
+    seen: set[str] = set()
+    at: str | None = node
+    while at is not None and at not in seen:
+        seen.add(at)
+        at = feeds.get(at)
+    return at is not None
+
+
+def _sum(values: list[float | None]) -> float | None:
+    known = [v for v in values if v is not None]
+    return sum(known) if len(known) == len(values) else None
+
+
+def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResult:
+    nodes = {n.id: n for n in request.nodes}
+    feeds: dict[str, TreeRun] = {}
+    for run in request.runs:
+        if run.end in nodes and run.start in nodes:
+            feeds.setdefault(run.end, run)
+    paths: dict[str, tuple[TreeRun, ...]] = {}
+    for node in request.nodes:
+        path: list[TreeRun] = []
+        at = node.id
+        while at in feeds and len(path) <= len(request.runs):
+            path.insert(0, feeds[at])
+            at = feeds[at].start
+        if nodes[at].kind == "outdoor":
+            paths[node.id] = tuple(path)
+    zones = []
+    for node in request.nodes:
+        if node.kind == "head" and node.id in paths and paths[node.id]:
+            runs = paths[node.id]
+            zones.append(
+                TreeZone(
+                    id=node.id,
+                    path=tuple(r.id for r in runs),
+                    length_m=_sum([r.length_m for r in runs]),
+                    lift_m=_sum([r.lift_m for r in runs]),
+                )
+            )
+    order = sorted(
+        (r for r in feeds.values() if r.end in paths), key=lambda r: len(paths[r.end])
+    )  # fmt: skip
+    root = next(n.id for n in request.nodes if n.kind == "outdoor")
+    mains = [r for r in order if r.start == root and nodes[r.end].kind in ("box", "tee")]
+    main_m = _sum([r.length_m for r in mains]) if mains else None
+    branches = [r for r in order if nodes[r.start].kind == "box"]
+    first = next((r.end for r in mains if nodes[r.end].kind == "tee"), None)
+    last = None
+    if first is not None:
+        known = [
+            _sum([r.length_m for r in paths[z.id][len(paths[first]) :]])
+            for z in zones
+            if first in {r.end for r in paths[z.id]}
+        ]
+        last = max((v for v in known if v is not None), default=None)
+    lifts = [z.lift_m for z in zones if z.lift_m is not None]
+    return SystemTreeResult(
+        order=tuple(r.id for r in order),
+        zones=tuple(zones),
+        total_m=_sum([r.length_m for r in order]),
+        main_m=main_m,
+        branch_total_m=_sum([r.length_m for r in branches]) if branches else None,
+        first_to_last_m=last,
+        head_lift_m=max(lifts) - min(lifts) if len(lifts) > 1 else None,
+        faults=tuple(faults),
+    )
+
+
+WORDS: dict[str, tuple[str, str]] = {
+    "min_length_m": ("{0} of tube to {2} is under the least of {1}.",
+                     "Add a flat coil behind the unit to reach the least length."),
+    "max_length_m": ("{0} of tube to {2} is over the {1} allowed.",
+                     "Find a shorter way or move the outdoor unit."),
+    "max_total_length_m": ("{0} of tube in all is over the {1} allowed.",
+                           "Shorten the longest runs, or take another outdoor unit."),
+    "max_main_length_m": ("The main run of {0} is over the {1} allowed.",
+                          "Bring box or first tee nearer to the outdoor unit."),
+    "max_first_to_last_m": ("{0} from the first tee to the last head is over the {1} allowed.",
+                            "Set the first tee further along the trunk."),
+    "max_branch_length_m": ("The branch of {0} to {2} is over the {1} allowed.",
+                            "Bring the box nearer to {2}."),
+    "max_branch_total_m": ("Branches of {0} in all are over the {1} allowed.",
+                           "Set the box nearer to its heads."),
+    "max_lift_m": ("{2} stands {0} below the outdoor unit, over the {1} allowed.",
+                   "Bring the outdoor unit nearer to the height of {2}."),
+    "max_lift_below_m": ("{2} stands {0} above the outdoor unit, over the {1} allowed.",
+                         "Bring the outdoor unit nearer to the height of {2}."),
+    "max_head_lift_m": ("{0} between the highest and the lowest head is over the {1} allowed.",
+                        "Bring the heads nearer to one height."),
+}  # fmt: skip
+
+
+def values(
+    request: SystemTreeRequest, result: SystemTreeResult
+) -> list[tuple[str, str, float]]:  # fmt: skip
+    """What each limit is held against: its name, where, the value in m."""
+    nodes = {n.id: n for n in request.nodes}
+    found: list[tuple[str, str, float]] = []
+    for zone in result.zones:
+        if zone.length_m is not None:
+            found += [("max_length_m", zone.id, zone.length_m),
+                      ("min_length_m", zone.id, zone.length_m)]  # fmt: skip
+        if zone.lift_m is not None:
+            below = zone.lift_m > 0  # the outdoor unit below the head
+            found.append(("max_lift_below_m" if below else "max_lift_m", zone.id, abs(zone.lift_m)))
+    for run in request.runs:
+        boxed = run.start in nodes and nodes[run.start].kind == "box"
+        if boxed and run.length_m is not None:
+            found.append(("max_branch_length_m", run.end, run.length_m))
+    for name, value in (
+        ("max_total_length_m", result.total_m if len(result.order) > 1 else None),
+        ("max_main_length_m", result.main_m),
+        ("max_first_to_last_m", result.first_to_last_m),
+        ("max_branch_total_m", result.branch_total_m),
+        ("max_head_lift_m", result.head_lift_m),
+    ):
+        if value is not None:
+            found.append((name, "", value))
+    return found
+
+
+def system_tree(
+    request: SystemTreeRequest, governing: dict[str, Limit] | None = None
+) -> Answer[SystemTreeResult]:
+    """Whether the runs make one tree, what each head's way measures, and every limit on it.
+
+    ``max_lift_m`` holds for heads below the outdoor unit, and for those above it as long as
+    ``max_lift_below_m`` says nothing of its own. Lengths in m; a run without a length leaves
+    what rests on it unknown.
+    """
+    faults = _faults(request)
+    result = _measure(request, faults)
+    limits = sheet_limits(request.limits) if governing is None else governing
+    measured: list[Measured] = []
+    reasons: list[tuple[str, str]] = [(f.because, f.do_next) for f in faults]
+    for name, where, value in values(request, result):
+        own = name if name in limits or name != "max_lift_below_m" else "max_lift_m"
+        if (limit := limits.get(own)) is None:
+            continue
+        over = limit.value - value if name == "min_length_m" else value - limit.value
+        measured.append(Measured(limit=own, where=where, value=value, over=max(over, 0.0)))
+        if over > 1e-9:
+            text, act = WORDS[name]
+            said = both(value, "length"), both(limit.value, "length"), where
+            reasons.append((text.format(*said), act.format(*said)))
+    open_ = [r.id for r in request.runs if r.length_m is None]
+    if reasons:
+        call = Call(verdict=Verdict.SHORT, because=reasons[0][0], do_next=reasons[0][1])
+    elif open_:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{plural(len(open_), 'run')} without a length: {', '.join(open_[:6])}.",
+            do_next=f"Measure run {open_[0]}.",
+        )
+    elif not measured:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="Nobody gives a limit for these runs.",
+            do_next="Enter the sheet's limits.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{plural(len(result.zones), 'head')} on {plural(len(result.order), 'run')}, "
+            f"{both(result.total_m or 0.0, 'length')} in all, within every limit given.",
+        )
+    beyond = [f"over_{m.limit.removesuffix('_m')}" for m in measured if m.over > 1e-9]
+    by_run = {r.id: r.length_m or 0.0 for r in request.runs}
+    return Answer[SystemTreeResult](
+        call=call,
+        governed_by=tuple(limits[n] for n in dict.fromkeys(m.limit for m in measured)),
+        working=tuple(
+            Step(
+                step=f"to {zone.id}",
+                expression=" + ".join(f"{run} {by_run[run]:.3f}" for run in zone.path),
+                value=zone.length_m,
+                unit="m",
+            )
+            for zone in result.zones
+            if zone.length_m is not None
+        ),
+        findings=tuple(dict.fromkeys([f.code for f in faults] + beyond)),
+        result=result.model_copy(update={"measured": tuple(measured)}),
+    )

@@ -1,0 +1,117 @@
+"""Drains: of each head a route of its own, to where it ends or joins another's."""
+
+from fairline.core.calc.drain import DrainLimits, DrainRequest, DrainResult, DrainSection
+from fairline.core.calc.drain import drain as work_out
+from fairline.core.call import Answer, Call, Check, Verdict
+from fairline.core.check import fault
+from fairline.core.practice import Rules
+from fairline.core.route_entry import DrainRun, RouteEntry
+from fairline.core.survey import SurveyEntry
+
+ENDS = {
+    "ground": "open, above the ground",
+    "gutter": "open, into a gutter",
+    "sink": "over a trapped sink",
+    "stack": "into a stack",
+    "joins": "joins another head's drain",
+}
+
+
+def joined_by(entry: RouteEntry, zone: str) -> list[str]:
+    """The zones whose water runs through this zone's drain, its own with them."""
+    found = [zone]
+    for at in found:
+        found += [z for z, d in entry.drains.items()
+                  if d.ends == "joins" and d.joins == at and z not in found]  # fmt: skip
+    return found
+
+
+def answer(
+    zone: str, entry: RouteEntry, rules: Rules, cooling: dict[str, float]
+) -> Answer[DrainResult] | None:
+    """One drain worked out; None while nothing of it has a length."""
+    run = entry.drain(zone)
+    parts = [p for p in run.parts if p.length_m]
+    if not parts:
+        return None
+    head = rules.head
+    heads = joined_by(entry, zone)
+    names = ("drain_fall", "drain_support_m", "drain_joined_m", "pump_lift", "pump_within")
+    limits = {n: limit for n in names if (limit := rules.limit(n)) is not None}
+    request = DrainRequest(
+        sections=[
+            DrainSection(way=p.way, length_m=p.length_m or 0.0, fall_m=p.fall_m or 0.0)
+            for p in parts
+        ],
+        limits=DrainLimits(
+            min_fall=limits["drain_fall"].value,
+            support_every_m=max(limits["drain_support_m"].value, 0.05),
+            max_pump_lift_m=limits["pump_lift"].value if "pump_lift" in limits else None,
+            pump_within_m=limits["pump_within"].value if "pump_within" in limits else None,
+            min_joined_od_m=limits["drain_joined_m"].value,
+        ),
+        pumped=head is not None and not head.on_wall,
+        od_m=run.od_m,
+        joined=len(heads),
+        cooling_w=[cooling[z] for z in heads if z in cooling],
+    )
+    return work_out(request, {n: limits[n] for n in ("drain_fall", "drain_support_m")})
+
+
+def checks(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Check]:
+    """Every head's drain: its fall, where it ends, whether it can be reached."""
+    return [_check(h.zone, entry, rules) for h in survey.now]
+
+
+def _check(zone: str, entry: RouteEntry, rules: Rules) -> Check:
+    run, label = entry.drain(zone), f"Drain {zone}"
+    worked = answer(zone, entry, rules.of(zone), {})
+    call = _call(label, run, worked, entry, zone)
+    return Check(id=f"drain_{zone}", label=label, call=call)
+
+
+def _call(
+    label: str, run: DrainRun, worked: Answer[DrainResult] | None, entry: RouteEntry, zone: str
+) -> Call:
+    if worked is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label} is not laid out yet.",
+            do_next="Enter its parts from the head's outlet, each with its fall.",
+        )
+    if worked.call.verdict is not Verdict.HOLDS:
+        return worked.call.model_copy(update={"because": f"{label}: {worked.call.because}"})
+    if run.ends is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: where does it end?",
+            do_next="Say where the drain ends: open above ground or water, or into what.",
+        )
+    if run.ends == "joins" and (run.joins not in entry.drains or zone in _onward(entry, run.joins)):
+        return fault(
+            f"{label} joins a drain that is not there, or itself.",
+            "Name the zone whose drain it joins.",
+        )
+    if run.ends == "stack" and run.trapped != "yes":
+        return fault(
+            f"{label} ends in a stack without trap and air gap.",
+            "Trap and air gap as the local code allows, or end it in the open.",
+        )
+    if run.reach != "yes":
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"{label}: no place to reach it with a vacuum.",
+            do_next="Leave a tee or an open end that can be reached.",
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{label}: {worked.call.because}")
+
+
+def _onward(entry: RouteEntry, zone: str) -> list[str]:
+    """The zones whose drains one drain runs on through."""
+    found: list[str] = []
+    at = zone
+    while at and at not in found:
+        found.append(at)
+        run = entry.drain(at)
+        at = run.joins if run.ends == "joins" else ""
+    return found

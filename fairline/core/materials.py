@@ -1,0 +1,149 @@
+"""The materials list of a job: from its runs, joints, drains and ports, as a van is loaded."""
+
+from collections import Counter
+from itertools import groupby
+
+from fairline.core import drain
+from fairline.core.calc.materials import (
+    GROUPS,
+    Group,
+    Line,
+    MaterialLeg,
+    MaterialRun,
+    MaterialsRequest,
+)
+from fairline.core.calc.materials import materials as work_out
+from fairline.core.equipment import Equipment
+from fairline.core.joints import LINES, JointSpec, isolated, reduced
+from fairline.core.piping import Piping, Stretch
+from fairline.core.practice import Rules
+from fairline.core.route_entry import OUTDOOR, RouteEntry
+from fairline.core.survey import SurveyEntry
+from fairline.core.traps import traps
+from fairline.core.tubing import size_label
+
+DEFAULT_TAIL_M = 1.0  # of cable at each end; our own choice
+
+
+def request(entry: RouteEntry, pipes: Piping, rules: Rules) -> MaterialsRequest | None:
+    """What the runs ask for; None while none has a length."""
+    runs = [_run(s, rules) for s in pipes.stretches if s.result is not None]
+    if not runs:
+        return None
+    cover, support = rules.value("cover_section_m"), rules.value("support_every_m")
+    tail = entry.cable_tail_m
+    return MaterialsRequest(
+        runs=runs,
+        cover=entry.covered != "no",
+        cover_section_m=max(cover or 0.0, 0.1),
+        furring=entry.siding_steps == "yes",
+        support_every_m=max(support or 0.0, 0.1),
+        cable_tail_m=DEFAULT_TAIL_M if tail is None else tail,
+    )
+
+
+def _run(stretch: Stretch, rules: Rules) -> MaterialRun:
+    """A run's legs; one control pair goes to a trunk's head and back, a cable to any other."""
+    trunk = rules.outdoor is not None and rules.outdoor.system == "trunk"
+    tube = stretch.kit_m if stretch.kit_m is not None else stretch.cut_m
+    return MaterialRun(
+        id=stretch.id,
+        legs=[
+            MaterialLeg(direction=leg.direction, length_m=leg.length_m, setting=leg.setting,
+                        crosses=leg.crosses, shared=leg.number == 0)
+            for leg in stretch.legs
+        ],
+        tube_m=tube or 0.0,
+        liquid_od_mm=stretch.tube.liquid_mm,
+        gas_od_mm=stretch.tube.gas_mm,
+        cables=2 if trunk and stretch.outlet == "off" else 1,
+        kit=bool(stretch.kit),
+    )  # fmt: skip
+
+
+def materials(
+    entry: RouteEntry, survey: SurveyEntry, pipes: Piping, equipment: Equipment,
+    joints: list[JointSpec], rules: Rules,
+) -> list[Line]:  # fmt: skip
+    """Every line, grouped in the order a van is loaded."""
+    asked = request(entry, pipes, rules)
+    lines = list(work_out(asked).result.lines) if asked else []
+    kits = Counter(s.kit for s in pipes.stretches if s.kit)
+    lines += [_pieces("tube", f"Pre-charged kit, {name}", n, "chosen, never cut")
+              for name, n in kits.items()]  # fmt: skip
+    lines += _fittings(entry, pipes, equipment, joints, rules)
+    lines += _drains(entry, survey, rules)
+    order = list(GROUPS)
+    return sorted(lines, key=lambda x: order.index(x.group))
+
+
+def _pieces(group: Group, item: str, count: int, origin: str, size: str = "") -> Line:
+    return Line(group=group, item=item, quantity=float(count), unit="pieces", origin=origin,
+                size=size)  # fmt: skip
+
+
+def _fittings(
+    entry: RouteEntry, pipes: Piping, equipment: Equipment, joints: list[JointSpec], rules: Rules
+) -> list[Line]:
+    found: list[Line] = []
+    sheets = Counter(
+        sheet.name
+        for s in pipes.stretches
+        if s.kind != "head" and (sheet := equipment.fitting(s.id)) is not None
+    )
+    found += [_pieces("fittings", name, n, "the tree") for name, n in sheets.items()]
+    reducers: Counter[str] = Counter()
+    for s in pipes.stretches:
+        for at in (s.at_start, s.at_end):
+            for line in LINES:
+                own, tube = at.of(line), s.tube.of(line)
+                if reduced(tube, own):
+                    reducers[f"{size_label(own or 0)} to {size_label(tube or 0)}"] += 1
+    found += [
+        _pieces("fittings", "Reducer, with washer or bushing", n, "port against tube", size)
+        for size, n in reducers.items()
+    ]
+    valves = [s.id for s in pipes.stretches if isolated(s, entry, rules)]
+    kept = [port for port, state in entry.ports.items() if state == "kept"]
+    if valves or kept:
+        told = ", ".join([*valves, *(f"port {p.split('-')[1]}, kept" for p in kept)])
+        found.append(_pieces("fittings", "Isolation valve, pair", len(valves) + len(kept), told))
+    spare = [
+        f"{'' if at == OUTDOOR else at + ' '}{name}"
+        for at, names in pipes.outlets.items()
+        for name in names
+        if f"{at}-{name}" not in pipes.used
+    ]
+    if spare:
+        found.append(_pieces("fittings", "Cap for an unused port, pair", len(spare),
+                             ", ".join(spare)))  # fmt: skip
+    for (kind, size), group in groupby(
+        sorted(joints, key=lambda j: (j.kind, j.size or "")), key=lambda j: (j.kind, j.size or "")
+    ):
+        of = list(group)
+        item = "Flare nut, spare of each joint" if kind == "flare" else "Brazed joint, rod for"
+        found.append(_pieces("fittings", item, len(of), f"{len(of)} of the joint list", size))
+    count = len(traps(pipes, rules))
+    if count:
+        found.append(_pieces("fittings", "Oil trap", count, "the rises of the gas line"))
+    return found
+
+
+def _drains(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Line]:
+    found: list[Line] = []
+    for head in survey.now:
+        worked = drain.answer(head.zone, entry, rules.of(head.zone), {})
+        if worked is None:
+            continue
+        run, result = entry.drain(head.zone), worked.result
+        size = size_label(run.od_m * 1000) if run.od_m else ""
+        found.append(Line(group="drain", item="Drain pipe", quantity=result.length_m, unit="m",
+                          origin=f"{head.zone} {result.length_m:.3f} m", size=size))  # fmt: skip
+        if result.supports:
+            found.append(_pieces("drain", "Drain support", result.supports, head.zone))
+        if run.insulated == "yes":
+            found.append(Line(group="drain", item="Drain insulation", quantity=result.length_m,
+                              unit="m", origin=head.zone, size=size))  # fmt: skip
+        if run.ends == "joins":
+            found.append(_pieces("drain", "Drain tee", 1, f"{head.zone} joins {run.joins}"))
+    return found

@@ -1,0 +1,168 @@
+"""What is entered on Route: every run of the system as legs, its drains, levels and ports."""
+
+import re
+from typing import Annotated, Any, Literal
+
+from pydantic import BeforeValidator, Field, field_validator, model_validator
+
+from fairline.core.entry import (
+    Count,
+    DistanceM,
+    Entry,
+    LengthM,
+    LongText,
+    SmallM,
+    SpanM,
+    Text,
+    TubeM,
+    blank,
+)
+
+Direction = Literal["up", "down", "left", "right", "in", "out"]
+Setting = Literal["outside", "wall", "attic", "room", "roof"]
+Answer = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
+
+STEP: dict[Direction, tuple[float, float, float]] = {
+    "right": (1.0, 0.0, 0.0),
+    "left": (-1.0, 0.0, 0.0),
+    "in": (0.0, 1.0, 0.0),
+    "out": (0.0, -1.0, 0.0),
+    "up": (0.0, 0.0, 1.0),
+    "down": (0.0, 0.0, -1.0),
+}
+SETTINGS: dict[Setting, str] = {
+    "outside": "outside wall",
+    "wall": "through or in a wall",
+    "attic": "attic or crawl space",
+    "room": "room",
+    "roof": "roof",
+}
+OUTDOOR = "outdoor"
+ENDS = re.compile(r"[A-Z]|box[1-9]|tee[1-9]\d?")  # a head's zone, a branch box, a tee
+SHORTEST_LEG_M = 1e-4  # shorter is no leg
+
+
+class Leg(Entry):
+    """One straight leg, corner to corner; ``in`` goes towards the inside of the house.
+
+    ``setting`` says where it runs; blank: outside until the first leg ``in``, which goes through
+    the wall, then in the room.
+    """
+
+    direction: Direction = "up"
+    length_m: DistanceM = None
+    setting: Annotated[Setting | None, BeforeValidator(blank)] = None
+
+    @property
+    def real(self) -> bool:
+        return bool(self.length_m and self.length_m > SHORTEST_LEG_M)
+
+
+class LineRun(Entry):
+    """A pair of tubes that ends in the head, box or tee it is kept under.
+
+    ``along`` names a run whose first ``along_legs`` legs this one keeps to. ``built_m`` is what
+    was measured along the tube once it hung; the plan stays beside it.
+    """
+
+    fed_from: Text = ""
+    outlet: Text = ""
+    sheet: Text = ""
+    kit: Text = ""
+    liquid_od_m: TubeM = None
+    gas_od_m: TubeM = None
+    isolation: Answer = None
+    along: Text = ""
+    along_legs: Count = None
+    legs: Annotated[tuple[Leg, ...], Field(max_length=60)] = ()
+    coil_m: DistanceM = None
+    built_m: DistanceM = None
+    join_access: Answer = None
+    notes: LongText = ""
+
+
+class DrainPart(Entry):
+    """A part of a drain: its length along the pipe, and how far its end lies below its start.
+
+    A negative fall rises. ``way`` up is lifted by a pump.
+    """
+
+    way: Literal["along", "down", "up"] = "along"
+    length_m: DistanceM = None
+    fall_m: SmallM = None
+
+
+class DrainRun(Entry):
+    """The drain of one head, from its outlet to where it ends or joins another's."""
+
+    parts: Annotated[tuple[DrainPart, ...], Field(max_length=40)] = ()
+    ends: Annotated[
+        Literal["ground", "gutter", "stack", "sink", "joins"] | None, BeforeValidator(blank)
+    ] = None
+    joins: Text = ""
+    od_m: TubeM = None
+    insulated: Answer = None
+    reach: Answer = None
+    trapped: Answer = None
+
+
+class Level(Entry):
+    """A height of the house that the drawing shows: floor, ceiling, attic, roof."""
+
+    name: Text = ""
+    height_m: LengthM = None
+
+
+def _ended(value: dict[str, Entry]) -> dict[str, Entry]:
+    for key in value:
+        if not ENDS.fullmatch(key):
+            raise ValueError(f"no head, box or tee is called {key[:40]}")
+    return value
+
+
+class RouteEntry(Entry):
+    """The whole piping: runs and drains by what they end in, and what holds for all of them."""
+
+    runs: dict[str, LineRun] = {}
+    drains: dict[str, DrainRun] = {}
+    ports: dict[str, Literal["capped", "kept"]] = {}
+    levels: Annotated[tuple[Level, ...], Field(max_length=12)] = ()
+    valve_height_m: LengthM = None
+    bend_radius_m: SpanM = None
+    end_allowance_m: DistanceM = None
+    wall_m: SpanM = None
+    both_insulated: Answer = None
+    cut_as: Literal["pair", "apart"] = "pair"
+    joins_allowed: Answer = None
+    covered: Answer = None
+    siding_steps: Answer = None
+    cable_tail_m: DistanceM = None
+    notes: LongText = ""
+
+    _runs_end = field_validator("runs", "drains")(classmethod(lambda _, value: _ended(value)))
+
+    @field_validator("ports")
+    @classmethod
+    def _ports_are_named(cls, value: dict[str, str]) -> dict[str, str]:
+        for key in value:
+            if not re.fullmatch(r"(outdoor|box[1-9])-\w{1,3}", key):
+                raise ValueError(f"no port is called {key[:40]}")
+        return value
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_one_run(cls, value: Any) -> Any:
+        """Routes kept before there were several runs hold the legs of the only one."""
+        if not isinstance(value, dict) or not {"legs", "coil_m"} & set(value):
+            return value
+        rest = {k: v for k, v in value.items() if k not in ("legs", "coil_m")}
+        only = {"fed_from": OUTDOOR, "legs": value.get("legs") or ()}
+        if value.get("coil_m") is not None:
+            only["coil_m"] = value["coil_m"]
+        return rest | {"runs": {"A": only} | rest.get("runs", {})}
+
+    def run(self, end: str) -> LineRun:
+        return self.runs.get(end, LineRun())
+
+    def drain(self, zone: str) -> DrainRun:
+        return self.drains.get(zone, DrainRun())

@@ -1,0 +1,67 @@
+"""Oil traps in the gas line, where the sheet asks for them or the school chose them.
+
+At the foot of a rise, every so far along it, and inverted at the valves of an outdoor unit that
+stands above its heads (common practice, no published source).
+"""
+
+from typing import Literal
+
+from fairline.core.call import Frozen
+from fairline.core.piping import LegDrawn, Piping, Point, Stretch
+from fairline.core.practice import Rules
+from fairline.core.route_entry import OUTDOOR
+
+LEAST_RISE_M = 1.0  # a shorter rise has no foot to speak of; our own choice
+
+
+class Trap(Frozen):
+    run: str
+    kind: Literal["foot", "rise", "inverted"]
+    at: Point
+
+
+def who_wants(rules: Rules) -> tuple[bool, str]:
+    """Whether traps are set, and who says so: the sheet, else the school."""
+    sheet = rules.outdoor.traps if rules.outdoor else None
+    if sheet is not None:
+        return sheet == "foot-and-rise", "the sheet"
+    return rules.school("traps").name == "foot-and-rise", rules.who_chose("traps")
+
+
+def traps(pipes: Piping, rules: Rules) -> list[Trap]:
+    """Every trap of the system; none where the school forbids them."""
+    wanted, _ = who_wants(rules)
+    every = rules.value("trap_every_m")
+    if not wanted or not every:
+        return []
+    found = []
+    for stretch in pipes.stretches:
+        for rise in _rises(stretch):
+            found += _along(stretch.id, rise, every)
+        if stretch.start == OUTDOOR and (stretch.lift_m or 0.0) < 0 and stretch.legs:
+            found.append(Trap(run=stretch.id, kind="inverted", at=stretch.legs[0].start))
+    return found
+
+
+def _rises(stretch: Stretch) -> list[tuple[Point, Point]]:
+    """Upright parts of a run that is not shared, legs of one direction taken together."""
+    found: list[tuple[Point, Point]] = []
+    last: LegDrawn | None = None
+    for leg in stretch.legs[stretch.shared :]:
+        upright = leg.direction in ("up", "down")
+        if upright and last is not None and last.direction == leg.direction:
+            found[-1] = (found[-1][0], leg.end)
+        elif upright:
+            found.append((leg.start, leg.end))
+        last = leg
+    return [(a, b) for a, b in found if abs(a[2] - b[2]) >= LEAST_RISE_M]
+
+
+def _along(run: str, rise: tuple[Point, Point], every: float) -> list[Trap]:
+    foot, top = sorted(rise, key=lambda p: p[2])
+    found = [Trap(run=run, kind="foot", at=foot)]
+    height = foot[2] + every
+    while height < top[2] - LEAST_RISE_M / 2:
+        found.append(Trap(run=run, kind="rise", at=(foot[0], foot[1], height)))
+        height += every
+    return found

@@ -1,0 +1,211 @@
+"""The system as a tree: unit, ports, main run, box, tees, heads; a line for every head and port."""
+
+from dataclasses import dataclass, field
+
+from markupsafe import Markup
+
+from fairline.core.piping import Piping, Stretch, kind_of
+from fairline.core.quantities import show
+from fairline.core.route_entry import OUTDOOR, RouteEntry
+from fairline.core.tubing import tube_at
+from fairline.core.units import System
+from fairline.web.drawing.svg import drawing, path, tag, text
+
+ROW, TOP = 78.0, 44.0
+HEAD_W, HEAD_H = 92.0, 40.0
+
+
+@dataclass
+class _Spot:
+    x: float
+    row: int
+    rows: int = 1
+
+
+@dataclass
+class _Layout:
+    pipes: Piping
+    columns: list[float]
+    spots: dict[str, _Spot] = field(default_factory=dict)
+    stubs: list[tuple[str, str, int]] = field(default_factory=list)
+    row: int = 0
+
+    def children(self, at: str) -> list[Stretch]:
+        return [s for s in self.pipes.stretches if s.start == at]
+
+    def place(self, at: str, column: int) -> None:
+        """A thing and all that hangs on it, from the next free line down."""
+        spot = self.spots[at] = _Spot(self.columns[min(column, len(self.columns) - 2)], self.row)
+        if kind_of(at) == "head" and at != OUTDOOR:
+            spot.x = self.columns[-1]
+            self.row += 1
+            return
+        if kind_of(at) == "tee":
+            self._tee(at, column)
+        else:
+            self._ports(at, column)
+        self.row = max(self.row, spot.row + 1)
+        spot.rows = self.row - spot.row
+
+    def _tee(self, at: str, column: int) -> None:
+        off = [s for s in self.children(at) if s.outlet != "on"]
+        for child in off:
+            self.place(child.id, column + 1)
+        if not off:
+            self.row += 1
+        for child in [s for s in self.children(at) if s.outlet == "on"]:
+            self.place(child.id, column if kind_of(child.id) == "tee" else column + 1)
+
+    def _ports(self, at: str, column: int) -> None:
+        names = self.pipes.outlets.get(at, ())
+        for name in names:
+            end = self.pipes.used.get(f"{at}-{name}")
+            if end is not None and self.pipes.get(end):
+                if end not in self.spots:
+                    self.place(end, column + 1)
+            else:
+                self.stubs.append((at, name, self.row))
+                self.row += 1
+        for child in self.children(at):
+            if child.id not in self.spots:
+                self.place(child.id, column + 1)
+
+
+def _columns(pipes: Piping, width: float) -> list[float]:
+    """Where outdoor unit, boxes or tees, and heads stand."""
+    middle = any(s.kind != "head" for s in pipes.stretches)
+    left, right = (62.0, width - 66.0) if width > 500 else (34.0, width - 52.0)
+    return [left, left + (right - left) * (0.46 if width > 500 else 0.44), right] if middle else [
+        left, right]  # fmt: skip
+
+
+def schematic(
+    pipes: Piping, entry: RouteEntry, names: dict[str, str], at: str, system: System
+) -> list[Markup]:
+    """The tree for a wide and a narrow screen. ``names``: what heads, boxes and ports are called.
+
+    ``at`` is the page whose parts the runs link to.
+    """
+    return [_drawn(pipes, entry, names, at, system, w) for w in (780.0, 372.0)]
+
+
+def _drawn(
+    pipes: Piping, entry: RouteEntry, names: dict[str, str], at: str, system: System, width: float
+) -> Markup:
+    layout = _Layout(pipes, _columns(pipes, width))
+    layout.place(OUTDOOR, 0)
+    height = TOP + layout.row * ROW + 6
+    parts: list[object] = []
+    for stretch in pipes.stretches:
+        if stretch.id in layout.spots and stretch.start in layout.spots:
+            parts.append(_run(stretch, layout, at, system, width))
+    for owner, name, row in layout.stubs:
+        x, y = layout.spots[owner].x + _half(owner, width), _y(row)
+        kept = entry.ports.get(f"{owner}-{name}") == "kept"
+        parts.append(tag("path", d=f"M{x:.1f} {y:.1f}h34", class_="stub"))
+        parts.append(tag("path", d=f"M{x + 34:.1f} {y - 9:.1f}v18", class_="stub-cap"))
+        parts.append(_port(x + 14, y, name))
+        parts.append(text(x + 44, y + 5, "kept for later, valve" if kept else "capped",
+                          "run-small"))  # fmt: skip
+    for name, spot in layout.spots.items():
+        parts.append(_thing(name, spot, names, width))
+    told = "; ".join(
+        f"{s.start} to {s.id} {show(s.length_m, 'length', system).text if s.length_m else ''}"
+        for s in pipes.stretches
+    )
+    size = "drawing-wide" if width > 500 else "drawing-narrow"
+    return drawing(width, height, f"The system: {told or 'nothing is connected yet'}",
+                   f"schematic {size}", *parts)  # fmt: skip
+
+
+def _y(row: float) -> float:
+    return TOP + row * ROW + ROW * 0.42
+
+
+def _half(name: str, width: float) -> float:
+    if name == OUTDOOR:
+        return 50.0 if width > 500 else 26.0
+    return 0.0 if kind_of(name) == "tee" else (36.0 if width > 500 else 24.0)
+
+
+def _sizes(stretch: Stretch) -> str:
+    words = []
+    for mm in (stretch.tube.liquid_mm, stretch.tube.gas_mm):
+        tube = tube_at(mm) if mm is not None else None
+        words.append(tube.label if tube else f"{mm:g} mm" if mm else "?")
+    return " + ".join(words)
+
+
+def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: float) -> Markup:
+    start, end = layout.spots[stretch.start], layout.spots[stretch.id]
+    x1 = start.x + _half(stretch.start, width)
+    x2 = end.x - (HEAD_W / 2 if stretch.kind == "head" and width > 500 else
+                  40.0 if stretch.kind == "head" else _half(stretch.id, width))  # fmt: skip
+    y = _y(end.row)
+    down = kind_of(stretch.start) == "tee" and end.row != start.row
+    corners = [(x1, y), (x2, y)]
+    if down:
+        corners = [(start.x, _y(start.row)), (start.x, y)] + ([(x2, y)] if x2 > start.x else [])
+    state = "" if stretch.length_m is not None else " open"
+    length = show(stretch.length_m, "length", system).text if stretch.length_m else "no length"
+    if stretch.built_m is not None:
+        length += " built"
+    lift = stretch.lift_m or 0.0
+    raised = show(abs(lift), "length", system).text
+    arrow = f"{'↑' if lift > 0 else '↓'} {raised} · " if abs(lift) > 1e-3 else ""
+    x, anchor = (x1 + x2) / 2 + 10, "middle"
+    if down and x2 <= start.x:  # straight down from one tee to the next
+        x, y, anchor = start.x - 22, y + 6, "end"
+    elif down:
+        x = (start.x + x2) / 2 + 10
+    tag_words = stretch.tag.replace("tee", "T").replace("box", "box")
+    small = f"{arrow}{_sizes(stretch)}" if width > 500 or anchor == "middle" else _sizes(stretch)
+    return tag(
+        "a",
+        tag("path", d=path(corners), class_=f"gas{state}"),
+        tag("path", d=path(corners), class_=f"liquid{state}"),
+        tag("path", d=path(corners), class_="touch"),
+        None if anchor == "end" or stretch.start != OUTDOOR else _port(x1 + 16, y, stretch.outlet),
+        _port(x1 + 16, y, stretch.outlet) if kind_of(stretch.start) == "box" else None,
+        text(x, y - 12, f"{tag_words}  {length}" if stretch.kind != "head" else length,
+             f"run-length {anchor}"),
+        text(x, y + 22, small, f"run-small {anchor}"),
+        href=f"{at}?part=runs.{stretch.id}",
+        class_="run",
+        id=f"run-{stretch.id}-{'w' if width > 500 else 'n'}",
+        data_mm=str(round((stretch.length_m or 0.0) * 1000)),
+    )  # fmt: skip
+
+
+def _port(x: float, y: float, name: str) -> Markup | None:
+    if not name:
+        return None
+    return tag("g", tag("circle", cx=x, cy=y, r=12.0, class_="port"),
+               text(x, y + 5, name[:3], "port-text middle"))  # fmt: skip
+
+
+def _thing(name: str, spot: _Spot, names: dict[str, str], width: float) -> Markup:
+    wide, y = width > 500, _y(spot.row)
+    if name == OUTDOOR or kind_of(name) == "box":
+        half, height = _half(name, width), (spot.rows - 1) * ROW + 56
+        top = y - 28
+        return tag(
+            "g",
+            tag("rect", x=spot.x - half, y=top, width=2 * half, height=height, rx=6.0,
+                class_="unit"),
+            tag("circle", cx=spot.x, cy=top + 28, r=18.0 if wide else 14.0, class_="fan")
+            if name == OUTDOOR else None,
+            text(spot.x, top - 8, names.get(name, name), "thing-name middle") if wide else
+            text(max(spot.x - half, 2), top - 8, names.get(name, name), "thing-name"),
+        )  # fmt: skip
+    if kind_of(name) == "tee":
+        return tag("g", tag("circle", cx=spot.x, cy=y, r=15.0, class_="unit"),
+                   text(spot.x, y + 5, f"T{name[3:]}", "port-text middle"))  # fmt: skip
+    w = HEAD_W if wide else 80.0
+    return tag(
+        "g",
+        tag("rect", x=spot.x - w / 2, y=y - HEAD_H / 2, width=w, height=HEAD_H, rx=5.0,
+            class_="unit head"),
+        text(spot.x - w / 2 + 18, y + 7, name, "head-letter middle"),
+        text(spot.x + w / 2, y + 38, names.get(name, "")[: 20 if wide else 14], "run-small end"),
+    )  # fmt: skip
