@@ -11,6 +11,8 @@ from fairline.core.calc.materials import (
     MaterialLeg,
     MaterialRun,
     MaterialsRequest,
+    Part,
+    Unit,
 )
 from fairline.core.calc.materials import materials as work_out
 from fairline.core.equipment import Equipment
@@ -69,8 +71,10 @@ def materials(
     asked = request(entry, pipes, rules)
     lines = list(work_out(asked).result.lines) if asked else []
     kits = Counter(s.kit for s in pipes.stretches if s.kit)
-    lines += [_pieces("tube", f"Pre-charged kit, {name}", n, "chosen, never cut")
-              for name, n in kits.items()]  # fmt: skip
+    lines += [
+        _pieces("tube", f"Pre-charged kit, {name}", n, "chosen, never cut")
+        for name, n in kits.items()
+    ]  # fmt: skip
     lines += _fittings(entry, pipes, equipment, joints, rules)
     lines += _drains(entry, survey, rules)
     order = list(GROUPS)
@@ -130,20 +134,28 @@ def _fittings(
 
 
 def _drains(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Line]:
-    found: list[Line] = []
+    """Pipe by size, supports, insulation and tees of all drains."""
+    rows: dict[tuple[str, str, Unit], list[Part]] = {}
     for head in survey.now:
         worked = drain.answer(head.zone, entry, rules.of(head.zone), {})
         if worked is None:
             continue
         run, result = entry.drain(head.zone), worked.result
         size = size_label(run.od_m * 1000) if run.od_m else ""
-        found.append(Line(group="drain", item="Drain pipe", quantity=result.length_m, unit="m",
-                          origin=f"{head.zone} {result.length_m:.3f} m", size=size))  # fmt: skip
-        if result.supports:
-            found.append(_pieces("drain", "Drain support", result.supports, head.zone))
+        wanted: list[tuple[str, str, Unit, float]] = [
+            ("Drain pipe", size, "m", result.length_m),
+            ("Drain support", "", "pieces", float(result.supports)),
+        ]
         if run.insulated == "yes":
-            found.append(Line(group="drain", item="Drain insulation", quantity=result.length_m,
-                              unit="m", origin=head.zone, size=size))  # fmt: skip
+            wanted.append(("Drain insulation", size, "m", result.length_m))
         if run.ends == "joins":
-            found.append(_pieces("drain", "Drain tee", 1, f"{head.zone} joins {run.joins}"))
-    return found
+            wanted.append(("Drain tee", size, "pieces", 1.0))
+        for item, of_size, unit, quantity in wanted:
+            if quantity:
+                part = Part(run=head.zone, quantity=quantity)
+                rows.setdefault((item, of_size, unit), []).append(part)
+    return [
+        Line(group="drain", item=item, size=size, unit=unit, parts=tuple(parts),
+             quantity=sum(p.quantity for p in parts))
+        for (item, size, unit), parts in rows.items()
+    ]  # fmt: skip

@@ -261,6 +261,7 @@ def materials_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
     return page(
         "route/materials.html", visit, **job_context(judged, "route"),
         groups=[(words, of) for words, of in groups if of],
+        origin_words=origin_words,
     )  # fmt: skip
 
 
@@ -278,7 +279,7 @@ def materials_csv(job_id: JobId, visit: AVisit) -> Response:
         table.writerow([
             GROUPS[x.group], _plain(x.item), x.size, f"{shown:.2f}" if of_length else f"{shown:g}",
             unit if of_length else "pieces", f"{x.quantity:.3f}" if of_length else "",
-            _plain(x.origin),
+            _plain(origin_words(x, visit.system)),
         ])  # fmt: skip
     name = quote(f"materials {judged.job.head.name}.csv")
     headers = {"content-disposition": f"attachment; filename*=UTF-8''{name}"}
@@ -290,8 +291,10 @@ def _plain(words: str) -> str:
     return f"'{words}" if words[:1] in ("=", "+", "-", "@") else words
 
 
-def shown_quantity(item: Line, system: System) -> str:
-    """A line's quantity as it is read."""
-    if item.unit == "m":
-        return show(item.quantity, "length", system).text
-    return f"{item.quantity:g}"
+def origin_words(item: Line, system: System) -> str:
+    """What a line was computed from: what each run brings to it."""
+    shown = (
+        (p.run, show(p.quantity, "length", system).text if item.unit == "m" else f"{p.quantity:g}")
+        for p in item.parts
+    )
+    return item.origin or " + ".join(f"{run} {words}" for run, words in shown)

@@ -22,6 +22,7 @@ GROUPS: dict[Group, str] = {  # in the order a van is loaded: the long and flat 
     "supports": "Supports and plates",
     "seals": "Sleeves and seals",
 }
+Unit = Literal["m", "pieces"]
 Od = Annotated[float, Field(ge=3, le=100)]
 Metres = Annotated[float, Field(ge=0, le=10_000)]
 Positive = Annotated[float, Field(gt=0, le=1000)]
@@ -75,14 +76,22 @@ class MaterialsRequest(Request):
         return self
 
 
+class Part(Frozen):
+    """What one run brings to a line."""
+
+    run: str
+    quantity: float
+
+
 class Line(Frozen):
-    """One line of the list; ``origin`` says what it was computed from. m or pieces."""
+    """One line of the list, in m or pieces; ``parts`` and ``origin`` say where it comes from."""
 
     group: Group
     item: str
     quantity: float
-    unit: Literal["m", "pieces"]
-    origin: str
+    unit: Unit
+    parts: tuple[Part, ...] = ()
+    origin: str = ""
     size: str = ""
 
 
@@ -131,29 +140,30 @@ def _covered(leg: MaterialLeg, request: MaterialsRequest) -> bool:
 
 
 class _List:
-    """Gathers lines: like items of one size add up, and name the runs they come from."""
+    """Gathers lines: like items of one size add up, and keep what each run brings."""
 
     def __init__(self) -> None:
-        self.rows: dict[tuple[Group, str, str, str], tuple[float, list[str]]] = {}
+        self.rows: dict[tuple[Group, str, str, Unit], dict[str, float]] = {}
 
     def add(
-        self, group: Group, item: str, quantity: float, unit: str, run: str, size: str = ""
+        self, group: Group, item: str, quantity: float, unit: Unit, run: str, size: str = ""
     ) -> None:
-        if quantity <= ROUND_M:
-            return
-        had, runs = self.rows.get((group, item, size, unit), (0.0, []))
-        told = f"{run} {quantity:.3f} m" if unit == "m" else f"{run} {quantity:g}"
-        self.rows[(group, item, size, unit)] = (had + quantity, [*runs, told])
+        if quantity > ROUND_M:
+            row = self.rows.setdefault((group, item, size, unit), {})
+            row[run] = row.get(run, 0.0) + quantity
 
     def lines(self) -> tuple[Line, ...]:
-        order = list(GROUPS)
         return tuple(
-            Line(group=g, item=i, size=s, quantity=q, unit="m" if u == "m" else "pieces",
-                 origin=" + ".join(runs))
-            for (g, i, s, u), (q, runs) in sorted(
-                self.rows.items(), key=lambda row: order.index(row[0][0])
+            Line(
+                group=group,
+                item=item,
+                size=size,
+                quantity=math.fsum(row.values()),
+                unit=unit,
+                parts=tuple(Part(run=run, quantity=q) for run, q in row.items()),
             )
-        )  # fmt: skip
+            for (group, item, size, unit), row in self.rows.items()
+        )
 
 
 def materials(request: MaterialsRequest) -> Answer[MaterialsResult]:
@@ -166,9 +176,8 @@ def materials(request: MaterialsRequest) -> Answer[MaterialsResult]:
     for run in request.runs:
         _tube(run, found, request)
         _legs(run, found, request)
-        for n in range(run.cables):
-            found.add("cable", "Cable, tails with it", run.tube_m + 2 * request.cable_tail_m, "m",
-                      f"{run.id}{'′' * n}")  # fmt: skip
+        length = run.cables * (run.tube_m + 2 * request.cable_tail_m)
+        found.add("cable", "Cable, tails with it", length, "m", run.id)
     lines = found.lines()
     total = math.fsum(x.quantity for x in lines if x.group == "cable")
     return Answer[MaterialsResult](

@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from fairline.core.piping import LegDrawn, Piping, Point, Stretch
 from fairline.core.quantities import show
-from fairline.core.route_entry import STEP, Level
+from fairline.core.route_entry import OUTDOOR, STEP, Level
 from fairline.core.traps import Trap
 from fairline.core.units import System
 from fairline.web.drawing.board import NARROW, WIDE, Board, board, plan_svg, ruler
@@ -19,6 +19,7 @@ from fairline.web.drawing.labels import Labels
 from fairline.web.drawing.svg import path, tag, text
 
 UPRIGHT = ("up", "down")
+SHORTEST_LABELLED = 30.0  # on the plan a shorter leg has no room for its length
 Flat = tuple[float, float]
 Put = tuple[str, str, float, float]  # a field, the axis that moves it, its sign, what it holds
 
@@ -112,6 +113,8 @@ def _elevation(
     points = [faces[0].start, *(f.end for f in faces), (0.0, 0.0)]
     low, high = min(p[1] for p in points), max(p[1] for p in points)
     points += [(0.0, h) for h in known if low - 0.5 < h < high + 1.2]
+    if stretch.start == OUTDOOR:
+        points.append((faces[0].start[0] - 0.5, faces[0].start[1]))
     box = _box(points, 0.45)
     paper = _Paper(width, box, system, 400.0 if width > 500 else 380.0)
     parts: list[object] = []
@@ -183,7 +186,8 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
                              tag("path", d=mark, class_="upright-mark"),
                              transform=f"translate({x:.1f} {y:.1f})"))  # fmt: skip
     lying = [f for f in faces if f.leg.direction not in UPRIGHT]
-    parts += _numbers(stretch, lying, paper, system)
+    long = [f for f in lying if f.leg.length_m * paper.b.per_m > SHORTEST_LABELLED]
+    parts += _numbers(stretch, long, paper, system)
     if not stretch.kit:
         parts += _handles(stretch, lying, paper, "p", ("in", "out"))
     parts.append(ruler(paper.b))
@@ -214,12 +218,12 @@ def _ends(stretch: Stretch, faces: list[Face], paper: _Paper) -> list[Markup]:
         x, y = paper.at(spot)
         w, h = {"o": (0.8, 0.55), "b": (0.45, 0.3), "t": (0.14, 0.14)}.get(name[0], (0.85, 0.29))
         w, h = w * paper.b.per_m, h * paper.b.per_m
-        left = x - w if name == "outdoor" else x - w / 2
+        left = x - w if name == OUTDOOR else x - w / 2
         body = tag("rect", x=left, y=y - h / 2, width=w, height=h, rx=4.0, class_="unit")
         fan = tag("circle", cx=left + 0.42 * w, cy=y, r=0.38 * h, class_="fan")
-        found.append(tag("g", body, fan if name == "outdoor" else None))
+        found.append(tag("g", body, fan if name == OUTDOOR else None))
         paper.labels.keep_clear(left + w / 2, y, w / 2)
-        if name != "outdoor":
+        if name != OUTDOOR:
             found.append(text(x, y + 5, name.replace("tee", "T").replace("box", "box "),
                               "unit-text middle"))  # fmt: skip
     return found

@@ -158,8 +158,14 @@ def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: floa
         x, y, anchor = start.x - 22, y + 6, "end"
     elif down:
         x = (start.x + x2) / 2 + 10
-    tag_words = stretch.tag.replace("tee", "T").replace("box", "box")
-    small = f"{arrow}{_sizes(stretch)}" if width > 500 or anchor == "middle" else _sizes(stretch)
+    named = stretch.kind != "head" and width > 500
+    words = f"{stretch.tag.replace('tee', 'T')}  {length}" if named else length
+    crowded = x2 - x1 < 130 and not down
+    small = (
+        "" if crowded else f"{arrow}{_sizes(stretch)}" if anchor == "middle" else _sizes(stretch)
+    )
+    if crowded:  # the length over the line, lift and tubes are on the run's own page
+        x = (x1 + x2) / 2 + (14 if stretch.outlet and kind_of(stretch.start) != "tee" else 0)
     return tag(
         "a",
         tag("path", d=path(corners), class_=f"gas{state}"),
@@ -167,9 +173,8 @@ def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: floa
         tag("path", d=path(corners), class_="touch"),
         None if anchor == "end" or stretch.start != OUTDOOR else _port(x1 + 16, y, stretch.outlet),
         _port(x1 + 16, y, stretch.outlet) if kind_of(stretch.start) == "box" else None,
-        text(x, y - 12, f"{tag_words}  {length}" if stretch.kind != "head" else length,
-             f"run-length {anchor}"),
-        text(x, y + 22, small, f"run-small {anchor}"),
+        text(x, y - (20 if crowded else 12), words, f"run-length {anchor}"),
+        text(x, y + 22, small, f"run-small {anchor}") if small else None,
         href=f"{at}?part=runs.{stretch.id}",
         class_="run",
         id=f"run-{stretch.id}-{'w' if width > 500 else 'n'}",
