@@ -57,17 +57,25 @@ def connected(
         raise EditError(f"there is no {end} to connect")
     if start != OUTDOOR and start not in entry.runs:
         raise EditError(f"there is no {start} to connect to")
-    at, seen = start, {end}
-    while at != OUTDOOR:
-        if at in seen:
-            raise EditError(f"{end} would feed itself: connect it nearer to the outdoor unit")
-        seen.add(at)
-        at = entry.run(at).fed_from or OUTDOOR
+    if end == start or end in fed_by(entry, start):
+        raise EditError(f"{end} would feed itself: connect it nearer to the outdoor unit")
     before = entry.run(end)
     for other, run in entry.runs.items():
         if other != end and run.fed_from == start and run.outlet == outlet:
+            if other in fed_by(entry, end):
+                raise EditError(f"{other} is there and feeds {end}: set a tee in its run instead")
             entry = _changed(entry, other, fed_from=before.fed_from, outlet=before.outlet)
     return _changed(entry, end, fed_from=start, outlet=outlet)
+
+
+def fed_by(entry: RouteEntry, end: str) -> list[str]:
+    """What feeds a thing, one after the other back to the outdoor unit."""
+    found: list[str] = []
+    at = entry.run(end).fed_from
+    while at and at != OUTDOOR and at not in found:
+        found.append(at)
+        at = entry.run(at).fed_from
+    return found
 
 
 def _next(entry: RouteEntry, kind: str, most: int) -> str:

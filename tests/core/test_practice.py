@@ -6,8 +6,9 @@ from fairline.core.limit_list import LABEL_KINDS, LIMITS, LimitDef
 from fairline.core.line import STAGES
 from fairline.core.practice import CodeEntry, Practice, Rules, check_school
 from fairline.core.schools import TOPICS
-from fairline.core.sheet import Head, Outdoor
+from fairline.core.sheet import BranchBox, Head, Outdoor, Tee
 from fairline.core.units import KINDS
+from fairline.demo.sheets import HARTWICK_TEE, PELLOW_BOX
 
 OUTDOOR = Outdoor(maker="M", model="O", refrigerant="R-32")
 HEAD = Head(maker="M", model="H")
@@ -19,16 +20,16 @@ def inside(d: LimitDef, share: float) -> float:
     return d.low + share * (min(d.high, d.low + 60.0) - d.low)
 
 
+SHEETS = {"outdoor": OUTDOOR, "head": HEAD, "box": PELLOW_BOX, "tee": HARTWICK_TEE}
+
+
 def rules(name, sheet=None, **practice):
-    outdoor, head = OUTDOOR, HEAD
-    d = LIMITS[name]
-    if sheet is not None:
-        part, field = d.on_sheet.split(".")
-        if part == "outdoor":
-            outdoor = outdoor.model_copy(update={field: sheet})
-        else:
-            head = head.model_copy(update={field: sheet})
-    return Rules(outdoor=outdoor, head=head, practice=Practice(**practice))
+    """Sheets that are silent on a limit, or say ``sheet``."""
+    found = {}
+    if on := LIMITS[name].on_sheet:
+        part, field = on.split(".")
+        found[part] = SHEETS[part].model_copy(update={field: sheet})
+    return Rules(**({"outdoor": OUTDOOR, "head": HEAD} | found), practice=Practice(**practice))
 
 
 @pytest.mark.parametrize("name", LIMITS)
@@ -61,7 +62,7 @@ def test_the_sheet_ranks_above_all_and_what_it_displaced_stays_to_be_seen(name):
     assert (governed.authority, governed.value) == ("sheet", sheet)
     assert [x.authority for x in governed.displaced][:2] == ["code", "house"]
     part, field = d.on_sheet.split(".")
-    model = {"outdoor": Outdoor, "head": Head}[part]
+    model = {"outdoor": Outdoor, "head": Head, "box": BranchBox, "tee": Tee}[part]
     assert field in model.model_fields
 
 

@@ -9,8 +9,9 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from fairline.core.calc.route import RouteLimits, RouteRequest, route
-from fairline.core.practice import Rules
-from fairline.core.route import Leg, RouteEntry, judge
+from fairline.core.line import judge
+from fairline.core.practice import Practice
+from fairline.demo.jobs import bindery
 
 
 def ask(points, radius=0.0, **more):
@@ -113,7 +114,12 @@ def test_cut_length_adds_tails_and_coil():
 
 
 def test_without_the_sheets_limits_the_run_is_unknown_never_guessed():
-    entry = RouteEntry(legs=(Leg(direction="up", length_m=4.0),), both_insulated="yes")
-    call = judge(entry, Rules())
-    assert call.call.verdict == "unknown"
-    assert "length and height" in call.call.because
+    job = bindery()
+    silent = job.equipment.outdoor.sheet.model_copy(
+        update={"max_length_m": None, "max_lift_m": None}
+    )
+    planned = job.equipment.outdoor.model_copy(update={"sheet": silent})
+    equipment = job.equipment.model_copy(update={"outdoor": planned})
+    call = judge(job.model_copy(update={"equipment": equipment}), Practice())["route"].call
+    assert call.verdict == "unknown"
+    assert "length and height" in call.because

@@ -4,7 +4,7 @@ import pytest
 from pydantic import ValidationError
 
 from fairline.core.sheet import ANY_SHEET, KINDS, Head, Outdoor
-from fairline.core.sheet.part import ChargeRate, Outlet, Torque, TubePair
+from fairline.core.sheet.part import ChargeRate, Outlet, Torque, TubePair, torque_nm
 from fairline.demo.sheets import OSMUND_26, OSMUND_80, OSMUND_C35, OSMUND_H26, PELLOW_90, SHELF
 
 NEEDED = {
@@ -95,23 +95,20 @@ def test_blank_rows_of_a_form_are_left_out_and_words_are_a_list():
 
 
 def test_rates_and_torques_are_found_by_the_tube():
-    assert OSMUND_26.od_mm("liquid") == 6.35 and OSMUND_26.od_mm("gas") == 9.52
     assert PELLOW_90.rate_kg_per_m(9.52) == 0.045
     assert PELLOW_90.rate_kg_per_m(6.35) == 0.018
     assert PELLOW_90.rate_kg_per_m(12.7) is None
-    assert OSMUND_26.torque_nm(6.35) == (15.0, 17.5)
-    assert OSMUND_26.torque_nm(15.88) is None
+    assert torque_nm(OSMUND_26.torques, 6.35) == (15.0, 17.5)
+    assert torque_nm(OSMUND_26.torques, 15.88) is None
     bare = Outdoor(maker="M", model="X", refrigerant="R-32")
-    assert bare.od_mm("liquid") is None and bare.port == TubePair()
-    metric = bare.model_copy(update={"ports": (TubePair(liquid_od_m=0.008, gas_od_m=0.01),)})
-    assert metric.od_mm("liquid") == 8.0  # no inch size: as it is
+    assert bare.port == TubePair()
     half = bare.model_copy(
         update={
             "rates": (ChargeRate(liquid_od_m=0.00635, kg_per_m=None),),
             "torques": (Torque(od_m=0.00635, low_nm=None, high_nm=None),),
         }
     )
-    assert half.rate_kg_per_m(6.35) is None and half.torque_nm(6.35) is None
+    assert half.rate_kg_per_m(6.35) is None and torque_nm(half.torques, 6.35) is None
 
 
 def test_only_home_runs_have_a_port_for_each_head():

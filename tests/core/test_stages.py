@@ -10,16 +10,18 @@ from fairline.core.call import SEVERITY, Call, Check, StageCall, Verdict, decidi
 from fairline.core.charge import ChargeEntry, Release, Weighing
 from fairline.core.check import against, answered, stage_call
 from fairline.core.commission import Running
-from fairline.core.flare import LOOKS, PLACES, JointRecord, WrenchEntry
+from fairline.core.flare import LOOKS, JointRecord, WrenchEntry
 from fairline.core.hand_over import TASKS, HandOverEntry
-from fairline.core.line import STAGES
+from fairline.core.line import STAGES, joints_of, piping_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run
+from fairline.core.route_entry import LineRun, RouteEntry
+from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26, OSMUND_H26
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
-OSMUND = Rules(outdoor=OSMUND_26, head=OSMUND_H26)
+OSMUND = Rules(outdoor=OSMUND_26, head=OSMUND_H26, heads={"A": OSMUND_H26})
 NO_SHEET = Rules()
 
 
@@ -76,13 +78,16 @@ def test_a_stage_keeps_every_check_and_the_limits_they_used():
 # --- flare -------------------------------------------------------------------------------------
 
 
-def made(place="gas_head", nm=37.5, **more):
+SPECS = joints_of(bindery(), OSMUND, piping_of(bindery(), OSMUND))
+
+
+def made(place="A.gas.end", nm=37.5, **more):
     return JointRecord(
         place=place, look=more.pop("look", "good"), applied_nm=nm, by="I", at=NOW, **more
     )
 
 
-ALL_MADE = tuple(made(p, 37.5 if p.startswith("gas") else 16.0) for p in PLACES)
+ALL_MADE = tuple(made(s.id, 37.5 if s.line == "gas" else 16.0) for s in SPECS)
 
 
 @pytest.mark.parametrize(("record", "verdict"), [
@@ -91,16 +96,16 @@ ALL_MADE = tuple(made(p, 37.5 if p.startswith("gas") else 16.0) for p in PLACES)
     *((made(look=look), "holds" if look == "good" else "short") for look in LOOKS),
 ])  # fmt: skip
 def test_the_last_making_of_a_joint_counts(record, verdict):
-    stage = flare.judge(WrenchEntry(), (*ALL_MADE, record), OSMUND)
-    assert verdicts(stage)["gas_head"] == verdict
-    joint = flare.joints(WrenchEntry(), (*ALL_MADE, record), OSMUND)[0]
+    stage = flare.judge(WrenchEntry(), SPECS, (*ALL_MADE, record), OSMUND)
+    assert verdicts(stage)["A.gas.end"] == verdict
+    joint = flare.joints(WrenchEntry(), SPECS, (*ALL_MADE, record), OSMUND)[0]
     assert (joint.makings, joint.record) == (2, record)
 
 
 def test_three_joints_of_four_wait_for_the_fourth():
-    stage = flare.judge(WrenchEntry(), ALL_MADE[:3], OSMUND)
+    stage = flare.judge(WrenchEntry(), SPECS, ALL_MADE[:3], OSMUND)
     assert (stage.call.verdict, stage.summary) == ("wait", "3 of 4")
-    assert flare.judge(WrenchEntry(), (), NO_SHEET).call.verdict == "unknown"
+    assert flare.judge(WrenchEntry(), SPECS, (), NO_SHEET).call.verdict == "unknown"
     sources = {x.source for x in stage.governed_by}
     assert sources == {f"{OSMUND_26.name}, p. 17"}
 
@@ -184,8 +189,23 @@ def test_pull_and_decay_one_after_the_other(runs, verdict, told):
 OPEN = {s: StageCall(call=Call(verdict=Verdict.HOLDS, because="")) for s in charge.GATES}
 
 
+def pipes_of(length_m, rules):
+    """One run of this length, as it was built."""
+    only = LineRun(fed_from="outdoor", built_m=length_m, legs=bindery().route.run("A").legs)
+    runs = {"A": only} if length_m is not None else {}
+    job = bindery().model_copy(update={"route": RouteEntry(runs=runs)})
+    equipment = bindery().equipment
+    if rules.outdoor is not None:
+        planned = equipment.outdoor.model_copy(update={"sheet": rules.outdoor})
+        job = job.model_copy(
+            update={"equipment": equipment.model_copy(update={"outdoor": planned})}
+        )
+    return piping_of(job, rules)
+
+
 def charged(length_m=10.0, entry=None, weighings=(), releases=(), stages=OPEN, rules=OSMUND):
-    stage = charge.judge(length_m, entry or ChargeEntry(), weighings, releases, stages, rules)
+    pipes = pipes_of(length_m, rules)
+    stage = charge.judge(pipes, entry or ChargeEntry(), weighings, releases, stages, rules)
     return stage, verdicts(stage)
 
 
@@ -283,7 +303,7 @@ def running(mode="cool", **more):
     ((running(drain="stands"),), "drain", "short"), ((running(drain=""),), "drain", "wait"),
 ])  # fmt: skip
 def test_commission_checks(records, check, verdict):
-    assert verdicts(commission.judge(records, OSMUND))[check] == verdict
+    assert verdicts(commission.judge(records, OSMUND, ["A"]))[check] == verdict
 
 
 @pytest.mark.parametrize(("wrong", "told"), [
@@ -297,8 +317,8 @@ def test_air_that_cannot_be_is_refused(wrong, told):
 
 
 def test_capacity_needs_an_airflow_from_somewhere():
-    assert verdicts(commission.judge((running(),), NO_SHEET))["cool"] == "unknown"
-    measured = commission.judge((running(airflow_m3_s=0.15),), NO_SHEET)
+    assert verdicts(commission.judge((running(),), NO_SHEET, ["A"]))["cool"] == "unknown"
+    measured = commission.judge((running(airflow_m3_s=0.15),), NO_SHEET, ["A"])
     assert verdicts(measured)["cool"] == "holds"
 
 

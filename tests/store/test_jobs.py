@@ -10,7 +10,7 @@ from sqlalchemy import text
 from fairline.core.job import Job, JobHead
 from fairline.core.mount import MountEntry
 from fairline.core.readings import Reading
-from fairline.demo.jobs import demo_jobs
+from fairline.demo.systems import demo_jobs
 from fairline.store import database as store_database
 from fairline.store import jobs
 from fairline.store.models import Base

@@ -148,8 +148,8 @@ FIRST_MOUNT = {"head_left_m": 0.4, "head_right_m": 0.5, "head_height_m": 2.1, "p
 
 def held_against_the_first_form(job):
     outdoor = job.equipment.outdoor.sheet
-    assert outdoor.od_mm("liquid") == 6.35 and outdoor.rate_kg_per_m(6.35) == 0.02
-    assert outdoor.torque_nm(6.35) == (15.0, 17.5)
+    assert outdoor.port.liquid_od_m == 0.00635 and outdoor.rate_kg_per_m(6.35) == 0.02
+    assert outdoor.torques[0].low_nm == 15.0
     assert job.equipment.head("A").airflow_m3_s == 0.155
     assert job.survey.heads[0].room == "Loft" and job.survey.box("A").hiss == "heard"
     assert job.survey.box("outdoor").serial == "K1"
@@ -165,10 +165,10 @@ def test_a_job_file_of_the_first_form_is_read():
                 "mount": FIRST_MOUNT}  # fmt: skip
     job = Job.model_validate_json(json.dumps(document))
     held_against_the_first_form(job)
-    assert job.format_version == 2
+    assert job.format_version == 3
     assert Job.model_validate_json(job.model_dump_json()) == job
     with pytest.raises(ValueError):
-        Job.model_validate(document | {"format_version": 3})
+        Job.model_validate(document | {"format_version": 4})
 
 
 def test_a_database_of_the_first_form_is_brought_up(tmp_path):

@@ -1,5 +1,6 @@
 """Drawings are to scale, say in words what they show, and tell verdicts by shape."""
 
+import json
 import math
 import re
 import xml.etree.ElementTree as ET
@@ -18,16 +19,20 @@ from fairline.core.calc.vacuum_decay import (
 )
 from fairline.core.call import Verdict
 from fairline.core.check import against
-from fairline.core.flare import PLACES, JointRecord, WrenchEntry, joints
+from fairline.core.flare import JointRecord, WrenchEntry, joints
+from fairline.core.line import joints_of, piping_of, rules_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import CurvePoint
 from fairline.core.readings import Reading, Run
+from fairline.core.route_entry import Leg
+from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26
-from fairline.web.drawing import chart, elevation
+from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.hold_chart import hold_chart
+from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.scale import scale
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
@@ -51,45 +56,65 @@ def points(element):
     ]
 
 
-steps = st.tuples(st.sampled_from(["x", "z"]), st.sampled_from([-1, 1]), st.floats(0.3, 9))
+ways = st.sampled_from(["up", "down", "left", "right", "in", "out"])
+legs = st.lists(st.tuples(ways, st.floats(0.3, 9)), min_size=1, max_size=8)
 
 
-@given(st.lists(steps, min_size=1, max_size=8), st.sampled_from([elevation.WIDE, elevation.NARROW]))
-def test_the_run_is_drawn_to_scale_and_inside_its_paper(legs, paper):
-    run = [[0.0, 0.0, 0.4]]
-    for axis, sign, length in legs:
-        x, y, z = run[-1]
-        run.append([x + sign * length, y, z] if axis == "x" else [x, y, z + sign * length])
-    root = parsed(elevation.elevation(run, (), paper, "us"))
-    corners = points(parts(root, "liquid")[0])
-    assert len(corners) == len(run)
-    per_m = [
-        math.dist(a, b) / math.dist(p, q)
-        for a, b, p, q in zip(corners, corners[1:], run, run[1:], strict=False)
-    ]
-    assert max(per_m) - min(per_m) <= 0.02 * max(per_m) + 0.5
-    for x, y in corners:
-        assert 0 <= x <= paper.width and 0 <= y <= paper.height
-    assert len(parts(root, "dimension")) == len(legs)
-    assert root.get("aria-label").count("leg ") == len(legs)
-
-
-def test_labels_of_the_run_do_not_lie_on_each_other():
-    run = [[0, 0, 0], [0, 0, 3], [-5, 0, 3], [-5, 0, 2.2], [-5, 0.4, 2.2], [-7, 0.4, 2.2]]
-    for paper in (elevation.WIDE, elevation.NARROW):
-        labels = parts(parsed(elevation.elevation(run, (), paper, "us")), "dimension")
-        spots = [(float(e.get("x")), float(e.get("y"))) for e in labels]
-        for i, a in enumerate(spots):
-            assert all(abs(a[0] - b[0]) > 80 or abs(a[1] - b[1]) > 18 for b in spots[:i])
-
-
-def test_a_tight_leg_and_the_way_through_the_wall_are_told_apart():
-    root = parsed(
-        elevation.elevation(
-            [[0, 0, 0], [0, 0, 3], [0, 0.3, 3], [2, 0.3, 3]], (2,), elevation.WIDE, "si"
-        )
+def drawn_run(said, system="us", wide=True):
+    """A run of these legs in the bindery: its elevation, its plan, and the run itself."""
+    job = bindery()
+    run = job.route.run("A").model_copy(
+        update={"legs": tuple(Leg(direction=d, length_m=n) for d, n in said)}
     )
+    job = job.model_copy(update={"route": job.route.model_copy(update={"runs": {"A": run}})})
+    pipes = piping_of(job, rules_of(job, Practice()))
+    drawings = run_drawings(pipes.get("A"), pipes, job.route.levels, [], system)
+    pair = drawings[:2] if wide else drawings[2:]
+    return [parsed(d) for d in pair], pipes.get("A")
+
+
+@given(legs, st.booleans())
+def test_a_run_is_drawn_to_scale_and_inside_its_paper(said, wide):
+    (unrolled, plan), run = drawn_run(said, wide=wide)
+    for root, seen in ((unrolled, lambda leg: leg.length_m),
+                       (plan, lambda leg: math.dist(leg.start[:2], leg.end[:2]))):  # fmt: skip
+        per_m = float(root.get("data-per-m"))
+        width, height = map(float, root.get("viewBox").split()[2:])
+        tubes = [points(e) for e in parts(root, "gas")]
+        assert len(tubes) == len(run.legs)
+        for (a, b), leg in zip(tubes, run.legs, strict=True):
+            assert math.dist(a, b) == pytest.approx(seen(leg) * per_m, abs=0.3)
+            assert all(-0.1 <= x <= width + 0.1 and -0.1 <= y <= height + 0.1 for x, y in (a, b))
+    assert root.get("aria-label").startswith("Run A")
+
+
+@given(legs)
+def test_what_is_dragged_stretches_or_slides_and_names_fields_of_the_form(said):
+    """A leg that slides takes from its one neighbour what it gives the other: the end stays."""
+    (unrolled, plan), run = drawn_run(said)
+    for root in (unrolled, plan):
+        for piece in parts(root, "piece"):
+            puts = json.loads(piece.get("data-puts"))
+            for name, axis, sign, now in puts:
+                number = int(re.fullmatch(r"runs\.A\.legs\.(\d+)\.length_m", name).group(1))
+                assert now == pytest.approx(run.legs[number].length_m, abs=1e-6)
+                assert axis in "xy" and sign in (1.0, -1.0)
+            assert len(puts) == 1 or "slide" in piece.get("id")
+
+
+def test_labels_of_a_run_do_not_lie_on_each_other():
+    said = [("up", 3.0), ("left", 5.0), ("down", 0.8), ("in", 0.4), ("left", 2.0)]
+    for wide in (True, False):
+        (root, _), _run = drawn_run(said, wide=wide)
+        spots = [(float(e.get("x")), float(e.get("y"))) for e in parts(root, "dimension")]
+        for i, a in enumerate(spots):
+            assert all(abs(a[0] - b[0]) > 60 or abs(a[1] - b[1]) > 18 for b in spots[:i])
+
+
+def test_a_tight_leg_and_what_is_inside_are_told_apart():
+    (root, _), _run = drawn_run([("up", 3.0), ("in", 0.05), ("right", 2.0)], "si")
     assert [e.get("class") for e in parts(root, "gas")] == ["gas", "gas tight", "gas inside"]
+    assert len(parts(root, "wall-cut")) == 1 and len(parts(root, "fold")) == 1
 
 
 def decay(values, step=10.0):
@@ -185,11 +210,12 @@ def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, si
 def test_the_torque_window_shows_what_was_applied():
     record = JointRecord(place="gas_head", look="good", applied_nm=30.0, by="I", at=NOW)
     rules = Rules(outdoor=OSMUND_26)
-    for joint in joints(WrenchEntry(), (record,), rules):
+    specs = joints_of(bindery(), rules, piping_of(bindery(), rules))
+    for joint in joints(WrenchEntry(), specs, (record,), rules):
         root = parsed(flare_gauge(joint, "si"))
-        assert (len(parts(root, "pointer")) == 1) == (joint.place == "gas_head")
-        assert PLACES[joint.place] in root.get("aria-label")
-    assert flare_gauge(joints(WrenchEntry(), (), Rules())[0], "si") is None
+        assert (len(parts(root, "pointer")) == 1) == (joint.place == "A.gas.end")
+        assert joint.label in root.get("aria-label")
+    assert flare_gauge(joints(WrenchEntry(), specs, (), Rules())[0], "si") is None
 
 
 def test_every_verdict_has_a_shape_of_its_own():

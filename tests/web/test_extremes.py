@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from fairline.core import wall, yard
 from fairline.core.ceiling import CeilingPlace, InCeiling
@@ -18,6 +18,7 @@ from fairline.core.line import STAGES
 from fairline.core.mount import MountEntry
 from fairline.core.practice import Practice
 from fairline.core.readings import Reading
+from fairline.core.route_entry import LineRun
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.head import FORMS
@@ -127,19 +128,37 @@ def readings(draw, kind):
     )
 
 
-@st.composite
-def any_job(draw):
-    base = bindery()
-    entries = {jobs.field_name(stage): draw(accepted(model)) for stage, model in ENTRIES.items()}
-    leg = TypeAdapter(tuple[type(base.route.legs[0]), ...])
+def accepted_run(draw, starts):
+    """A run of any legs, fed from anything at all."""
     legs = [
         {
             "direction": draw(st.sampled_from(["up", "down", "left", "in", "out"])),
             "length_m": draw(st.sampled_from([None, 0.0, 1e-9, 0.01, 3.0, 1000.0])),
+            "setting": draw(st.sampled_from([None, "wall", "attic"])),
         }
-        for _ in range(draw(st.integers(0, 8)))
+        for _ in range(draw(st.integers(0, 5)))
     ]
-    entries["route"] = entries["route"].model_copy(update={"legs": leg.validate_python(legs)})
+    return LineRun(
+        fed_from=draw(st.sampled_from(starts)),
+        outlet=draw(st.sampled_from(["", "A", "on", "Z"])),
+        along=draw(st.sampled_from(["", "A", "B"])),
+        along_legs=draw(st.sampled_from([None, 1, 9])),
+        built_m=draw(st.sampled_from([None, 0.0, 12.0])),
+        gas_od_m=draw(st.sampled_from([None, 0.0127, 0.02])),
+        legs=legs,
+    )
+
+
+@st.composite
+def any_job(draw):
+    base = bindery()
+    entries = {jobs.field_name(stage): draw(accepted(model)) for stage, model in ENTRIES.items()}
+    ends = draw(st.lists(st.sampled_from(["A", "B", "box1", "tee1", "tee2"]), max_size=5))
+    runs = {
+        end: accepted_run(draw, [*ends, "outdoor", "", "tee9"])
+        for end in dict.fromkeys(ends)
+    }  # fmt: skip
+    entries["route"] = entries["route"].model_copy(update={"runs": runs})
     records = [
         draw(
             accepted(

@@ -6,8 +6,8 @@ from hypothesis import strategies as st
 from starlette.datastructures import FormData
 
 from fairline.core.job import ENTRIES
-from fairline.demo.jobs import demo_jobs
 from fairline.demo.sheets import OSMUND_26, SHELF
+from fairline.demo.systems import demo_jobs
 from fairline.store.jobs import field_name
 from fairline.web.forms import Form, flat, nested, posted, read
 from fairline.web.stage import rows_changed
@@ -80,15 +80,15 @@ def test_what_is_posted_beside_the_fields_is_left_out():
 
 
 @pytest.mark.parametrize(("add", "remove", "left"), [
-    ("", "", ["u", "v", "w"]), ("", "legs.0", ["v", "w"]), ("", "legs.2", ["u", "v"]),
-    ("", "legs.9", ["u", "v", "w"]), ("", "legs.x", ["u", "v", "w"]),
-    ("", "nothing.0", ["u", "v", "w"]), ("legs", "", ["u", "v", "w", "up"]),
-    ("nothing", "", ["u", "v", "w"]), ("", "legs", ["u", "v", "w"]),
+    ("", "", ["u", "v", "w"]), ("", "levels.0", ["v", "w"]), ("", "levels.2", ["u", "v"]),
+    ("", "levels.9", ["u", "v", "w"]), ("", "levels.x", ["u", "v", "w"]),
+    ("", "nothing.0", ["u", "v", "w"]), ("levels", "", ["u", "v", "w", ""]),
+    ("nothing", "", ["u", "v", "w"]), ("", "levels", ["u", "v", "w"]),
 ])  # fmt: skip
 def test_rows_come_and_go(add, remove, left):
-    fields = {f"legs.{i}.direction": d for i, d in enumerate("uvw")} | {"notes": "n"}
+    fields = {f"levels.{i}.name": d for i, d in enumerate("uvw")} | {"notes": "n"}
     changed = nested(rows_changed(fields, add, remove))
-    assert [leg["direction"] for leg in changed["legs"]] == left
+    assert [level["name"] for level in changed["levels"]] == left
     assert changed["notes"] == "n"
 
 

@@ -72,21 +72,23 @@ def test_somebody_elses_change_is_shown_and_not_lost(client):
 def test_rows_are_added_and_taken_out(client):
     job_id = make_job(client)
     url = f"/jobs/{job_id}/route"
-    legs = {f"legs.{i}.direction": d for i, d in enumerate(("up", "left", "in"))}
-    legs |= {f"legs.{i}.length_m": f"{i + 1} m" for i in range(3)}
+    legs = {f"runs.A.legs.{i}.direction": d for i, d in enumerate(("up", "left", "in"))}
+    legs |= {f"runs.A.legs.{i}.length_m": f"{i + 1} m" for i in range(3)}
     client.post(url, data=legs)
-    client.post(url, data=legs | {"_remove": "legs.1"})
-    kept = [(leg.direction, leg.length_m) for leg in job_of(client, job_id).route.legs]
+    client.post(url, data=legs | {"_remove": "runs.A.legs.1"})
+    kept = [(leg.direction, leg.length_m) for leg in job_of(client, job_id).route.run("A").legs]
     assert kept == [("up", 1.0), ("in", 3.0)]
-    client.post(url, data={"_add": "legs"})
-    assert len(job_of(client, job_id).route.legs) == 1
+    client.post(url, data={"_add": "runs.A.legs"})  # what is not posted stays as it is kept
+    assert [leg.length_m for leg in job_of(client, job_id).route.run("A").legs] == [1.0, 3.0, None]
     assert nested({"a.10.x": 1, "a.2.x": 2}) == {"a": [{"x": 2}, {"x": 1}]}
     for odd in (
-        {"legs.0.direction": "sideways"},
-        {"legs": "x"},
-        {"legs.x.y": "1"},
+        {"runs.A.legs.0.direction": "sideways"},
+        {"runs.A.legs": "x"},
+        {"runs.A.legs.x.y": "1"},
+        {"runs.AB.coil_m": "1"},
+        {"ports.roof-1": "kept"},
         {"z": "1"},
-        {"_add": "legs", "legs.0": "x", "legs.0.direction": "up"},
+        {"_add": "levels", "levels.0": "x", "levels.0.name": "up"},
         {"a": "1", "a.b": "2"},
     ):
         assert client.post(url, data=odd).status_code == 422
@@ -109,7 +111,7 @@ def test_valves_open_after_both_gates_or_by_a_named_override(demo):
 
 def test_a_joint_records_the_nuts_torque_from_the_wrenchs(demo):
     """The demo's wrench: 0.25 m with an adapter of 45 mm in line reads 0.25/0.295 of the nut."""
-    post = {"place": "gas_head", "look": "good", "how": "measured", "by": "Ida"}
+    post = {"place": "A.gas.end", "look": "good", "how": "measured", "by": "Ida"}
     assert demo.post("/jobs/3/flare/joints", data=post).status_code == 422
     bad = demo.post("/jobs/3/flare/joints", data=post | {"wrench_nm": "tight"})
     assert "“tight” is not understood" in bad.text

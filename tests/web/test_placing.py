@@ -16,8 +16,8 @@ from fairline.core.check import stage_call
 from fairline.core.job import Job
 from fairline.core.practice import Rules
 from fairline.core.sheet import KINDS, Head
-from fairline.demo import jobs as demo_jobs
 from fairline.demo import places
+from fairline.demo import systems as demo_jobs
 from fairline.demo.sheets import OSMUND_26, OSMUND_80, OSMUND_C35, OSMUND_F26, OSMUND_H26, SHELF
 from fairline.web.drawing.board import NARROW, WIDE, board
 from fairline.web.drawing.ceiling import ceiling

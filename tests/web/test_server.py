@@ -102,6 +102,6 @@ def test_a_reading_is_streamed_to_the_page(tmp_path):
 def test_the_demo_is_loaded_once_and_own_data_starts_empty(tmp_path):
     for _ in range(2):
         with server(tmp_path / "demo", "demo") as (base, _process):
-            assert len(json.load(urllib.request.urlopen(f"{base}/api/jobs"))) == 6
+            assert len(json.load(urllib.request.urlopen(f"{base}/api/jobs"))) == 9
     with server(tmp_path / "own") as (base, _process):
         assert json.load(urllib.request.urlopen(f"{base}/api/jobs")) == []
