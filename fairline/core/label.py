@@ -9,13 +9,24 @@ from fairline.core.piping import Piping
 from fairline.core.practice import Rules
 
 
+class RunLabel(Frozen):
+    """What is written on a run's two ends, its port and its cable."""
+
+    end: str
+    tag: str
+    zone: str  # of a head; blank of a main run
+    address: str
+    length_m: float | None
+    built: bool
+
+
 class UnitLabel(Frozen):
     """SI; None where it is not known. ``weighed`` tells a weighed charge from a planned one."""
 
     refrigerant: str | None
     length_m: float | None
     built: bool  # the length is measured as built, not as planned
-    runs: tuple[tuple[str, float | None], ...]  # every run by its end, as it is written on it
+    runs: tuple[RunLabel, ...]
     factory_kg: float | None
     added_kg: float | None
     weighed: bool
@@ -35,7 +46,17 @@ def unit_label(job: Job, rules: Rules, pipes: Piping) -> UnitLabel:
         refrigerant=rules.outdoor.refrigerant if rules.outdoor else None,
         length_m=pipes.total_m,
         built=pipes.built,
-        runs=tuple((s.id, s.length_m) for s in pipes.stretches),
+        runs=tuple(
+            RunLabel(
+                end=s.id,
+                tag=s.tag,
+                zone=s.id if s.kind == "head" else "",
+                address=pipes.addresses.get(s.id, ""),
+                length_m=s.length_m,
+                built=s.built_m is not None,
+            )
+            for s in pipes.stretches
+        ),
         factory_kg=factory_kg,
         added_kg=added_kg,
         weighed=bool(job.weighings),

@@ -113,6 +113,7 @@ class Piping(Frozen):
     outlets: dict[str, tuple[str, ...]]  # of the outdoor unit and every box
     used: dict[str, str]  # "outdoor-A": the run on it
     unfed: tuple[str, ...]
+    addresses: dict[str, str] = {}  # of a trunk's heads: refrigerant circuit and head
     adders_kg: tuple[float, ...] = ()  # what boxes and tees add to the charge by their sheets
 
     def get(self, end: str) -> Stretch | None:
@@ -405,12 +406,20 @@ def piping(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment, rules: 
             if entry.run(e).fed_from and e in ends
         },
         unfed=tuple(z for z in now if z not in fed),
+        addresses=_addresses([e for e in order if kind_of(e) == "head"], rules),
         adders_kg=tuple(
             sheet.adder_kg
             for e in order
             if isinstance(sheet := equipment.fitting(e), BranchBox | Tee) and sheet.adder_kg
         ),
     )
+
+
+def _addresses(heads: list[str], rules: Rules) -> dict[str, str]:
+    """Of a trunk: circuit 00, the heads 00, 01, 02 … as the control pair passes them."""
+    if rules.outdoor is None or rules.outdoor.system != "trunk":
+        return {}
+    return {zone: f"00-{n:02}" for n, zone in enumerate(heads)}
 
 
 def _known(names: tuple[str, ...] | None) -> list[str] | None:

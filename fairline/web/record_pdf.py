@@ -222,6 +222,10 @@ def _label_rows(context: dict[str, Any], system: System) -> Rows:
     ):
         value = getattr(label, key)
         rows.append((words, "–" if value is None else quantity(value, kind, system)))
+    for run in label.runs if len(label.runs) > 1 else ():
+        said = "–" if run.length_m is None else quantity(run.length_m, "length", system)
+        named = f"Run {run.tag}" + (f", address {run.address}" if run.address else "")
+        rows.append((named, f"{said}{', as built' if run.built else ''}"))
     return rows
 
 

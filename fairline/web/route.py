@@ -66,7 +66,8 @@ def _said(
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     """One part of the stage: the system, a run (``runs.A``), or the drains."""
     entry, pipes = judged.job.route, judged.pipes
-    part = visit.request.query_params.get("part", SYSTEM)
+    only = [f"runs.{s.id}" for s in pipes.stretches]
+    part = visit.request.query_params.get("part", only[0] if len(only) == 1 else SYSTEM)
     end = part.partition(".")[2]
     if part != DRAINS and end not in entry.runs:
         part, end = SYSTEM, ""
@@ -124,7 +125,10 @@ def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
 
 def _names(judged: Judged) -> dict[str, str]:
     """What the drawing calls things: rooms of heads, models of the rest."""
-    found = {h.zone: h.room for h in judged.job.survey.now}
+    found = {
+        h.zone: " ".join(x for x in (judged.pipes.addresses.get(h.zone), h.room) if x)
+        for h in judged.job.survey.now
+    }
     outdoor = judged.rules.outdoor
     return found | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
 

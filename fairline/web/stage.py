@@ -216,6 +216,10 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         shown = f"?part={quote(part)}" if part else ""
         return RedirectResponse(stage_url(job_id, stage) + shown, 303)
     judged = visit.judged(job_id)
+    unsaid = str(data.get("_say") or "")
+    if unsaid and not data.get("_edit"):  # words of an order that is not given yet stay there
+        form = Form(flat(entry_of(judged, stage), visit.system) | {"_say": unsaid[:2000]})
+        return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
     return stage_page(visit, judged, stage, saved=True, editor=edit.editor)
 
 

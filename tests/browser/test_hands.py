@@ -39,13 +39,14 @@ def test_a_leg_is_added_and_changed_by_keys_alone(demo_site):
     expect(page.get_by_role("group", name="Leg 3, direction").get_by_label("down")).to_be_checked()
     page.keyboard.press("Tab")
     page.keyboard.type("2 ft")
+    page.keyboard.press("Tab")
     page.keyboard.press("Tab")  # the focus now stands on "take out": nothing is taken out
-    drawing = page.locator("svg.elevation:visible")
-    expect(drawing).to_have_attribute("aria-label", re.compile("leg 3 2'"))
+    drawing = page.locator("svg[id^=elevation]:visible")
+    expect(drawing).to_have_attribute("aria-label", re.compile("down 2'"))
     expect(page.get_by_label("Leg 3, length")).to_have_value("2'")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Leg 3, length")).to_have_count(0)
-    expect(drawing).to_have_attribute("aria-label", re.compile("leg 2 [^;]*$"))
+    expect(drawing).to_have_attribute("aria-label", re.compile("right [^;]*$"))
 
 
 @pytest.mark.parametrize("size", SIZES)
