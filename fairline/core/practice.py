@@ -14,7 +14,7 @@ from fairline.core.call import Frozen, Limit
 from fairline.core.entry import Entry, Text
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import Candidate, governing
-from fairline.core.schools import TOPICS, School
+from fairline.core.schools import TOPICS, TOPICS_ON, School
 from fairline.core.sheet import BranchBox, Head, Outdoor, Sheet, Tee
 
 
@@ -142,11 +142,12 @@ class Rules(Frozen):
                 found.append(limits.sheet(getattr(sheet, field), sheet.source(field)))
         if entry := self.practice.code.get(name):
             found.append(limits.code(entry.value, entry.source))
-        departs = [t for t in self.departures if name in self.school(t).values]
+        topics = TOPICS_ON.get(name, ())
+        departs = [t for t in self.departures if t in topics and name in self.school(t).values]
         if (own := self.practice.house.get(name)) is not None and not departs:
             found.append(limits.house(own))
         else:
-            for topic in TOPICS:
+            for topic in topics:
                 school = self.school(topic)
                 if name in school.values:
                     source = f"{school.label}; {self.who_chose(topic)}" if departs else school.label

@@ -179,3 +179,7 @@ _LIST = (
 )  # fmt: skip
 
 TOPICS: dict[str, Topic] = {t.name: t for t in _LIST}
+TOPICS_ON: dict[str, tuple[str, ...]] = {  # the topics whose schools say something of a limit
+    name: tuple(t.name for t in _LIST if any(name in s.values for s in t.schools))
+    for name in {n for t in _LIST for s in t.schools for n in s.values}
+}

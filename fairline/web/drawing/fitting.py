@@ -1,6 +1,7 @@
 """The fittings of the line: a verdict told by shape as well as by colour."""
 
 import math
+from functools import lru_cache
 
 from markupsafe import Markup
 
@@ -19,6 +20,7 @@ def _nut(class_: str = "nut") -> Markup:
     )
 
 
+@lru_cache(maxsize=512)
 def fitting(state: str, size: int = 48, progress: float | None = None) -> Markup:
     """A verdict, or ``todo``, as a fitting: 60 units square around the middle.
 

@@ -7,17 +7,22 @@ def number(value: float) -> str:
     return f"{value:.1f}".rstrip("0").rstrip(".") if value % 1 else f"{value:.0f}"
 
 
+SPECIAL = frozenset("&<>\"'")
+
+
 def tag(name: str, *children: object, **attributes: object) -> Markup:
     """``tag("path", d="M0 0", class_="run")``; ``_`` in a name stands for ``-``."""
-    parts = []
+    parts = [f"<{name}"]
     for key, value in attributes.items():
         if value is None:
             continue
         text = number(value) if isinstance(value, float) else str(value)
-        parts.append(f' {key.rstrip("_").replace("_", "-")}="{escape(text)}"')
-    inside = Markup("").join(escape(c) for c in children if c is not None)
-    head = Markup(f"<{name}{''.join(parts)}")
-    return head + (Markup(">") + inside + Markup(f"</{name}>") if inside else Markup("/>"))
+        if not SPECIAL.isdisjoint(text):
+            text = str(escape(text))
+        parts.append(f' {key.rstrip("_").replace("_", "-")}="{text}"')
+    inside = "".join(str(escape(c)) for c in children if c is not None)
+    parts.append(f">{inside}</{name}>" if inside else "/>")
+    return Markup("".join(parts))
 
 
 def path(points: list[tuple[float, float]], close: bool = False) -> str:
