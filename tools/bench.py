@@ -16,6 +16,7 @@ from pathlib import Path
 
 from starlette.testclient import TestClient
 
+from fairline.core.calc.cut_plan import CutPlanRequest, cut_plan
 from fairline.core.calc.head_position import (
     HeadBody,
     HeadClear,
@@ -58,7 +59,7 @@ def row(name: str, ms: float, unit_ms: float, note: str = "") -> None:
 
 
 def pages(client: TestClient, unit_ms: float) -> None:
-    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 7) for s in STAGES)]
+    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 10) for s in STAGES)]
     paths += [f"/jobs/6/mount?part={part}" for part in ("B", "C", "outdoor")]
     for path in paths:
         client.get(path)
@@ -72,7 +73,7 @@ def pages(client: TestClient, unit_ms: float) -> None:
 
 def saving(client: TestClient, unit_ms: float) -> None:
     legs = {
-        f"legs.{i}.{k}": v
+        f"runs.A.legs.{i}.{k}": v
         for i in range(6)
         for k, v in (("direction", "up" if i % 2 else "left"), ("length_m", f"{i + 2} ft"))
     }
@@ -83,6 +84,30 @@ def saving(client: TestClient, unit_ms: float) -> None:
         client.post("/jobs/4/route", data=legs | {"notes": str(next(count))}, headers=headers)
 
     row("a typed change of the route, saved and drawn", median_ms(save), unit_ms)
+
+
+def trunk_of_ten(client: TestClient, unit_ms: float) -> None:
+    """A leg of a trunk with ten heads changed, saved, judged and drawn; a cut plan of ten runs."""
+    for _ in range(4):
+        client.post("/jobs/8/route/heads", data={})
+    count = iter(range(1, 10_000))
+
+    def edit(part: str) -> None:
+        n = next(count)
+        data = {"runs.A.legs.0.length_m": f"{1.2 + n % 50 / 100} m", "_editor": "route",
+                "_turn": str(n)}  # fmt: skip
+        client.post(f"/jobs/8/route?part={part}", data=data, headers={"hx-request": "true"})
+
+    for part in ("system", "runs.A"):
+        row(f"a trunk of ten heads, one leg changed, {part}",
+            median_ms(lambda part=part: edit(part)), unit_ms)  # fmt: skip
+    plan = CutPlanRequest.model_validate({
+        "runs": [{"id": str(n), "length_m": 3.1 + 1.07 * n} for n in range(10)],
+        "stock": [{"id": "roll", "length_m": 15.24},
+                  *({"id": f"off-cut {n}", "length_m": 2.0 + 1.3 * n, "count": 1}
+                    for n in range(6))],
+    })  # fmt: skip
+    row("a cut plan of ten runs, proven", median_ms(lambda: cut_plan(plan), 3), unit_ms)
 
 
 def long_log(client: TestClient, unit_ms: float) -> None:
@@ -178,6 +203,7 @@ def main() -> None:
         with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
             pages(client, unit_ms)
             saving(client, unit_ms)
+            trunk_of_ten(client, unit_ms)
             before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
             long_log(client, unit_ms)
             grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, ValidationInfo, field_validator
 
 from fairline.core.calc.cut_plan import (
     CutPlanRequest,
@@ -14,7 +14,7 @@ from fairline.core.calc.cut_plan import (
 )
 from fairline.core.call import Answer, Call, Check, Frozen, Verdict
 from fairline.core.check import fault
-from fairline.core.entry import Count, DistanceM, Entry, Text, TubeM
+from fairline.core.entry import Count, DistanceM, Entry, Text, TubeM, rows
 from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -34,12 +34,17 @@ class StockLine(Entry):
     name: Text = ""
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
-    length_m: DistanceM = None
+    length_m: Annotated[DistanceM, Field(validate_default=True)] = None
     count: Count = None
 
-    @property
-    def paired(self) -> bool:
-        return self.liquid_od_m is not None and self.gas_od_m is not None
+    @field_validator("length_m")
+    @classmethod
+    def _has_length(cls, value: float | None, info: ValidationInfo) -> float | None:
+        if not value:
+            raise ValueError("how long is it?")
+        if info.data.get("liquid_od_m") is None and info.data.get("gas_od_m") is None:
+            raise ValueError("give its liquid tube, its gas tube, or both")
+        return value
 
     def fits(self, liquid_mm: float | None, gas_mm: float | None) -> bool:
         """Whether it is tube of just these sizes; None: no such tube in it."""
@@ -49,14 +54,7 @@ class StockLine(Entry):
 class VanStock(Entry):
     """What is on the van."""
 
-    lines: Annotated[tuple[StockLine, ...], Field(max_length=60)] = ()
-
-    @model_validator(mode="after")
-    def _lines_have_tube(self) -> "VanStock":
-        for n, line in enumerate(self.lines, 1):
-            if not line.length_m or (line.liquid_od_m is None and line.gas_od_m is None):
-                raise ValueError(f"line {n}: give its tube and its length")
-        return self
+    lines: Annotated[tuple[StockLine, ...], rows(StockLine), Field(max_length=60)] = ()
 
 
 class TubeCut(Entry):

@@ -75,10 +75,21 @@ def materials(
         _pieces("tube", f"Pre-charged kit, {name}", n, "chosen, never cut")
         for name, n in kits.items()
     ]  # fmt: skip
+    if asked and rules.school("cable").name == "apart":
+        lines.append(_conduit(asked))
     lines += _fittings(entry, pipes, equipment, joints, rules)
     lines += _drains(entry, survey, rules)
     order = list(GROUPS)
     return sorted(lines, key=lambda x: order.index(x.group))
+
+
+def _conduit(asked: MaterialsRequest) -> Line:
+    """A way of its own for the cable, where the school keeps it apart from the line set."""
+    parts = tuple(
+        Part(run=run.id, quantity=sum(leg.length_m for leg in run.legs)) for run in asked.runs
+    )
+    return Line(group="cable", item="Conduit or cover for the cable, apart", unit="m", parts=parts,
+                quantity=sum(p.quantity for p in parts))  # fmt: skip
 
 
 def _pieces(group: Group, item: str, count: int, origin: str, size: str = "") -> Line:

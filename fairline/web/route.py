@@ -190,6 +190,7 @@ def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
         "traps_wanted": wanted,
         "traps_by": who,
         "tight": _tight(stretch),
+        "kit": judged.job.equipment.fitting(end) if stretch and stretch.kit else None,
     }
 
 
