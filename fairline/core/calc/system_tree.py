@@ -110,89 +110,66 @@ def _faults(request: SystemTreeRequest) -> list[Fault]:
     fed: dict[str, str] = {}
     outlets: dict[tuple[str, str], str] = {}
     children: dict[str, list[TreeRun]] = {}
+
+    def tell(code: str, where: str, because: str, do_next: str) -> None:
+        found.append(Fault(code=code, where=where, because=because, do_next=do_next))
+
     for run in request.runs:
-        for end in (run.start, run.end):
-            if end not in nodes:
-                found.append(
-                    Fault(
-                        code="unknown_thing",
-                        where=run.id,
-                        because=f"Run {run.id}: there is no {end}.",
-                        do_next=f"Connect run {run.id} to something that is there.",
-                    )
-                )
-        if run.start not in nodes or run.end not in nodes:
+        lost = [end for end in (run.start, run.end) if end not in nodes]
+        for end in lost:
+            tell("unknown_thing", run.id, f"Run {run.id}: there is no {end}.",
+                 f"Connect run {run.id} to something that is there.")  # fmt: skip
+        if lost:
             continue
         if run.end in fed:
-            found.append(
-                Fault(
-                    code="connected_twice",
-                    where=run.id,
-                    because=f"{run.end} is connected twice, by {fed[run.end]} and {run.id}.",
-                    do_next=f"Take one of the two runs to {run.end} out.",
-                )
-            )
+            tell("connected_twice", run.id,
+                 f"{run.end} is connected twice, by {fed[run.end]} and {run.id}.",
+                 f"Take one of the two runs to {run.end} out.")  # fmt: skip
         fed.setdefault(run.end, run.id)
         if nodes[run.start].kind == "head" or nodes[run.end].kind == "outdoor":
-            found.append(
-                Fault(
-                    code="wrong_way",
-                    where=run.id,
-                    because=f"Run {run.id} leads from {run.start} to {run.end}.",
-                    do_next="A run leads from the outdoor unit towards a head.",
-                )
-            )
+            tell("wrong_way", run.id, f"Run {run.id} leads from {run.start} to {run.end}.",
+                 "A run leads from the outdoor unit towards a head.")  # fmt: skip
         children.setdefault(run.start, []).append(run)
         if run.outlet is None:
             continue
         names = _outlets(nodes[run.start])
         if names is not None and run.outlet not in names:
-            found.append(
-                Fault(
-                    code="no_such_outlet",
-                    where=run.id,
-                    because=f"{run.start} has no outlet {run.outlet}.",
-                    do_next=f"Move run {run.id} to one of {', '.join(names)}.",
-                )
-            )
+            tell("no_such_outlet", run.id, f"{run.start} has no outlet {run.outlet}.",
+                 f"Move run {run.id} to one of {', '.join(names)}.")  # fmt: skip
         other = outlets.setdefault((run.start, run.outlet), run.id)
         if other != run.id:
-            found.append(
-                Fault(
-                    code="outlet_taken",
-                    where=run.id,
-                    because=f"{other} and {run.id} both leave {run.start} at {run.outlet}.",
-                    do_next=f"Move {run.id} to a free outlet.",
-                )
-            )
+            tell("outlet_taken", run.id,
+                 f"{other} and {run.id} both leave {run.start} at {run.outlet}.",
+                 f"Move {run.id} to a free outlet.")  # fmt: skip
     for start, runs in children.items():
         names = _outlets(nodes[start])
-        most = len(names) if names is not None else None
-        if most is not None and len(runs) > most:
-            what = "tee" if nodes[start].kind == "tee" else nodes[start].kind
-            found.append(Fault(code="too_many_outlets", where=start,
-                               because=f"{start}: {len(runs)} runs leave a {what} that has "
-                               f"{plural(most, 'outlet')}.",
-                               do_next=f"Move {runs[-1].id} to another outlet."))  # fmt: skip
-    root = next(n.id for n in request.nodes if n.kind == "outdoor")
-    reached, queue = {root}, [root]
-    while queue:
-        for run in children.get(queue.pop(), []):
-            if run.end not in reached:
-                reached.add(run.end)
-                queue.append(run.end)
+        if names is not None and len(runs) > len(names):
+            tell("too_many_outlets", start,
+                 f"{start}: {len(runs)} runs leave a {nodes[start].kind} that has "
+                 f"{plural(len(names), 'outlet')}.",
+                 f"Move {runs[-1].id} to another outlet.")  # fmt: skip
+    reached = _reached(request, children)
     for node in request.nodes:
         if node.id in reached or node.later:
             continue
         if node.id in fed and _loops(node.id, request.runs):
-            found.append(Fault(code="loop", where=node.id,
-                               because=f"{node.id} is fed in a loop and never from the unit.",
-                               do_next=f"Feed {node.id} from the outdoor unit."))  # fmt: skip
+            tell("loop", node.id, f"{node.id} is fed in a loop and never from the unit.",
+                 f"Feed {node.id} from the outdoor unit.")  # fmt: skip
         else:
-            found.append(Fault(code="not_connected", where=node.id,
-                               because=f"{node.id} is not connected.",
-                               do_next=f"Connect {node.id} to an outlet."))  # fmt: skip
+            tell("not_connected", node.id, f"{node.id} is not connected.",
+                 f"Connect {node.id} to an outlet.")  # fmt: skip
     return found
+
+
+def _reached(request: SystemTreeRequest, children: dict[str, list[TreeRun]]) -> set[str]:
+    """All that hangs on the outdoor unit."""
+    queue = [n.id for n in request.nodes if n.kind == "outdoor"]
+    reached = set(queue)
+    while queue:
+        ends = [run.end for run in children.get(queue.pop(), []) if run.end not in reached]
+        reached.update(ends)
+        queue += ends
+    return reached
 
 
 def _outlets(node: TreeNode) -> list[str] | None:
