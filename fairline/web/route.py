@@ -162,7 +162,7 @@ def _outlets(judged: Judged) -> list[tuple[str, str]]:
 
 
 def _sheet_names(visit: Visit, kind: str) -> list[tuple[str, str]]:
-    return [("", "none chosen")] + [(name, name) for name in visit.sheet_names(kind)]
+    return [("", "none chosen")] + [(s.name, s.name) for s in visit.sheets(kind)]
 
 
 def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
@@ -185,13 +185,28 @@ def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
         "radius_m": radius_m,
         "radius_from": radius_from,
         "beside": [("", "its own way"), *beside],
-        "kit_names": _sheet_names(visit, "kit"),
+        "kit_names": _kits(visit, stretch),
         "way": [pipes.get(e) for e in pipes.path(end)],
         "traps_wanted": wanted,
         "traps_by": who,
         "tight": _tight(stretch),
         "kit": judged.job.equipment.fitting(end) if stretch and stretch.kit else None,
     }
+
+
+def _kits(visit: Visit, stretch: Stretch | None) -> list[tuple[str, str]]:
+    """The shelf's kits, and which of them reach: the shortest that does comes first."""
+    way_m = None
+    if stretch is not None and stretch.result is not None:
+        way_m = stretch.result.cut_length_m - stretch.coil_m
+    found = []
+    for kit in sorted(visit.sheets("kit"), key=lambda k: (k.length_m or 0.0, k.name)):
+        long_m = kit.length_m or 0.0
+        short = way_m is not None and long_m < way_m - 1e-6
+        said = f"{kit.name}, {show(long_m, 'length', visit.system).text}"
+        found.append((short, kit.name, f"{said}{': too short' if short else ''}"))
+    return [("", "none: cut from stock"), *((name, words) for _, name, words in sorted(
+        found, key=lambda x: x[0]))]  # fmt: skip
 
 
 def _tight(stretch: Stretch | None) -> list[int]:

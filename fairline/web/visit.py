@@ -169,10 +169,10 @@ class Visit:
         cache: ShelfCache = self.request.app.state.shelf
         return cache.get(self.session, "head")
 
-    def sheet_names(self, kind: str) -> list[str]:
-        """The names of the shelf's sheets of a kind."""
+    def sheets(self, kind: str) -> list[Any]:
+        """The shelf's sheets of a kind."""
         cache: ShelfCache = self.request.app.state.shelf
-        return [sheet.name for sheet in cache.get(self.session, kind)]
+        return cache.get(self.session, kind)
 
     def onward(self, url: str, person: str = "") -> RedirectResponse:
         """On to a page after a change; who did it is remembered for the next time."""
