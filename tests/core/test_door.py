@@ -13,6 +13,8 @@ from fairline.core.problem import from_validation
 
 REQUESTS = {
     "route": {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1},
+    "leak-rate": {"volume_m3": 0.002, "gauge_pa": 2.0e6, "uncertainty_pa": 8000.0,
+                  "held_s": 3600.0, "refrigerant": "R-32"},
     "system-tree": {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
                     "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 5.0,
                               "lift_m": 2.0}], "limits": {"max_length_m": 20.0}},

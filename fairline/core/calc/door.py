@@ -17,6 +17,7 @@ from fairline.core.calc.drain import DrainRequest, DrainResult, drain
 from fairline.core.calc.fastener_load import FastenerLoadRequest, FastenerLoadResult, fastener_load
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult, head_position
+from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
 from fairline.core.calc.materials import MaterialsRequest, MaterialsResult, materials
 from fairline.core.calc.outdoor_position import (
@@ -74,6 +75,8 @@ CALCULATIONS: dict[str, Calculation] = {
                     function=drain),
         Calculation(name="materials", request=MaterialsRequest, answer=Answer[MaterialsResult],
                     function=materials),
+        Calculation(name="leak-rate", request=LeakRateRequest, answer=Answer[LeakRateResult],
+                    function=leak_rate),
         Calculation(name="cut-plan", request=CutPlanRequest, answer=Answer[CutPlanResult],
                     function=cut_plan),
         Calculation(name="added-charge", request=AddedChargeRequest,
