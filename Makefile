@@ -36,7 +36,7 @@ test: setup-dev chromium
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
-	$(PY) -m pytest
+	$(PY) -m pytest -n 2
 
 styles:
 	npm install --no-save --ignore-scripts

@@ -1,5 +1,11 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
 from fairline.core.calc.vacuum_decay import (
     DecayReading,
     DecayRule,
@@ -8,8 +14,8 @@ from fairline.core.calc.vacuum_decay import (
     vacuum_decay,
 )
 from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import stage_call
-from fairline.core.entry import AmbientC, Entry, LongText, VacuumStepPa
+from fairline.core.check import fault, stage_call
+from fairline.core.entry import AmbientC, Entry, LongText, Text, VacuumStepPa
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
 from fairline.core.readings import Run
@@ -101,8 +107,55 @@ def _not_isolated(runs: tuple[Run, ...], rules: Rules) -> Call:
     )
 
 
-def judge(runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules) -> StageCall:
+class PumpOverride(Entry):
+    """The pump connected before the pressure test holds: who answers for it, and why."""
+
+    kind: Literal["pump"] = "pump"
+    reason: Annotated[Text, Field(min_length=1)]
+    by: Annotated[Text, Field(min_length=1)]
+    at: datetime
+
+
+def shut(test: StageCall | None, overrides: Sequence[PumpOverride]) -> bool:
+    """Whether the pump has to stay off: the pressure test does not hold, and nobody answers."""
+    holds = test is not None and test.call.verdict is Verdict.HOLDS
+    return not holds and not overrides
+
+
+def _gate(
+    vacuum: tuple[Run, ...], test: StageCall | None, overrides: Sequence[PumpOverride]
+) -> list[Check]:
+    """What the pressure test says of the pump; nothing where it holds."""
+    if test is not None and test.call.verdict is Verdict.HOLDS:
+        return []
+    if overrides:
+        last = overrides[-1]
+        call = Call(
+            verdict=Verdict.WATCH,
+            because=f"The pump runs by override of {last.by}: {last.reason}",
+            do_next="A vacuum that holds is no pressure test: 1 bar against 40.",
+        )
+    elif vacuum:
+        call = fault(
+            "A vacuum was pulled before the pressure test held.",
+            "Bring the pressure test to hold, then pull again.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="The pump stays off: the pressure test does not hold yet.",
+            do_next="Bring the pressure test to hold first.",
+        )
+    return [Check(id="pump", label="Pressure test first", call=call)]
+
+
+def judge(
+    runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules, test: StageCall | None,
+    overrides: Sequence[PumpOverride] = (),
+) -> StageCall:  # fmt: skip
+    """The pull and its decay; ``test`` is the call of the pressure test, which comes first."""
     vacuum = tuple(r for r in runs if r.kind in ("pull", "decay"))
+    gate = _gate(vacuum, test, overrides)
     worked = answer(latest(runs), entry, rules)
     if worked is None:
         call = _not_isolated(vacuum, rules)
@@ -112,7 +165,7 @@ def judge(runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules) -> StageCal
             if (limit := rules.limit(name)) is not None
         ]
         return stage_call(
-            [Check(id="decay", label="Decay", call=call)],
+            [*gate, Check(id="decay", label="Decay", call=call)],
             "",
             summary="pulling" if vacuum else "",
             started=bool(vacuum),
@@ -130,7 +183,7 @@ def judge(runs: tuple[Run, ...], entry: EvacuateEntry, rules: Rules) -> StageCal
     left = to_hold.hold_s - worked.result.held_s
     waiting = worked.call.verdict is Verdict.WAIT
     return stage_call(
-        [check],
+        [*gate, check],
         worked.call.because,
         summary=f"{duration(left)} left" if waiting else both(worked.result.end_pa, "vacuum"),
         governed_by=worked.governed_by,

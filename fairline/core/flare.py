@@ -26,6 +26,17 @@ FIRST_NAMES = {  # of the four joints of a single zone, before there were severa
     "gas_outdoor": "A.gas.start",
     "liquid_outdoor": "A.liquid.start",
 }
+MENDS: dict[Look, str] = {  # what to do about a fault of the seat
+    "good": "",
+    "uneven": "Cut it off square with a sharp wheel and flare again.",
+    "split": "Cut back to soft tube, ream less deep, flare again.",
+    "step": "Clamp the bar tighter, oil the cone lightly, flare again.",
+    "scratch": "Cut it off; keep bar and cone clean.",
+    "burr": "Cut it off, ream with the end pointing down, tap the chips out.",
+    "thinned": "Cut it off; stop the yoke as the cone bottoms.",
+    "small": "Cut it off and set the tube higher in the bar.",
+    "large": "Cut it off and set the tube lower in the bar.",
+}
 LOOKS: dict[Look, str] = {
     "good": "even, bright, no mark",
     "uneven": "uneven: the bar was not square",
@@ -45,6 +56,7 @@ class WrenchEntry(Entry):
     wrench_m: SpanM = None
     adapter_m: SpanM = None
     adapter_deg: Degrees = None
+    reads: Literal["", "lbf·ft", "lbf·in", "N·m"] = ""
     notes: LongText = ""
 
     @model_validator(mode="after")
@@ -65,14 +77,17 @@ class WrenchEntry(Entry):
 class JointRecord(Entry):
     """One making of a joint. ``applied_nm`` is at the nut; None where it went by feel.
 
-    ``place`` is the joint's id. A brazed joint has no torque; ``nitrogen``: it flowed meanwhile.
+    ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no torque: ``nitrogen``
+    flowed meanwhile, and what must stay cool was ``cooled``.
     """
 
     kind: Literal["joint"] = "joint"
     place: Annotated[Text, BeforeValidator(lambda v: FIRST_NAMES.get(str(v), v))]
     look: Look
     how: Literal["measured", "by feel", "brazed"] = "measured"
+    flare: Literal["own", "factory"] = "own"
     nitrogen: Literal["", "yes", "no"] = ""
+    cooled: Literal["", "yes", "no"] = ""
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
     by: Annotated[Text, Field(min_length=1)]
@@ -91,6 +106,7 @@ class Joint(Frozen):
     place: str
     label: str
     size: str | None
+    od_mm: float | None
     brazed: bool
     answer: Answer[FlareTorqueResult] | None
     record: JointRecord | None
@@ -143,15 +159,19 @@ def joints(
                 makings=len(made),
                 answer=answer,
                 size=spec.size,
+                od_mm=spec.od_mm,
                 brazed=spec.kind == "braze",
-                call=_joint_call(spec, answer, last),
+                call=_joint_call(rules, spec, answer, last),
             )
         )
     return found
 
 
 def _joint_call(
-    spec: JointSpec, answer: Answer[FlareTorqueResult] | None, last: JointRecord | None
+    rules: Rules,
+    spec: JointSpec,
+    answer: Answer[FlareTorqueResult] | None,
+    last: JointRecord | None,
 ) -> Call:
     if spec.kind == "braze":
         return _seam_call(last)
@@ -162,11 +182,20 @@ def _joint_call(
             do_next="Enter the tube sizes on the sheet.",
         )
     if last is not None and last.look != "good":
-        return fault(
-            f"The flare is {LOOKS[last.look]}.", "Cut it off, make it again and look again."
-        )
+        return fault(f"The flare is {LOOKS[last.look]}.", MENDS[last.look])
     if last is not None and last.how == "by feel":
         return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
+    if (
+        last is not None
+        and last.flare == "factory"
+        and rules.school("factory_flares").name == ("recut")
+        and answer.call.verdict is Verdict.HOLDS
+    ):
+        return fault(
+            "A factory flare was used; house practice cuts them off.",
+            "Cut it off and make your own, or let this job differ with its reason.",
+            Verdict.WATCH,
+        )
     return answer.call
 
 
@@ -180,6 +209,11 @@ def _seam_call(last: JointRecord | None) -> Call:
         )
     if last.look != "good":
         return fault("The seam is not even and whole.", "Cut it out and braze it again.")
+    if last.cooled == "no":
+        return fault(
+            "Nothing kept the valve or the insulation cool.",
+            "Look for a melted seat or seal; wrap it in wet cloth and braze it again.",
+        )
     if last.nitrogen != "yes":
         return fault(
             "Brazed without nitrogen flowing: scale is left inside.", "Cut it out, braze it again."

@@ -10,10 +10,11 @@ from fairline.core.commission import CommissionEntry, Running
 from fairline.core.cutting import Cutting
 from fairline.core.entry import Entry, LongText, Text
 from fairline.core.equipment import Equipment
-from fairline.core.evacuate import EvacuateEntry
+from fairline.core.evacuate import EvacuateEntry, PumpOverride
 from fairline.core.first_form import upgraded
 from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
+from fairline.core.leak_search import LeakCheck
 from fairline.core.mount import MountEntry
 from fairline.core.practice import Departure
 from fairline.core.pressure_test import TestEntry
@@ -22,7 +23,8 @@ from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
 
 AnyRecord = Annotated[
-    JointRecord | Weighing | Release | Running | Departure | Cutting, Field(discriminator="kind")
+    JointRecord | Weighing | Release | Running | Departure | Cutting | LeakCheck | PumpOverride,
+    Field(discriminator="kind"),
 ]
 
 ENTRIES: dict[str, type[Entry]] = {
@@ -90,6 +92,14 @@ class Job(Entry):
     def cutting(self) -> Cutting | None:
         """The cut plan as it was last carried out."""
         return next((r for r in reversed(self.records) if isinstance(r, Cutting)), None)
+
+    @property
+    def leak_checks(self) -> tuple[LeakCheck, ...]:
+        return tuple(r for r in self.records if isinstance(r, LeakCheck))
+
+    @property
+    def pump_overrides(self) -> tuple[PumpOverride, ...]:
+        return tuple(r for r in self.records if isinstance(r, PumpOverride))
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:

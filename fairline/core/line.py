@@ -15,9 +15,11 @@ from fairline.core.call import StageCall, Verdict
 from fairline.core.cutting import joins_of
 from fairline.core.job import Job
 from fairline.core.joints import JointSpec, joints
+from fairline.core.leak_search import Suspect, suspects
 from fairline.core.piping import Piping, piping
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.sheet import BranchBox, Tee
+from fairline.core.volume import volume
 
 STAGES: dict[str, str] = {
     "survey": "Survey",
@@ -59,6 +61,14 @@ def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
     return joints(pipes, job.route, job.equipment, rules, joins)
 
 
+def suspects_of(job: Job, rules: Rules, pipes: Piping) -> list[Suspect]:
+    """What could leak, in the order to look; looks since the hold that counts began."""
+    hold = pressure_test.latest(job.runs)
+    made = flare.joints(job.flare, joints_of(job, rules, pipes), job.joints, rules)
+    since = hold.started_at if hold else job.created_at
+    return suspects(made, survey.open_coils(job.survey), job.leak_checks, since)
+
+
 def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
     """The call of every stage of a job under a house practice."""
     rules = rules_of(job, practice)
@@ -73,10 +83,17 @@ def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
         "route": route.judge(job.route, job.survey, pipes, rules, job.cutting),
         "flare": flare.judge(job.flare, joints_of(job, rules, pipes), job.joints, rules),
         "pressure-test": pressure_test.judge(
-            job.runs, job.pressure_test, rules, survey.open_coils(job.survey)
+            job.runs,
+            job.pressure_test,
+            rules,
+            survey.open_coils(job.survey),
+            volume(pipes, rules),
+            suspects_of(job, rules, pipes),
         ),
-        "evacuate": evacuate.judge(job.runs, job.evacuate, rules),
     }
+    stages["evacuate"] = evacuate.judge(
+        job.runs, job.evacuate, rules, stages["pressure-test"], job.pump_overrides
+    )
     stages["charge"] = charge.judge(
         pipes,
         job.charge,

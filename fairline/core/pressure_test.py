@@ -1,9 +1,11 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
 from collections.abc import Sequence
+from typing import Annotated, Literal
 
-from pydantic import model_validator
+from pydantic import BeforeValidator, model_validator
 
+from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
 from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, expected_gauge_pa
 from fairline.core.calc.pressure_hold import (
     HoldReading,
@@ -16,28 +18,52 @@ from fairline.core.calc.pressure_hold import (
 from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
 from fairline.core.check import fault, stage_call
 from fairline.core.entry import (
+    ChargeKg,
     Entry,
     LengthM,
     LongText,
     PressureDifferencePa,
     TemperatureDifferenceK,
+    blank,
 )
+from fairline.core.leak_search import Suspect, next_to_look_at
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
 from fairline.core.readings import Run
+from fairline.core.volume import Volume
 
 DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
 DEFAULT_THERMOMETER_K = 0.5
 
 
+Probe = Literal["shaded", "insulated", "sun", "air"]
+PROBES: dict[Probe, str] = {
+    "shaded": "on the pipe, in the shade",
+    "insulated": "on the pipe, under insulation",
+    "sun": "on the pipe, in the sun",
+    "air": "in the air beside it",
+}
+# Pressures to stop at on the way up: a large leak is heard before the full pressure is on it
+# (common practice, no published source).
+STOPS = (
+    (0.5e6, 180.0, "Listen, and look at every joint: a large leak shows here."),
+    (1.5e6, 300.0, "Watch the gauge: a leak that moves it is mended before going on."),
+)
+
+
 class TestEntry(Entry):
-    """The instruments of the test: what the gauge resolves, how far the thermometer may be off."""
+    """The instruments of the test: what the gauge resolves, how far the thermometer may be off.
+
+    ``show_leak_kg``: the leak, in kg of refrigerant a year, that the hold is asked to show.
+    """
 
     __test__ = False
 
     gauge_resolution_pa: PressureDifferencePa = None
     thermometer_uncertainty_k: TemperatureDifferenceK = None
     altitude_m: LengthM = None
+    probe: Annotated[Probe | None, BeforeValidator(blank)] = None
+    show_leak_kg: ChargeKg = None
     notes: LongText = ""
 
     @model_validator(mode="after")
@@ -76,6 +102,23 @@ class Plan(Frozen):
     lowered: bool = False
 
 
+class PlanStep(Frozen):
+    """One step of the way up: a pressure, how long it is kept, and what it is for. Pa and s."""
+
+    gauge_pa: float
+    hold_s: float
+    why: str
+    last: bool = False
+
+
+class StepDone(Frozen):
+    """A step with the run that answers for it, and its call."""
+
+    step: PlanStep
+    run: Run | None
+    call: Call
+
+
 class CurvePoint(Frozen):
     """One instant of the chart: what was read, what temperature explains, and the doubt. Pa."""
 
@@ -101,7 +144,62 @@ def plan(rules: Rules) -> Plan | None:
     )
 
 
-def request(run: Run, entry: TestEntry, to_hold: Plan) -> PressureHoldRequest:
+def steps(to_hold: Plan) -> tuple[PlanStep, ...]:
+    """The stops below the test pressure, then the test itself."""
+    stops = tuple(
+        PlanStep(gauge_pa=gauge, hold_s=hold, why=why)
+        for gauge, hold, why in STOPS
+        if gauge < 0.8 * to_hold.gauge_pa
+    )
+    final = PlanStep(
+        gauge_pa=to_hold.gauge_pa,
+        hold_s=to_hold.hold_s,
+        why="The test: read gauge and pipe at its beginning and at its end.",
+        last=True,
+    )
+    return (*stops, final)
+
+
+def steps_done(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> list[StepDone]:
+    """Every step judged on the newest hold that began at its pressure.
+
+    A stop is passed where a later one has begun without a leak.
+    """
+    to_hold = plan(rules)
+    if to_hold is None:
+        return []
+    holds = [r for r in runs if r.kind == "hold" and r.readings]
+    found: list[StepDone] = []
+    passed = False
+    for step in reversed(steps(to_hold)):
+        above = found[-1].step.gauge_pa if found else None
+        own = [r for r in holds if _began_at(r, step, above, entry)]
+        run = own[-1] if own else None
+        if run is not None:
+            at = to_hold.model_copy(update={"gauge_pa": step.gauge_pa, "hold_s": step.hold_s})
+            call = pressure_hold(request(run, entry, at), limits=()).call
+            passed = passed or call.verdict is not Verdict.SHORT
+        elif passed:
+            call = Call(verdict=Verdict.HOLDS, because="Passed on the way up.")
+        else:
+            call = Call(
+                verdict=Verdict.WAIT,
+                because=step.why,
+                do_next=f"Bring dry nitrogen to {both(step.gauge_pa, 'gauge')}.",
+            )
+        found.append(StepDone(step=step, run=run, call=call))
+    return found[::-1]
+
+
+def _began_at(run: Run, step: PlanStep, above: float | None, entry: TestEntry) -> bool:
+    first = run.readings[0].gauge_pa or 0.0
+    high_enough = first >= step.gauge_pa - entry.resolution_pa - 1e-6
+    return high_enough and (above is None or first < above - entry.resolution_pa)
+
+
+def request(
+    run: Run, entry: TestEntry, to_hold: Plan, volume_m3: float | None = None
+) -> PressureHoldRequest:
     """A run as the computation wants it: of a long log only first, highest and last decide."""
     first, last = run.readings[0], run.readings[-1]
     peak = max(run.readings, key=lambda r: r.gauge_pa or 0.0)
@@ -116,6 +214,32 @@ def request(run: Run, entry: TestEntry, to_hold: Plan) -> PressureHoldRequest:
         atmosphere_pa=entry.atmosphere_pa,
         gauge_resolution_pa=entry.resolution_pa,
         thermometer_uncertainty_k=entry.thermometer_k,
+        volume_m3=volume_m3,
+    )
+
+
+def leaks(
+    run: Run | None, entry: TestEntry, rules: Rules, held: Volume | None
+) -> Answer[LeakRateResult] | None:
+    """What leak the hold shows or could have shown; None while volume or hold is not known."""
+    worked = answer(run, entry, rules)
+    if worked is None or run is None or held is None or rules.outdoor is None:
+        return None
+    first = run.readings[0].gauge_pa or 0.0
+    if first <= 1000:
+        return None
+    wanted = entry.show_leak_kg
+    return leak_rate(
+        LeakRateRequest(
+            volume_m3=held.total_m3,
+            gauge_pa=first,
+            uncertainty_pa=max(worked.result.uncertainty_pa, 1.0),
+            held_s=worked.result.held_s,
+            refrigerant=rules.outdoor.refrigerant,
+            atmosphere_pa=entry.atmosphere_pa,
+            lost_pa=min(-worked.result.unexplained_pa, first),
+            leak_g_year=wanted * 1000 if wanted else None,
+        )
     )
 
 
@@ -160,9 +284,13 @@ def curve(run: Run, entry: TestEntry, points: int = 200) -> list[CurvePoint]:
 
 
 def judge(
-    runs: tuple[Run, ...], entry: TestEntry, rules: Rules, open_coils: Sequence[str] = ()
-) -> StageCall:
-    """The nitrogen hold; zones in ``open_coils`` have a coil whose leak check is still open."""
+    runs: tuple[Run, ...], entry: TestEntry, rules: Rules, open_coils: Sequence[str] = (),
+    held: Volume | None = None, found: Sequence[Suspect] = (),
+) -> StageCall:  # fmt: skip
+    """The nitrogen hold; zones in ``open_coils`` have a coil whose leak check is still open.
+
+    ``held`` is the system's volume, ``found`` what was looked at while it falls.
+    """
     to_hold = plan(rules)
     run = latest(runs)
     if to_hold is None:
@@ -190,22 +318,52 @@ def judge(
             started=False,
             governed_by=to_hold.limits,
         )
+    call = worked.call
+    if "leak" in worked.findings and found:
+        call = call.model_copy(update={"do_next": _search(found)})
     check = Check(
         id="hold",
         label="Nitrogen hold",
-        call=worked.call,
+        call=call,
         value=worked.result.unexplained_pa,
         unit="Pa",
     )
     return stage_call(
-        [check, *_coils(open_coils)],
+        [check, *_probe(entry), *_coils(open_coils)],
         worked.call.because,
         summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
         governed_by=worked.governed_by,
-        working=worked.working,
+        working=(
+            *worked.working,
+            *(held.working if held else ()),
+            *(rates.working if (rates := leaks(run, entry, rules, held)) else ()),
+        ),
         findings=worked.findings,
         progress=min(1.0, worked.result.held_s / to_hold.hold_s),
     )
+
+
+def _search(found: Sequence[Suspect]) -> str:
+    """What to do while it falls: mend what was found, else look at the next suspect."""
+    leaking = next((s for s in found if s.call.verdict is Verdict.SHORT), None)
+    if leaking is not None:
+        return f"{leaking.call.because} {leaking.call.do_next}"
+    following = next_to_look_at(found)
+    if following is None:
+        return "Every joint was looked at: test the coils by themselves, part by part."
+    return f"Bubble {following.label}, two to three minutes: {following.why}."
+
+
+def _probe(entry: TestEntry) -> list[Check]:
+    """Where the temperature was read: only the pipe's own counts."""
+    if entry.probe not in ("sun", "air"):
+        return []
+    call = fault(
+        f"The temperature was read {PROBES[entry.probe]}: that is not the nitrogen's.",
+        "Put the probe on the pipe, in the shade or under insulation.",
+        Verdict.WATCH,
+    )
+    return [Check(id="probe", label="Place of the probe", call=call)]
 
 
 def _coils(zones: Sequence[str]) -> list[Check]:

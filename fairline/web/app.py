@@ -42,9 +42,8 @@ from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
-WITHOUT_ROUTER = (pressure_test,)  # imported for the views it registers
 ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, runs,
-           evacuate, charge, commission, hand_over, stage)  # fmt: skip
+           pressure_test, evacuate, charge, commission, hand_over, stage)  # fmt: skip
 
 
 class KeptStatic(StaticFiles):

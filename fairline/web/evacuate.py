@@ -15,8 +15,9 @@ from fairline.store.document import NotFoundError
 from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
+from fairline.web.forms import Form
 from fairline.web.pages import job_context, render
-from fairline.web.runs import held_s, open_run
+from fairline.web.runs import held_s, open_run, pump_refused
 from fairline.web.stage import stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -63,6 +64,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "scenarios": SCENARIOS,
         "speeds": bench.SPEEDS,
         "vacuum_runs": vacuum,
+        "shut": evacuate.shut(judged.stages["pressure-test"], job.pump_overrides),
+        "pump_form": Form({"by": visit.person}, prefix="pump-"),
     }
 
 
@@ -73,6 +76,8 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if scenario not in SCENARIOS or speed not in {str(s) for s in bench.SPEEDS}:
         return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
     judged = visit.judged(job_id)
+    if refused := pump_refused(visit, judged):
+        return refused
     ambient = judged.job.evacuate.ambient_c
     if open_run(judged, "pull", "decay") is None:
         with visit.change() as session:

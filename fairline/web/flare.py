@@ -1,16 +1,28 @@
-"""Flare pages: every joint, the wrench, and each making recorded."""
+"""Flare pages: the joint at hand, the ledger of all of them, the wrench and its card."""
 
+import re
+from collections.abc import Sequence
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 
 from fairline.core import flare, line
-from fairline.core.quantities import parse
+from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
+from fairline.core.call import Verdict
+from fairline.core.quantities import both, parse, scale, show
+from fairline.core.sheet.part import torque_nm
+from fairline.core.tubing import size_label, tubes
+from fairline.core.units import System
+from fairline.instruments.torque_wrench import TorqueWrench
 from fairline.store import jobs
-from fairline.store.document import now
+from fairline.store.document import NotFoundError, now
 from fairline.web.drawing.flare_gauge import flare_gauge
+from fairline.web.drawing.flare_section import flare_section
 from fairline.web.forms import Form, posted, read
+from fairline.web.pages import page
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -25,14 +37,86 @@ def joints_of(judged: Judged) -> list[flare.Joint]:
 
 @stage_view("flare")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    joints = joints_of(judged)
+    found = joints_of(judged)
+    asked = visit.request.query_params.get("joint", "")
+    shown = [j for j in found if j.place == asked] or _next(found)[:1] or found[:1]
+    wrench = judged.job.flare
     return {
-        "joints": joints,
+        "joints": found,
+        "shown": shown,
+        "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
         "looks": flare.LOOKS,
-        "gauges": {j.place: flare_gauge(j, visit.system) for j in joints},
+        "gauges": {j.place: flare_gauge(j, visit.system) for j in shown},
+        "sections": {j.place: _section(j) for j in shown},
+        "settings": {j.place: _setting(j, wrench, visit.system) for j in shown},
+        "conflicts": _conflicts(found, visit.system),
         "open_joint": None,
-        "share": judged.job.flare.share(),
+        "share": wrench.share(),
+        "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
+        "sealant": judged.rules.school("sealant"),
     }
+
+
+def _next(found: list[flare.Joint]) -> list[flare.Joint]:
+    """The joints that do not hold yet, in order."""
+    return [j for j in found if j.call.verdict is not Verdict.HOLDS]
+
+
+def _section(joint: flare.Joint) -> Markup | None:
+    result = joint.answer.result if joint.answer else None
+    if result is None or result.flare_od_mm is None or joint.od_mm is None:
+        return None
+    return flare_section(joint.od_mm, result.flare_od_mm, joint.label)
+
+
+def _setting(
+    joint: flare.Joint, wrench: flare.WrenchEntry, system: System
+) -> tuple[str, str, str] | None:
+    """What to set on the wrench: number, unit, and the other unit."""
+    result = joint.answer.result if joint.answer else None
+    aim = (result.set_wrench_nm or result.aim_nm) if result else None
+    if aim is None:
+        return None
+    if wrench.reads:
+        factor = scale(UNITS[wrench.reads], "newton*meter")[0]
+        return f"{aim / factor:.1f}", wrench.reads, both(aim, "torque")
+    said = show(aim, "torque", system)
+    return said.number, said.unit, said.other or ""
+
+
+def _conflicts(found: list[flare.Joint], system: System) -> list[tuple[str, str, str]]:
+    """Sizes whose sheet torque differs from the standard's, each once, with both."""
+    told: dict[str, tuple[str, str, str]] = {}
+    for joint in found:
+        answer = joint.answer
+        if answer is None or "sheet_differs_from_standard" not in answer.findings:
+            continue
+        standard = standard_torque_nm(joint.od_mm or 0.0)
+        if standard is not None and answer.result.target_nm is not None and joint.size:
+            told[joint.size] = (
+                joint.size,
+                _range(answer.result.target_nm, system),
+                _range(standard, system),
+            )
+    return list(told.values())
+
+
+def _range(ends: Sequence[float], system: System) -> str:
+    low, high = (show(nm, "torque", system) for nm in ends)
+    return f"{low.number} to {high.text}"
+
+
+UNITS = {
+    "lbf·ft": "foot*force_pound",
+    "lbf·in": "inch*force_pound",
+    "N·m": "newton*meter",
+}
+
+
+def _typed(text: str, wrench: flare.WrenchEntry) -> str:
+    """A torque as it was typed; a bare number is in the wrench's own unit."""
+    bare = re.fullmatch(r"\s*[\d.,/ ]+\s*", text) is not None
+    return f"{text} {wrench.reads}" if bare and wrench.reads else text
 
 
 @router.post("/jobs/{job_id}/flare/joints")
@@ -40,14 +124,20 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
     fields = posted(data)
     judged = visit.judged(job_id)
+    wrench = judged.job.flare
     extra: dict[str, Any] = {"at": now(), "kind": "joint"}
+    told = str(fields.get("wrench_nm") or "")
     try:
-        if fields.get("how") != "by feel" and fields.get("wrench_nm"):
-            read_nm = parse(fields["wrench_nm"], "torque", visit.system)
-            extra["applied_nm"] = read_nm / judged.job.flare.share()
+        if fields.get("how") != "by feel" and told:
+            read_nm = parse(_typed(told, wrench), "torque", visit.system)
+            extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
     except ValueError:
         pass  # the model says it beside the field
+    known = [j.place for j in joints_of(judged)]
     record, form = read(flare.JointRecord, fields, visit.system, extra=extra)
+    if record is not None and record.place not in known:
+        form.errors["wrench_nm"] = "this job has no such joint"
+        record = None
     if record is None:
         return stage_page(
             visit,
@@ -56,10 +146,56 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
+            shown=[j for j in joints_of(judged) if j.place == fields.get("place")],
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/flare#at-{record.place}", record.by)
+    left = _next(joints_of(visit.judged(job_id)))
+    following = next((j.place for j in left if known.index(j.place) > known.index(record.place)),
+                     left[0].place if left else record.place)  # fmt: skip
+    good = record.place not in [j.place for j in left]
+    shown = following if good else record.place
+    return visit.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
+
+
+@router.post("/jobs/{job_id}/flare/wrench")
+def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """The simulated wrench clicks at its setting; what it read stands in the joint's form."""
+    fields = posted(data)
+    judged = visit.judged(job_id)
+    joint = next((j for j in joints_of(judged) if j.place == fields.get("place")), None)
+    result = joint.answer.result if joint and joint.answer else None
+    aim = (result.set_wrench_nm or result.aim_nm) if result else None
+    if joint is None or aim is None:
+        raise NotFoundError("there is no such joint to put a wrench on")
+    wrench = TorqueWrench(aim, seed=job_id * 1000 + joint.makings + len(joint.place))
+    form = Form(fields | {"wrench_nm": f"{wrench.click():.2f} N·m"})
+    return stage_page(
+        visit, judged, "flare", record_form=form, open_joint=joint.place, shown=[joint]
+    )
+
+
+@router.get("/jobs/{job_id}/torque-card")
+def torque_card(job_id: JobId, visit: AVisit) -> HTMLResponse:
+    """Every tube size with its torque and what to set: for the lid of the tool box."""
+    judged = visit.judged(job_id)
+    wrench, outdoor = judged.job.flare, judged.rules.outdoor
+    rows = []
+    for tube in tubes():
+        own = torque_nm(outdoor.torques, tube.od_mm) if outdoor else None
+        window = own or standard_torque_nm(tube.od_mm)
+        if window is None:
+            continue
+        aim = sum(window) / 2 * wrench.share()
+        unit = wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m")
+        rows.append({
+            "size": size_label(tube.od_mm),
+            "flare": flare_od_mm(tube.od_mm),
+            "window": _range(window, visit.system),
+            "setting": f"{aim / scale(UNITS[unit], 'newton*meter')[0]:.1f} {unit}",
+            "says": outdoor.source("torques") if own and outdoor else "EN 378-2, from memory",
+        })  # fmt: skip
+    return page("flare/card.html", visit, j=judged, job=judged.job, rows=rows, wrench=wrench)
 
 
 def _pointed(form: Form) -> Form:

@@ -92,6 +92,8 @@ def place_of(check: str, stage: str, job_id: int) -> str:
         part = {"run": f"runs.{end}", "straight": f"runs.{end}", "join": f"runs.{end}",
                 "drain": "drains"}.get(kind, "system")  # fmt: skip
         return f"/jobs/{job_id}/route?part={part}#at-{check}"
+    if stage == "flare":
+        return f"/jobs/{job_id}/flare?joint={check}#at-{check}"
     if stage == "commission" and check[1:2] == "_":
         return f"/jobs/{job_id}/commission?zone={check[0]}#at-{check[2:]}"
     if stage != "mount":

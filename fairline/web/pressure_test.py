@@ -1,13 +1,31 @@
-"""Pressure-test page: the plan, the hold's clock, readings against what temperature explains."""
+"""Pressure-test pages: the plan, the hold against the pipe's temperature, finding the leak."""
 
 from typing import Any
 
-from fairline.core import pressure_test
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from fairline.core import line, pressure_test
+from fairline.core.leak_search import METHODS, LeakCheck
+from fairline.core.volume import volume
+from fairline.store import jobs
+from fairline.store.document import now
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
+from fairline.web.forms import posted, read
 from fairline.web.runs import held_s, open_run
-from fairline.web.stage import stage_view
-from fairline.web.visit import Judged, Visit
+from fairline.web.stage import stage_page, stage_view
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+
+router = APIRouter(include_in_schema=False)
+
+# What fits into the waiting, and about how long it takes: our own choice, no published source.
+MEANWHILE = (
+    ("Drains: support, fall, pour water", 1800.0),
+    ("Supply, disconnect, whip", 3600.0),
+    ("Interconnect of each zone, number to number, pull-tested", 1200.0),
+    ("Cover, tape and sleeves", 2700.0),
+)
 
 
 @stage_view("pressure-test")
@@ -16,6 +34,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     plan = pressure_test.plan(rules)
     run = pressure_test.latest(job.runs)
     worked = pressure_test.answer(run, job.pressure_test, rules)
+    held = volume(judged.pipes, rules)
+    rates = pressure_test.leaks(run, job.pressure_test, rules, held)
     points = pressure_test.curve(run, job.pressure_test) if run else []
     charts = []
     if points and plan and worked:
@@ -32,4 +52,45 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "held_s": held_s(run),
         "charts": charts,
         "holds": [r for r in job.runs if r.kind == "hold"],
+        "steps": pressure_test.steps_done(job.runs, job.pressure_test, rules),
+        "rates": rates.result if rates else None,
+        "rates_call": rates.call if rates else None,
+        "volume": held,
+        "searching": worked is not None and "leak" in worked.findings,
+        "suspects": line.suspects_of(job, rules, judged.pipes),
+        "history": [c for c in job.leak_checks if run is None or c.at < run.started_at],
+        "methods": METHODS,
+        "probes": [("", "not said"), *pressure_test.PROBES.items()],
+        "meanwhile": _meanwhile(judged, plan, worked.result.held_s if worked else 0.0),
+        "school": rules.school("pressure"),
+        "check_form_of": None,
     }
+
+
+def _meanwhile(
+    judged: Judged, plan: pressure_test.Plan | None, held: float
+) -> list[tuple[str, float, bool]]:
+    """Work that fits into the rest of the hold, in order, and what no longer does."""
+    if plan is None:
+        return []
+    left, found = plan.hold_s - held, []
+    heads = max(1, len(judged.job.survey.now))
+    for words, each in MEANWHILE:
+        takes = each * (heads if "each zone" in words or "Drains" in words else 1)
+        left -= takes
+        found.append((words, takes, left >= 0))
+    return found
+
+
+@router.post("/jobs/{job_id}/pressure-test/checks")
+def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """A look at one joint while it is under pressure."""
+    fields = posted(data)
+    judged = visit.judged(job_id)
+    record, form = read(LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": now()})
+    if record is None:
+        return stage_page(visit, judged, "pressure-test", check_form=form, status=422,
+                          check_form_of=fields.get("joint"))  # fmt: skip
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/pressure-test#at-search", record.by)

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import FormData
 
+from fairline.core import evacuate
 from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa
 from fairline.core.readings import Reading, Run, RunKind
 from fairline.store import jobs, readings_csv
@@ -69,8 +70,35 @@ def typed_reading(
     return reading, form
 
 
+def pump_refused(visit: Visit, judged: Judged) -> Response | None:
+    """The page that keeps the pump off, or None where it may run."""
+    if not evacuate.shut(judged.stages["pressure-test"], judged.job.pump_overrides):
+        return None
+    form = Form({"by": visit.person}, {"reason": "the pressure test does not hold yet: "
+                                       "bring it to hold, or say why and who answers for it"},
+                prefix="pump-")  # fmt: skip
+    return stage_page(visit, judged, "evacuate", pump_form=form, status=422)
+
+
+@router.post("/jobs/{job_id}/evacuate/override")
+def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """The pump may run though the pressure test does not hold: by name and reason, for good."""
+    record, form = read(
+        evacuate.PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": now()}
+    )
+    if record is None:
+        form.prefix = "pump-"
+        return stage_page(visit, visit.judged(job_id), "evacuate", pump_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
+
+
 @router.post("/jobs/{job_id}/runs/{kind}/begin")
 def begin(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
+    """Begin a run; a pull only where the pressure test holds, or somebody answers for it."""
+    if kind == "pull" and (refused := pump_refused(visit, visit.judged(job_id))):
+        return refused
     with visit.change() as session:
         jobs.begin_run(session, job_id, kind, visit.person)
     visit.request.app.state.bench.follow(job_id)
@@ -83,6 +111,8 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
     run = open_run(judged, kind)
+    if run is None and kind == "pull" and (refused := pump_refused(visit, judged)):
+        return refused
     started_at = run.started_at if run else now()
     reading, form = typed_reading(visit, kind, started_at, posted(data))
     if reading is None:

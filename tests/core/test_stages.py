@@ -169,6 +169,28 @@ def vacuum(kind, *pascals):
     return Run(uid=kind, kind=kind, started_at=NOW, readings=readings)
 
 
+TESTED = StageCall(call=Call(verdict=Verdict.HOLDS, because=""))
+
+
+def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
+    entry = evacuate.EvacuateEntry()
+    good = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
+    waiting = StageCall(call=Call(verdict=Verdict.WAIT, because=""))
+    named = evacuate.PumpOverride(reason="tested at the works", by="Ida", at=NOW)
+    for test, overrides, runs, verdict, off in (
+        (waiting, (), (), "wait", True), (waiting, (), good, "short", True),
+        (waiting, (named,), good, "watch", False), (TESTED, (), good, "holds", False),
+        (None, (), good, "short", True),
+    ):  # fmt: skip
+        assert evacuate.shut(test, overrides) == off
+        stage = evacuate.judge(runs, entry, OSMUND, test, overrides)
+        assert stage.call.verdict == verdict
+    assert "tested at the works" in evacuate.judge(
+        good, entry, OSMUND, waiting, (named,)).call.because  # fmt: skip
+    with pytest.raises(ValueError):
+        evacuate.PumpOverride(reason="", by="Ida", at=NOW)
+
+
 @pytest.mark.parametrize(("runs", "verdict", "told"), [
     ((), "wait", "No vacuum"),
     ((vacuum("pull"),), "wait", "no reading"),
@@ -179,7 +201,7 @@ def vacuum(kind, *pascals):
     ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[90.0] * 10)), "short", "allowed"),
 ])  # fmt: skip
 def test_pull_and_decay_one_after_the_other(runs, verdict, told):
-    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), OSMUND)
+    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), OSMUND, TESTED)
     assert stage.call.verdict == verdict
     assert told in stage.call.because
 

@@ -94,10 +94,36 @@
     return sent.delete(element);
   };
 
-  // Leaving while a change is on its way would lose it: ask first.
+  // Leaving while a change is on its way would lose it, or bring its own author into conflict
+  // with it: a link waits for the answer; whoever leaves otherwise is asked first.
+  const PATIENCE_MS = 6000;
+  let leaving = null;
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("a[href]:not([target]):not([href^='#'])");
+    if (!link || event.defaultPrevented || event.button > 0 || event.ctrlKey || event.metaKey) return;
+    if (answered >= changes) return;
+    event.preventDefault();
+    if (leaving) return;
+    const since = Date.now();
+    document.querySelector("form.entry")?.dispatchEvent(new Event("change", { bubbles: true }));
+    leaving = setInterval(() => {
+      if (answered < changes && Date.now() - since < PATIENCE_MS) return;
+      clearInterval(leaving);
+      leaving = null;
+      location.assign(link.href);
+    }, 40);
+  });
   window.addEventListener("beforeunload", (event) => {
     if (answered < changes) event.preventDefault();
   });
+
+  // An order chosen from a list is one request of its own: the form does not save it as well.
+  for (const kind of ["input", "change"]) {
+    document.addEventListener(kind, (event) => {
+      if (!event.target.matches(".order")) return;
+      event.target.addEventListener(kind, (e) => e.stopPropagation(), { once: true });
+    }, true);
+  }
   document.addEventListener("htmx:afterSwap", showPlace);
 
   document.addEventListener("click", (event) => {
@@ -218,6 +244,24 @@
           const s = Math.max(0, Math.floor((Date.now() - began) / 1000));
           const [h, m] = [Math.floor(s / 3600), Math.floor(s / 60) % 60];
           this.shown = h ? `${h}:${two(m)}:${two(s % 60)}` : `${m}:${two(s % 60)}`;
+        };
+        tick();
+        this.timer = setInterval(tick, 1000);
+      },
+      destroy() {
+        clearInterval(this.timer);
+      },
+    }));
+    // A watch on bubbles: started by hand, its time goes into the field beside it.
+    Alpine.data("watch", () => ({
+      shown: "Watch",
+      start() {
+        if (this.timer) return;
+        const began = Date.now();
+        const tick = () => {
+          const s = Math.floor((Date.now() - began) / 1000);
+          this.shown = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+          this.$refs.watched.value = `${s} s`;
         };
         tick();
         this.timer = setInterval(tick, 1000);

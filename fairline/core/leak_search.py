@@ -1,0 +1,109 @@
+"""Finding a leak: which joints to look at first, and what was found at each."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.call import Call, Frozen, Verdict
+from fairline.core.check import fault
+from fairline.core.entry import DurationS, Entry, Text
+from fairline.core.flare import Joint
+
+WATCH_S = 120.0  # bubbles are watched two to three minutes at each joint: common practice
+METHODS = {"bubbles": "bubble solution", "detector": "electronic detector"}
+
+Method = Literal["bubbles", "detector"]
+
+
+class LeakCheck(Entry):
+    """A look at one joint or coil while it is under pressure."""
+
+    kind: Literal["leak-check"] = "leak-check"
+    joint: Annotated[Text, Field(min_length=1)]
+    method: Method = "bubbles"
+    found: Literal["clean", "leak"]
+    watched_s: DurationS = None
+    by: Annotated[Text, Field(min_length=1)]
+    at: datetime
+
+
+class Suspect(Frozen):
+    """A joint or coil that could leak: why it is looked at when it is, and what was found."""
+
+    id: str
+    label: str
+    why: str
+    rank: int
+    call: Call
+    checks: tuple[LeakCheck, ...] = ()
+
+
+def suspects(
+    joints: Sequence[Joint], coils: Sequence[str], checks: Sequence[LeakCheck], since: datetime
+) -> list[Suspect]:
+    """Joints not measured first, then those made again, factory flares, quiet coils, the rest.
+
+    Only looks since the hold began count: what was clean before is not clean now.
+    """
+    fresh = [c for c in checks if c.at >= since]
+    found = []
+    for order, joint in enumerate(joints):
+        rank, why = _rank(joint)
+        own = tuple(c for c in fresh if c.joint == joint.place)
+        found.append((rank, order, joint.place, joint.label, why, own))
+    for order, zone in enumerate(coils):
+        own = tuple(c for c in fresh if c.joint == f"coil.{zone}")
+        found.append((3, order, f"coil.{zone}", f"Coil of head {zone}", "it did not hiss", own))
+    return [
+        Suspect(id=id, label=label, why=why, rank=rank, checks=own, call=_call(label, own))
+        for rank, _, id, label, why, own in sorted(found, key=lambda x: x[:2])
+    ]
+
+
+def _rank(joint: Joint) -> tuple[int, str]:
+    record = joint.record
+    if record is None:
+        return 0, "not recorded"
+    if record.how == "by feel":
+        return 0, "tight by feel, not measured"
+    if joint.call.verdict in (Verdict.SHORT, Verdict.STOP):
+        return 0, "its making does not hold"
+    if joint.makings > 1:
+        return 1, f"made {joint.makings} times"
+    if record.flare == "factory":
+        return 2, "factory flare"
+    return 4, "brazed" if joint.brazed else "made to torque"
+
+
+def _call(label: str, checks: Sequence[LeakCheck]) -> Call:
+    if any(c.found == "leak" for c in checks):
+        return fault(
+            f"{label} leaks.",
+            "Tighten it once to torque; if it still leaks, make it again. Then a new hold.",
+        )
+    bubbled = [c for c in checks if c.method == "bubbles"]
+    if bubbled and (bubbled[-1].watched_s or 0.0) < WATCH_S:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: watched too short to see a fine leak.",
+            do_next="Watch the bubbles for two to three minutes.",
+        )
+    if bubbled:
+        return Call(verdict=Verdict.HOLDS, because=f"{label}: no bubbles.")
+    passes = sum(c.method == "detector" for c in checks)
+    if passes:
+        return Call(
+            verdict=Verdict.HOLDS if passes > 1 else Verdict.WATCH,
+            because=f"{label}: no alarm in {passes} pass{'es' if passes > 1 else ''}.",
+            do_next=None if passes > 1 else "Pass it a second time.",
+        )
+    return Call(verdict=Verdict.WAIT, because=f"{label}: not looked at.", do_next="Bubble it.")
+
+
+def next_to_look_at(found: Sequence[Suspect]) -> Suspect | None:
+    """The first suspect that is still open; None where a leak was found or all were looked at."""
+    if any(s.call.verdict is Verdict.SHORT for s in found):
+        return None
+    return next((s for s in found if s.call.verdict in (Verdict.WAIT, Verdict.WATCH)), None)

@@ -1,0 +1,75 @@
+"""The ledger with one hand, and a leak that is looked for, found and mended."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_the_ledger_with_one_hand_on_a_phone(demo_site):
+    """Each joint from the wrench: two taps, and the next one stands there."""
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/9/flare")
+    for n, start in enumerate(("Gas, at the head", "Liquid, at the head", "Gas, at the outdoor",
+                               "Liquid, at the outdoor")):  # fmt: skip
+        card = page.locator(".joint-card")
+        expect(card.get_by_role("heading")).to_contain_text(start)
+        card.get_by_label("Made by").fill("Tomas")
+        card.get_by_role("button", name="Take it from the wrench").click()
+        expect(card.get_by_label("The wrench read")).to_have_value(re.compile(r"^\d+\.\d\d N·m$"))
+        card.get_by_role("button", name="Record", exact=True).click()
+        expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
+    expect(page.locator(".plate .verdict")).to_have_text("Holds")
+    page.get_by_label("The wrench reads in").select_option("lbf·in")
+    expect(page.locator(".joint-card .figure em")).to_have_text("lbf·in")
+    page.goto(f"{demo_site.base}/jobs/9/torque-card")
+    expect(page.locator(".torque-card")).to_contain_text("lbf·in")
+    wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+    assert wide <= 0
+
+
+def read(page, gauge, after):
+    for label, value in (("Gauge", gauge), ("Pipe", "68 F"), ("After (blank: now)", after)):
+        page.locator("#at-hold").get_by_label(label, exact=True).fill(value)
+    page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
+    expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge):.1f}")
+
+
+def test_a_leak_is_looked_for_found_and_mended(demo_site):
+    demo_site.refusals = True
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/9/evacuate")
+    page.get_by_role("button", name="Connect the gauge").click()
+    expect(page.locator("#at-pump .field-error")).to_contain_text("does not hold yet")
+    page.goto(f"{demo_site.base}/jobs/9/pressure-test")
+    expect(page.locator(".test-steps li")).to_have_count(3)
+    read(page, "300", "0 min")
+    read(page, "285", "60 min")
+    expect(page.locator(".plate .verdict")).to_have_text("Short")
+    expect(page.locator(".leak-figures")).to_contain_text("g of R-32 a year")
+    first = page.locator(".suspect").first
+    first.get_by_role("button", name="Watch").click()
+    expect(first.locator("[name=watched_s]")).to_have_value(re.compile(r"^\d+ s$"))
+    first.locator("[name=watched_s]").fill("2.5 min")
+    first.get_by_role("button", name=re.compile("clean$")).click()
+    expect(page.locator(".suspect.verdict-holds")).to_have_count(1)
+    second = page.locator(".suspect").nth(1)
+    second.locator("[name=watched_s]").fill("2 min")
+    second.get_by_role("button", name=re.compile("leaks$")).click()
+    expect(page.locator(".plate .do-next")).to_contain_text("Tighten it once to torque")
+    again = page.get_by_role("link", name=re.compile("^Make .* again$"))
+    again.click()
+    card = page.locator(".joint-card")
+    card.get_by_label("The wrench read").fill("16 N·m")
+    card.get_by_label("Made by").fill("Tomas")
+    card.get_by_role("button", name="Record", exact=True).click()
+    expect(page.locator(".ledger .verdict-holds")).to_have_count(1)
+    page.goto(f"{demo_site.base}/jobs/9/pressure-test")
+    page.get_by_role("button", name="Begin a new hold").click()
+    read(page, "301", "0 min")
+    read(page, "301", "60 min")
+    expect(page.locator(".plate .verdict")).to_have_text("Holds")
+    expect(page.locator("details", has_text="looks at earlier holds")).to_have_count(1)
+    page.goto(f"{demo_site.base}/jobs/9/evacuate")
+    expect(page.locator("#at-pump")).to_have_count(0)
