@@ -139,6 +139,22 @@
     field?.focus({ preventScroll: true });
   });
 
+  // A watch on bubbles: started by hand, its time goes into the field beside it.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-watch]");
+    const field = button && document.getElementById(button.dataset.watch);
+    if (!field || button.dataset.began) return;
+    button.dataset.began = Date.now();
+    const tick = () => {
+      if (!button.isConnected || !button.dataset.began) return clearInterval(timer);
+      const s = Math.floor((Date.now() - button.dataset.began) / 1000);
+      button.textContent = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+      field.value = `${s} s`;
+    };
+    const timer = setInterval(tick, 1000);
+    tick();
+  });
+
   // Pieces on a drawing: dragged by hand, or moved by arrow keys. A piece names the two fields
   // that hold its place; moving it writes them, and their form does the rest.
   const INCH = 0.0254;
@@ -244,24 +260,6 @@
           const s = Math.max(0, Math.floor((Date.now() - began) / 1000));
           const [h, m] = [Math.floor(s / 3600), Math.floor(s / 60) % 60];
           this.shown = h ? `${h}:${two(m)}:${two(s % 60)}` : `${m}:${two(s % 60)}`;
-        };
-        tick();
-        this.timer = setInterval(tick, 1000);
-      },
-      destroy() {
-        clearInterval(this.timer);
-      },
-    }));
-    // A watch on bubbles: started by hand, its time goes into the field beside it.
-    Alpine.data("watch", () => ({
-      shown: "Watch",
-      start() {
-        if (this.timer) return;
-        const began = Date.now();
-        const tick = () => {
-          const s = Math.floor((Date.now() - began) / 1000);
-          this.shown = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
-          this.$refs.watched.value = `${s} s`;
         };
         tick();
         this.timer = setInterval(tick, 1000);
