@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
 from fairline.core.job import ENTRIES, Job, JobHead
-from fairline.core.readings import Reading, Run, RunKind
+from fairline.core.readings import Reading, Run, RunKind, stored_reading
 from fairline.core.route_entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
 from fairline.core.survey import SurveyEntry
@@ -126,11 +126,7 @@ def _run(session: Session, row: RunRow) -> Run:
     found = session.execute(
         select(*columns).where(ReadingRow.run_id == row.id).order_by(ReadingRow.t_s, ReadingRow.seq)
     )
-    # What the store holds was validated when it came in.
-    readings = tuple(
-        Reading.model_construct(instrument=i, seq=q, t_s=t, gauge_pa=g, pipe_c=c, pa=p)
-        for i, q, t, g, c, p in found
-    )
+    readings = tuple(stored_reading(*row) for row in found)
     return Run.model_construct(
         uid=row.uid,
         kind=cast(RunKind, row.kind),
@@ -302,7 +298,7 @@ def append_readings(session: Session, job_id: int, run_uid: str, readings: list[
     for i, reading in enumerate(readings):
         if wrong := reading.fits(cast(RunKind, run.kind)):
             raise ValueError(f"readings.{i}: {wrong}")
-    rows = [{"run_id": run.id, **reading.model_dump()} for reading in readings]
+    rows = [{"run_id": run.id, **reading.__dict__} for reading in readings]
     new = insert_or_ignore(session, ReadingRow.__table__, rows)
     if new:
         touch(session, job_id)
@@ -362,7 +358,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
         )
         session.add(stored)
         session.flush()
-        rows = [{"run_id": stored.id, **reading.model_dump()} for reading in run.readings]
+        rows = [{"run_id": stored.id, **reading.__dict__} for reading in run.readings]
         insert_or_ignore(session, ReadingRow.__table__, rows)
     return row.id
 

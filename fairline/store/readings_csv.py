@@ -12,13 +12,14 @@ import io
 import math
 from datetime import UTC, datetime
 
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from fairline.core.calc.nitrogen import PSI_PA
 from fairline.core.problem import sentence
 from fairline.core.readings import FIELDS, Reading, Run, RunKind
 
 MAX_ROWS = 200_000
+READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
 MICRON_PA = 133.322368 / 1000
 
 COLUMNS: dict[str, tuple[str, float, float]] = {  # name: field, factor, offset
@@ -70,13 +71,16 @@ def _delimiter(header: str) -> str:
 
 
 def _number(cell: str, delimiter: str, line: int, column: int) -> float:
-    text = cell.strip().replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
-    if delimiter != ",":
-        text = text.replace(",", ".")
     try:
-        value = float(text)
+        value = float(cell)
     except ValueError:
-        raise CsvError(f"“{cell.strip()[:30]}” is not a number", line, column) from None
+        text = cell.strip().replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
+        if delimiter != ",":
+            text = text.replace(",", ".")
+        try:
+            value = float(text)
+        except ValueError:
+            raise CsvError(f"“{cell.strip()[:30]}” is not a number", line, column) from None
     if not math.isfinite(value):
         raise CsvError("not-a-number and infinity are refused", line, column)
     return value
@@ -108,7 +112,12 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
     twice = [n for n in set(header) if n in COLUMNS and header.count(n) > 1]
     if twice:
         raise CsvError(f"the column {twice[0]} stands twice", 1)
-    found: list[Reading] = []
+    plan = [(n, *COLUMNS[name]) for n, name in enumerate(header)
+            if name in COLUMNS and COLUMNS[name][0] in ("t_s", *FIELDS[kind])]  # fmt: skip
+    moment = header.index("time") if "time" in header and "t_s" not in fields else None
+    named, numbered = (header.index(n) if n in header else None for n in ("instrument", "seq"))
+    values: list[dict[str, float | str | int]] = []
+    at_line: list[int] = []
     began: datetime | None = None
     try:
         for row in rows:
@@ -117,42 +126,35 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
                 continue
             if len(row) != len(header):
                 raise CsvError(f"{len(row)} columns where the header has {len(header)}", line)
-            if len(found) >= MAX_ROWS:
+            if len(values) >= MAX_ROWS:
                 raise CsvError(f"more than {MAX_ROWS} readings; part the file", line)
-            values: dict[str, float | str | int] = {
+            one: dict[str, float | str | int] = {
                 "instrument": "file",
-                "seq": first_seq + len(found),
+                "seq": first_seq + len(values),
             }
-            for column, (name, cell) in enumerate(zip(header, row, strict=True), start=1):
-                if name in COLUMNS and (
-                    COLUMNS[name][0] == "t_s" or COLUMNS[name][0] in FIELDS[kind]
-                ):
-                    field, factor, offset = COLUMNS[name]
-                    values[field] = _number(cell, delimiter, line, column) * factor + offset
-                elif name == "time" and "t_s" not in fields:
-                    at = _moment(cell, line, column)
-                    began = began or at
-                    values["t_s"] = (at - began).total_seconds()
-                elif name == "instrument" and cell.strip():
-                    values["instrument"] = cell.strip().lstrip("'")
-                elif name == "seq" and cell.strip():
-                    values["seq"] = int(_number(cell, delimiter, line, column))
-            try:
-                found.append(Reading.model_validate(values))
-            except ValidationError as error:
-                first = error.errors()[0]
-                field = str(first["loc"][0])
-                at_column = next(
-                    (
-                        i
-                        for i, n in enumerate(header, 1)
-                        if n == field or COLUMNS.get(n, ("",))[0] == field
-                    ),
-                    None,
-                )
-                raise CsvError(f"{field}: {sentence(first)}", line, at_column) from None
+            for n, field, factor, offset in plan:
+                one[field] = _number(row[n], delimiter, line, n + 1) * factor + offset
+            if moment is not None:
+                at = _moment(row[moment], line, moment + 1)
+                began = began or at
+                one["t_s"] = (at - began).total_seconds()
+            if named is not None and row[named].strip():
+                one["instrument"] = row[named].strip().lstrip("'")
+            if numbered is not None and row[numbered].strip():
+                one["seq"] = int(_number(row[numbered], delimiter, line, numbered + 1))
+            values.append(one)
+            at_line.append(line)
     except csv.Error as error:
         raise CsvError(str(error), rows.line_num) from None
+    try:
+        found = READINGS.validate_python(values)
+    except ValidationError as error:
+        first = error.errors()[0]
+        index, field = int(first["loc"][0]), str(first["loc"][1])
+        column = next(
+            (n for n, name in enumerate(header, 1)
+             if name == field or COLUMNS.get(name, ("",))[0] == field), None)  # fmt: skip
+        raise CsvError(f"{field}: {sentence(first)}", at_line[index], column) from None
     if not found:
         raise CsvError("it has a header and no reading")
     return found

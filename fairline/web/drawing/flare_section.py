@@ -16,7 +16,7 @@ def flare_section(od_mm: float, window_mm: tuple[float, float] | None, label: st
     middle = (low + high) / 4 * PER_MM
     words = f"{label}: tube {od_mm:g} mm, flare {low:.1f} to {high:.1f} mm across"
     return drawing(
-        2 * half + 120,
+        2 * half + 190,
         2 * half,
         words,
         "flare-section",
