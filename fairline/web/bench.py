@@ -1,4 +1,4 @@
-"""The bench: simulated micron gauges, each on a job, writing readings as a real one would."""
+"""The bench: simulated gauges, each on a job, writing readings as a real one would."""
 
 import threading
 import time
@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.readings import Reading
+from fairline.instruments import nitrogen
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -16,6 +17,9 @@ READING_EVERY_S = 1.0  # of the simulated time
 WRITE_EVERY_S = 0.2  # of the wall clock: how often readings reach the job
 SPEEDS = (1, 10, 60)
 INSTRUMENT = "simulated micron gauge"
+NITROGEN_INSTRUMENT = "simulated digital gauge"
+NITROGEN_EVERY_S = 60.0  # of the simulated time
+NITROGEN_SPEEDS = (60, 600, 3600)
 
 
 @dataclass
@@ -92,14 +96,56 @@ class GaugeOnJob:
         return vacuum[-1].uid, vacuum[-1].kind, read[-1] if read else None
 
     def _write(self, run_uid: str, readings: list[Reading]) -> bool:
-        try:
-            with self.sessions() as session:
-                begin_write(session)
-                jobs.append_readings(session, self.job_id, run_uid, readings)
-                session.commit()
-        except NotFoundError:
-            return False
-        return True
+        return append(self.sessions, self.job_id, run_uid, readings)
+
+
+@dataclass
+class NitrogenOnJob:
+    """A digital gauge and a pipe probe on a job's open hold."""
+
+    sessions: sessionmaker[Session]
+    job_id: int
+    run_uid: str
+    scenario: nitrogen.Scenario
+    speed: int
+    gauge_pa: float
+    volume_m3: float
+    stop: threading.Event = field(default_factory=threading.Event)
+
+    def run(self) -> None:
+        plant = nitrogen.system(self.scenario, self.gauge_pa, self.volume_m3)
+        gauge = nitrogen.DigitalGauge(plant, seed=self.job_id)
+        seq, due, last = 0, NITROGEN_EVERY_S, time.monotonic()
+        while not self.stop.is_set():
+            now = time.monotonic()
+            due += (now - last) * self.speed
+            last, readings = now, []
+            while due >= NITROGEN_EVERY_S:
+                due -= NITROGEN_EVERY_S
+                pressure, pipe = gauge.read()
+                readings.append(
+                    Reading(instrument=NITROGEN_INSTRUMENT, seq=seq, t_s=seq * NITROGEN_EVERY_S,
+                            gauge_pa=pressure, pipe_c=pipe)
+                )  # fmt: skip
+                plant.advance(NITROGEN_EVERY_S)
+                seq += 1
+            if readings and not append(self.sessions, self.job_id, self.run_uid, readings):
+                return
+            self.stop.wait(WRITE_EVERY_S)
+
+
+def append(
+    sessions: sessionmaker[Session], job_id: int, run_uid: str, readings: list[Reading]
+) -> bool:
+    """Write readings as an instrument does; False where the job or run is gone."""
+    try:
+        with sessions() as session:
+            begin_write(session)
+            jobs.append_readings(session, job_id, run_uid, readings)
+            session.commit()
+    except NotFoundError:
+        return False
+    return True
 
 
 class Bench:
@@ -108,7 +154,28 @@ class Bench:
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self.sessions = sessions
         self._gauges: dict[int, tuple[GaugeOnJob, threading.Thread]] = {}
+        self._nitrogen: dict[int, tuple[NitrogenOnJob, threading.Thread]] = {}
         self._lock = threading.Lock()
+
+    def fill(self, gauge: NitrogenOnJob) -> None:
+        """Put a digital gauge on a hold that has just begun."""
+        self.unfill(gauge.job_id)
+        thread = threading.Thread(target=gauge.run, daemon=True, name=f"nitrogen-{gauge.job_id}")
+        with self._lock:
+            self._nitrogen[gauge.job_id] = (gauge, thread)
+        thread.start()
+
+    def unfill(self, job_id: int) -> None:
+        with self._lock:
+            held = self._nitrogen.pop(job_id, None)
+        if held:
+            held[0].stop.set()
+            held[1].join(timeout=5)
+
+    def filled(self, job_id: int) -> NitrogenOnJob | None:
+        with self._lock:
+            held = self._nitrogen.get(job_id)
+        return held[0] if held and held[1].is_alive() else None
 
     def connect(self, job_id: int, scenario: Scenario, speed: int, ambient_c: float) -> None:
         self.disconnect(job_id)
@@ -139,3 +206,5 @@ class Bench:
     def close(self) -> None:
         for job_id in list(self._gauges):
             self.disconnect(job_id)
+        for job_id in list(self._nitrogen):
+            self.unfill(job_id)

@@ -8,8 +8,10 @@ from fastapi.responses import Response
 from fairline.core import line, pressure_test
 from fairline.core.leak_search import METHODS, LeakCheck
 from fairline.core.volume import volume
+from fairline.instruments.nitrogen import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import now
+from fairline.web.bench import NITROGEN_SPEEDS, NitrogenOnJob
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.forms import posted, read
@@ -64,7 +66,35 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "meanwhile": _meanwhile(judged, plan, worked.result.held_s if worked else 0.0),
         "school": rules.school("pressure"),
         "check_form_of": None,
+        "gauge": visit.request.app.state.bench.filled(judged.id),
+        "scenarios": SCENARIOS,
+        "speeds": NITROGEN_SPEEDS,
     }
+
+
+@router.post("/jobs/{job_id}/pressure-test/gauge")
+def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Fill to the test's pressure and put the simulated gauge on: a new hold begins."""
+    judged = visit.judged(job_id)
+    plan = pressure_test.plan(judged.rules)
+    scenario, speed = str(data.get("scenario")), str(data.get("speed"))
+    if plan is None or scenario not in SCENARIOS or speed not in map(str, NITROGEN_SPEEDS):
+        return visit.onward(f"/jobs/{job_id}/pressure-test")
+    held = volume(judged.pipes, judged.rules)
+    with visit.change() as session:
+        uid = jobs.begin_run(session, job_id, "hold", visit.person)
+    visit.request.app.state.bench.fill(NitrogenOnJob(
+        sessions=visit.request.app.state.database.session, job_id=job_id, run_uid=uid,
+        scenario=scenario, speed=int(speed), gauge_pa=plan.gauge_pa + 1e4,
+        volume_m3=held.total_m3 if held else 0.0015,
+    ))  # fmt: skip
+    return visit.onward(f"/jobs/{job_id}/pressure-test")
+
+
+@router.post("/jobs/{job_id}/pressure-test/gauge/off")
+def disconnect(job_id: JobId, visit: AVisit) -> Response:
+    visit.request.app.state.bench.unfill(job_id)
+    return visit.onward(f"/jobs/{job_id}/pressure-test")
 
 
 def _meanwhile(

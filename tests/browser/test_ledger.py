@@ -73,3 +73,19 @@ def test_a_leak_is_looked_for_found_and_mended(demo_site):
     expect(page.locator("details", has_text="looks at earlier holds")).to_have_count(1)
     page.goto(f"{demo_site.base}/jobs/9/evacuate")
     expect(page.locator("#at-pump")).to_have_count(0)
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_a_night_in_which_the_pipe_cools_holds_while_the_gauge_is_watched(demo_site):
+    """A simulated gauge: the pressure falls with the pipe, and the verdict follows it live."""
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/4/pressure-test")
+    page.get_by_label("Simulated system").select_option("cooling")
+    page.get_by_label("Time runs").select_option("3600")
+    page.get_by_role("button", name="Fill and connect").click()
+    expect(page.locator(".because").first).to_contain_text("fell by", timeout=30_000)
+    expect(page.locator(".plate .verdict")).to_have_text("Holds")
+    page.get_by_role("button", name="Take the gauge off").click()
+    expect(page.get_by_role("button", name="Fill and connect")).to_be_visible()
+    page.locator("summary", has_text="readings").click()
+    expect(page.locator(".readings").first).to_contain_text("simulated digital gauge")
