@@ -18,7 +18,20 @@ from fairline.core.joints import JointSpec
 from fairline.core.practice import Rules
 from fairline.core.sheet.part import torque_nm
 
-Look = Literal["good", "uneven", "split", "step", "scratch", "burr", "thinned", "small", "large"]
+Look = Literal[
+    "good",
+    "uneven",
+    "split",
+    "step",
+    "scratch",
+    "burr",
+    "thinned",
+    "small",
+    "large",
+    "gap",
+    "pinhole",
+    "overheated",
+]
 
 FIRST_NAMES = {  # of the four joints of a single zone, before there were several runs
     "gas_head": "A.gas.end",
@@ -36,6 +49,15 @@ MENDS: dict[Look, str] = {  # what to do about a fault of the seat
     "thinned": "Cut it off; stop the yoke as the cone bottoms.",
     "small": "Cut it off and set the tube higher in the bar.",
     "large": "Cut it off and set the tube lower in the bar.",
+    "gap": "Cut it out and braze it again, heat on the fitting first.",
+    "pinhole": "Cut it out and braze it again; never over a leak.",
+    "overheated": "Cut it out, with the seat that was heated, and braze it again.",
+}
+SEAMS: dict[Look, str] = {
+    "good": "clean, whole, evenly filled",
+    "gap": "a gap: not filled all round",
+    "pinhole": "a pinhole or a bubble",
+    "overheated": "overheated: black, sagging or burnt",
 }
 LOOKS: dict[Look, str] = {
     "good": "even, bright, no mark",
@@ -48,6 +70,11 @@ LOOKS: dict[Look, str] = {
     "small": "too small for the nut",
     "large": "too large: it touches the thread",
 }
+
+
+def look_words(look: Look) -> str:
+    """How a flare or a seam looks, in words."""
+    return LOOKS.get(look) or SEAMS[look]
 
 
 class WrenchEntry(Entry):
@@ -182,7 +209,7 @@ def _joint_call(
             do_next="Enter the tube sizes on the sheet.",
         )
     if last is not None and last.look != "good":
-        return fault(f"The flare is {LOOKS[last.look]}.", MENDS[last.look])
+        return fault(f"The flare is {look_words(last.look)}.", MENDS[last.look])
     if last is not None and last.how == "by feel":
         return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
     if (
@@ -208,7 +235,8 @@ def _seam_call(last: JointRecord | None) -> Call:
             do_next="Wet cloth on what must stay cool, nitrogen flowing, braze, look at the seam.",
         )
     if last.look != "good":
-        return fault("The seam is not even and whole.", "Cut it out and braze it again.")
+        words = SEAMS.get(last.look, LOOKS.get(last.look, "not whole"))
+        return fault(f"The seam is not good: {words}.", MENDS[last.look])
     if last.cooled == "no":
         return fault(
             "Nothing kept the valve or the insulation cool.",

@@ -4,12 +4,9 @@ All that shows, counts or prices a run reads it from here: drawing, schematic, c
 joints, cut plan and materials.
 """
 
-from itertools import pairwise
-
 from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
 from fairline.core.calc.system_tree import (
-    Fault,
     SystemTreeRequest,
     SystemTreeResult,
     TreeNode,
@@ -134,10 +131,6 @@ class Piping(Frozen):
 
     def path(self, zone: str) -> tuple[str, ...]:
         return next((z.path for z in self.tree.zones if z.id == zone), ())
-
-    def heads_on(self, end: str) -> list[str]:
-        """The zones whose way leads through the run that ends in ``end``."""
-        return [z.id for z in self.tree.zones if end in z.path]
 
 
 def bend_radius_m(entry: RouteEntry, gas_mm: float | None) -> tuple[float, str]:
@@ -424,17 +417,3 @@ def _addresses(heads: list[str], rules: Rules) -> dict[str, str]:
 
 def _known(names: tuple[str, ...] | None) -> list[str] | None:
     return list(names) if names is not None else None
-
-
-def fault_at(pipes: Piping, end: str) -> Fault | None:
-    return next((f for f in pipes.tree.faults if f.where == end), None)
-
-
-def drawn_length_m(legs: tuple[LegDrawn, ...]) -> float:
-    """Corner to corner, in m."""
-    return sum(leg.length_m for leg in legs)
-
-
-def turns(legs: tuple[LegDrawn, ...]) -> list[tuple[LegDrawn, LegDrawn]]:
-    """Pairs of legs between which the tube bends."""
-    return [(a, b) for a, b in pairwise(legs) if a.direction != b.direction]

@@ -46,6 +46,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "shown": shown,
         "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
         "looks": flare.LOOKS,
+        "seams": flare.SEAMS,
         "gauges": {j.place: flare_gauge(j, visit.system) for j in shown},
         "sections": {j.place: _section(j) for j in shown},
         "settings": {j.place: _setting(j, wrench, visit.system) for j in shown},

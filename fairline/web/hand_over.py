@@ -41,7 +41,7 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "topics": TOPICS,
         "label": unit_label(judged.job, judged.rules, judged.pipes),
         "joints": joints_of(judged),
-        "looks": flare.LOOKS,
+        "looks": flare.SEAMS | flare.LOOKS,
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,
         "tasks": TASKS,

@@ -95,7 +95,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "left": route.tightest(route.left_of_limits(pipes, judged.rules)),
         "loose": list(pipes.unfed) + [e for e, r in entry.runs.items() if not r.fed_from
                                              and e not in pipes.unfed],
-        "things": _things(judged),
+        "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
         "outlets": _outlets(judged),
         "spare": [
             (at, name, entry.ports.get(f"{at}-{name}", "capped"))
@@ -131,16 +131,6 @@ def _names(judged: Judged) -> dict[str, str]:
     }
     outdoor = judged.rules.outdoor
     return found | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
-
-
-def _things(judged: Judged) -> list[dict[str, Any]]:
-    """Every connected thing with what can be done to it."""
-    found = []
-    for stretch in judged.pipes.stretches:
-        run = judged.job.route.run(stretch.id)
-        kits = stretch.kind == "head" and judged.pipes.get(stretch.start) is None
-        found.append({"s": stretch, "run": run, "words": route.run_words(stretch), "kits": kits})
-    return found
 
 
 def _outlets(judged: Judged) -> list[tuple[str, str]]:

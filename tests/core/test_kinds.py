@@ -77,7 +77,11 @@ def test_a_brazed_joint_holds_on_its_seam_and_on_nitrogen():
 
     assert call(nitrogen="yes").verdict == "holds"
     assert call(nitrogen="no").verdict == "short" and "scale" in call().because
-    assert call(nitrogen="yes", look="split").verdict == "short"
+    assert call(nitrogen="yes", cooled="no").verdict == "short"
+    for seam in flare.SEAMS:
+        told = call(nitrogen="yes", look=seam)
+        assert told.verdict == ("holds" if seam == "good" else "short")
+        assert seam == "good" or told.do_next == flare.MENDS[seam]
     waiting = next(j for j in flare.joints(WrenchEntry(), specs, (), rules) if j.brazed)
     assert waiting.call.verdict == "wait" and "nitrogen" in waiting.call.do_next
     assert waiting.answer is None  # no torque is asked of a seam
