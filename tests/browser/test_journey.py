@@ -42,6 +42,12 @@ def choose(page: Page, legend: str, option: str) -> None:
     group.get_by_label(option, exact=True).check()
 
 
+def turn_to(page: Page, link: str, part: str) -> None:
+    """Another part of a stage: the link waits for what is on its way, then the page is new."""
+    page.get_by_role("link", name=link).click()
+    page.wait_for_url(f"**part={part}*")
+
+
 def kept(page: Page) -> None:
     expect(page.locator("#kept")).to_have_text(re.compile("Kept"))
 
@@ -140,7 +146,7 @@ def mount(page: Page) -> None:
     kept(page)
     page.get_by_role("button", name="Put it there").click()
     expect(page.get_by_role("button", name="Put it there")).to_have_count(0)
-    page.get_by_role("link", name="Outdoor unit").click()
+    turn_to(page, "Outdoor unit", "outdoor")
     fill(page, {
         "Wall, end to end": "5 m", "Yard before it": "3 m",
         "Left side from the wall's left end": "4 ft", "Off the wall": "7 in",
@@ -156,6 +162,7 @@ def route(page: Page) -> None:
     verdict(page, "Wait")
     page.get_by_role("button", name="Lay out the system").click()
     page.locator(".schematic:visible .run").click()
+    page.wait_for_url("**part=runs.A*")
     legs = (("up", "9 ft"), ("right", "3.0 m"), ("in", '14"'))
     for i, (direction, length) in enumerate(legs):
         page.get_by_role("button", name="Add a leg").click()
@@ -167,11 +174,11 @@ def route(page: Page) -> None:
     page.get_by_label("Leg 2, length").fill("2.5 m")  # still typing: no Tab, no click
     expect(drawing).to_have_attribute("aria-label", re.compile("right 8' 2 3/8\""))
     page.get_by_label("Leg 2, length").fill("3.0 m")
-    page.get_by_role("link", name="System").click()
+    turn_to(page, "System", "system")
     fill(page, {"Bend radius, centre line": '2 1/2"', "Tail at each end": "6 in"})
     choose(page, "Both tubes insulated", "Both")
     expect(page.locator(".figure.hero strong")).to_have_text("19' 10\"")
-    page.get_by_role("link", name="Drains").click()
+    turn_to(page, "Drains", "drains")
     page.get_by_role("button", name="Add a part to A").click()
     fill(page, {"A, part 1, length": "4 ft", "A, part 1, falls by": "1/4"})
     verdict(page, "Short")  # 1 in 192

@@ -105,7 +105,6 @@
     event.preventDefault();
     if (leaving) return;
     const since = Date.now();
-    document.querySelector("form.entry")?.dispatchEvent(new Event("change", { bubbles: true }));
     leaving = setInterval(() => {
       if (answered < changes && Date.now() - since < PATIENCE_MS) return;
       clearInterval(leaving);
