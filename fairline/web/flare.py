@@ -137,7 +137,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     known = [j.place for j in joints_of(judged)]
     record, form = read(flare.JointRecord, fields, visit.system, extra=extra)
     if record is not None and record.place not in known:
-        form.errors["wrench_nm"] = "this job has no such joint"
+        form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
     if record is None:
         return stage_page(
@@ -147,7 +147,8 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
-            shown=[j for j in joints_of(judged) if j.place == fields.get("place")],
+            shown=[j for j in joints_of(judged) if j.place == fields.get("place")]
+            or joints_of(judged)[:1],
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)

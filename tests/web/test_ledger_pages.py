@@ -1,0 +1,121 @@
+"""Flare, pressure test and the pump's gate as plain forms use them."""
+
+import re
+
+import pytest
+
+from fairline.core.line import judge
+from fairline.core.practice import Practice
+from fairline.store import jobs
+
+KIT = 9
+FLARE = f"/jobs/{KIT}/flare/joints"
+
+
+def job_of(client, job_id=KIT):
+    with client.app.state.database.session() as session:
+        return jobs.load(session, job_id).job
+
+
+def heading(page):
+    return re.search(r"<h3>([^<]*)<small>", page).group(1)
+
+
+def made(place, **more):
+    fields = {"place": place, "look": "good", "how": "measured", "by": "Ida", "wrench_nm": "37 N·m"}
+    return fields | more
+
+
+def test_a_good_joint_leads_on_to_the_next_and_a_bad_one_stays(demo):
+    page = demo.post(FLARE, data=made("A.gas.end"))
+    assert "joint=A.liquid.end" in str(page.url)
+    assert heading(page.text) == "Liquid, at the head A"
+    split = demo.post(FLARE, data=made("A.liquid.end", look="split", wrench_nm="16 N·m"))
+    assert "joint=A.liquid.end" in str(split.url)
+    assert "Cut back to soft tube" in split.text  # what to do about that fault
+    assert "1 of 4 hold" in split.text
+    strange = demo.post(FLARE, data=made("Q.gas.end"))
+    assert strange.status_code == 422 and "no such joint" in strange.text
+    assert len(job_of(demo).joints) == 2
+
+
+def test_a_bare_number_is_in_the_wrenchs_own_unit(demo):
+    demo.post(f"/jobs/{KIT}/flare", data={"reads": "lbf·in"})
+    demo.post(FLARE, data=made("A.gas.end", wrench_nm="330"))
+    assert job_of(demo).joints[0].applied_nm == pytest.approx(330 * 0.112984829, rel=1e-6)
+    demo.post(FLARE, data=made("A.gas.end", wrench_nm="27.5 lbf·ft"))
+    assert job_of(demo).joints[1].applied_nm == pytest.approx(27.5 * 1.3558179483, rel=1e-6)
+    card = demo.get(f"/jobs/{KIT}/torque-card").text
+    assert card.count("lbf·in") == 5 and "EN 378-2" in card and "OS-26, p. 17" in card
+
+
+def test_the_cards_setting_follows_statics(demo):
+    """T·L/(L + E): 37.5 N·m with 0.25 m and 50 mm in line is 31.25 N·m."""
+    demo.post("/preferences", data={"units": "si"})
+    demo.post(f"/jobs/{KIT}/flare", data={"wrench_m": "250 mm", "adapter_m": "50 mm"})
+    card = demo.get(f"/jobs/{KIT}/torque-card").text
+    row = next(r for r in card.split("<tr>") if "9.52" in r)
+    assert "31.2 N·m" in row and "12.8 to 13.2 mm" in row
+
+
+def test_sheet_and_standard_are_told_apart_once(demo):
+    page = demo.get("/jobs/2/flare").text  # this sheet is silent: nothing to tell
+    assert "differs from EN 378-2" not in page
+    sheet = demo.get("/shelf/1").text
+    assert "Osmund Works" in sheet
+    own = demo.get(f"/jobs/{KIT}/flare").text
+    assert own.count("Where the sheet differs") <= 1
+
+
+def test_the_simulated_wrench_fills_the_form_and_records_nothing(demo):
+    page = demo.post(f"/jobs/{KIT}/flare/wrench", data={"place": "A.gas.end", "by": "Tomas"})
+    assert re.search(r'name="wrench_nm"[^>]*value="3\d\.\d\d N·m"', page.text)
+    assert 'value="Tomas"' in page.text and job_of(demo).joints == ()
+    assert demo.post(f"/jobs/{KIT}/flare/wrench", data={"place": "Q"}).status_code == 404
+
+
+# --- pressure test and pump --------------------------------------------------------------------
+
+
+def read(client, gauge, after):
+    data = {"gauge_pa": gauge, "pipe_c": "68 F", "after_s": after}
+    return client.post(f"/jobs/{KIT}/runs/hold/reading", data=data)
+
+
+def test_a_look_is_kept_with_its_time_or_refused_beside_the_joint(demo):
+    read(demo, "300 psi", "0 min")
+    page = read(demo, "280 psi", "60 min").text
+    assert page.count('class="suspect ') == 4 and "g of R-32 a year" in page
+    url = f"/jobs/{KIT}/pressure-test/checks"
+    look = {"joint": "A.gas.end", "method": "bubbles", "found": "clean", "by": "Ida"}
+    assert demo.post(url, data=look | {"watched_s": "a while"}).status_code == 422
+    assert demo.post(url, data=look | {"found": "perhaps"}).status_code == 422
+    demo.post(url, data=look | {"watched_s": "150 s"})
+    assert [(c.joint, c.watched_s) for c in job_of(demo).leak_checks] == [("A.gas.end", 150.0)]
+
+
+def test_the_pump_stays_off_until_the_test_holds_or_somebody_answers(demo):
+    at = f"/jobs/{KIT}"
+    for path, data in (("runs/pull/begin", {}), ("runs/pull/reading", {"pa": "900"}),
+                       ("evacuate/gauge", {"scenario": "sound", "speed": "1"})):  # fmt: skip
+        refused = demo.post(f"{at}/{path}", data=data)
+        assert refused.status_code == 422 and "does not hold yet" in refused.text
+    assert job_of(demo).runs == ()
+    url = f"/jobs/{KIT}/evacuate/override"
+    assert demo.post(url, data={"by": "Ida", "reason": ""}).status_code == 422
+    demo.post(url, data={"by": "Ida", "reason": "held at the works"})
+    assert demo.post(f"/jobs/{KIT}/runs/pull/begin").status_code == 200
+    page = demo.get(f"/jobs/{KIT}/evacuate").text
+    assert "override of Ida: held at the works" in page
+    assert {c.id for c in judge(job_of(demo), Practice())["evacuate"].checks} == {"pump", "decay"}
+
+
+def test_a_simulated_gauge_begins_a_new_hold_and_the_old_one_stays(demo):
+    read(demo, "300 psi", "0 min")
+    url = f"/jobs/{KIT}/pressure-test/gauge"
+    demo.post(url, data={"scenario": "stormy", "speed": "60"})
+    assert len(job_of(demo).runs) == 1
+    assert "The simulated gauge is on" in demo.post(
+        url, data={"scenario": "sound", "speed": "3600"}).text  # fmt: skip
+    assert "Fill and connect" in demo.post(f"{url}/off").text
+    assert [r.kind for r in job_of(demo).runs] == ["hold", "hold"]
