@@ -38,23 +38,31 @@ def joints_of(judged: Judged) -> list[flare.Joint]:
 @stage_view("flare")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     found = joints_of(judged)
-    asked = visit.request.query_params.get("joint", "")
-    shown = [j for j in found if j.place == asked] or _next(found)[:1] or found[:1]
     wrench = judged.job.flare
     return {
         "joints": found,
-        "shown": shown,
+        **_at_hand(found, visit.request.query_params.get("joint", ""), wrench, visit.system),
         "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
         "looks": flare.LOOKS,
         "seams": flare.SEAMS,
-        "gauges": {j.place: flare_gauge(j, visit.system) for j in shown},
-        "sections": {j.place: _section(j) for j in shown},
-        "settings": {j.place: _setting(j, wrench, visit.system) for j in shown},
         "conflicts": _conflicts(found, visit.system),
         "open_joint": None,
         "share": wrench.share(),
         "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
+    }
+
+
+def _at_hand(
+    found: list[flare.Joint], place: str, wrench: flare.WrenchEntry, system: System
+) -> dict[str, Any]:
+    """The joint that is asked for, else the next that does not hold, with its drawings."""
+    shown = [j for j in found if j.place == place] or _next(found)[:1] or found[:1]
+    return {
+        "shown": shown,
+        "gauges": {j.place: flare_gauge(j, system) for j in shown},
+        "sections": {j.place: _section(j) for j in shown},
+        "settings": {j.place: _setting(j, wrench, system) for j in shown},
     }
 
 
@@ -147,8 +155,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
-            shown=[j for j in joints_of(judged) if j.place == fields.get("place")]
-            or joints_of(judged)[:1],
+            **_at_hand(joints_of(judged), str(fields.get("place")), wrench, visit.system),
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
@@ -173,8 +180,9 @@ def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     wrench = TorqueWrench(aim, seed=job_id * 1000 + joint.makings + len(joint.place))
     form = Form(fields | {"wrench_nm": f"{wrench.click():.2f} N·m"})
     return stage_page(
-        visit, judged, "flare", record_form=form, open_joint=joint.place, shown=[joint]
-    )
+        visit, judged, "flare", record_form=form, open_joint=joint.place,
+        **_at_hand([joint], joint.place, judged.job.flare, visit.system),
+    )  # fmt: skip
 
 
 @router.get("/jobs/{job_id}/torque-card")

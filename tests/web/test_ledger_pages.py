@@ -37,6 +37,10 @@ def test_a_good_joint_leads_on_to_the_next_and_a_bad_one_stays(demo):
     strange = demo.post(FLARE, data=made("Q.gas.end"))
     assert strange.status_code == 422 and "no such joint" in strange.text
     assert len(job_of(demo).joints) == 2
+    for place in ("A.gas.end", "A.liquid.start"):  # not the one that would be next
+        bad = demo.post(FLARE, data=made(place, wrench_nm="tight"))
+        assert bad.status_code == 422 and "“tight” is not understood" in bad.text
+        assert f'id="wrench-{place}"' in bad.text
 
 
 def test_a_bare_number_is_in_the_wrenchs_own_unit(demo):

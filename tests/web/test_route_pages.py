@@ -212,3 +212,21 @@ def test_the_drains_page_shows_dips_and_joins(demo):
     assert any(r["item"] == "Drain tee" for r in rows)
     demo.post(url, data={"drains.A.ends": "stack", "drains.A.trapped": "no"})
     assert "without trap and air gap" in demo.get(url).text
+
+
+def test_kits_of_the_shelf_say_whether_they_reach(demo):
+    """The shortest that reaches comes first; one is never joined."""
+    page = demo.get(f"/jobs/{KIT}/route?part=runs.A").text
+    options = re.findall(r'<option value="(Osmund Works OK-\d+)"[^>]*>([^<]*)', page)
+    assert [name for name, _ in options] == ["Osmund Works OK-25", "Osmund Works OK-15"]
+    assert "too short" not in options[0][1] and "too short" in options[1][1]
+    demo.post(f"/jobs/{KIT}/route?part=runs.A", data={"runs.A.kit": "Osmund Works OK-15"})
+    short = demo.get(f"/jobs/{KIT}/route?part=runs.A").text
+    assert "Take a longer kit" in short
+    assert job_of(demo, KIT).equipment.fitting("A").model == "OK-15"
+
+
+def test_a_part_that_is_not_there_opens_the_system_or_the_only_run(demo):
+    assert "What hangs on what" in demo.get(f"/jobs/{GALLERY}/route?part=runs.Z").text
+    assert "Say the run" in demo.get(f"/jobs/{KIT}/route").text
+    assert "What hangs on what" in demo.get(f"/jobs/{KIT}/route?part=system").text
