@@ -36,7 +36,8 @@ test: setup-dev chromium
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
-	$(PY) -m pytest -n 2
+	$(PY) -m pytest -n 2 --ignore tests/browser
+	$(PY) -m pytest tests/browser
 
 styles:
 	npm install --no-save --ignore-scripts

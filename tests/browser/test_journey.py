@@ -43,7 +43,8 @@ def choose(page: Page, legend: str, option: str) -> None:
 
 
 def turn_to(page: Page, link: str, part: str) -> None:
-    """Another part of a stage: the link waits for what is on its way, then the page is new."""
+    """Another part of a stage, once what was changed on this one is kept."""
+    kept(page)
     page.get_by_role("link", name=link).click()
     page.wait_for_url(f"**part={part}*")
 
@@ -174,6 +175,8 @@ def route(page: Page) -> None:
     page.get_by_label("Leg 2, length").fill("2.5 m")  # still typing: no Tab, no click
     expect(drawing).to_have_attribute("aria-label", re.compile("right 8' 2 3/8\""))
     page.get_by_label("Leg 2, length").fill("3.0 m")
+    page.get_by_label("Leg 2, length").press("Tab")
+    expect(drawing).to_have_attribute("aria-label", re.compile("right 9' 10"))
     turn_to(page, "System", "system")
     fill(page, {"Bend radius, centre line": '2 1/2"', "Tail at each end": "6 in"})
     choose(page, "Both tubes insulated", "Both")

@@ -94,24 +94,7 @@
     return sent.delete(element);
   };
 
-  // Leaving while a change is on its way would lose it, or bring its own author into conflict
-  // with it: a link waits for the answer; whoever leaves otherwise is asked first.
-  const PATIENCE_MS = 6000;
-  let leaving = null;
-  document.addEventListener("click", (event) => {
-    const link = event.target.closest("a[href]:not([target]):not([href^='#'])");
-    if (!link || event.defaultPrevented || event.button > 0 || event.ctrlKey || event.metaKey) return;
-    if (answered >= changes) return;
-    event.preventDefault();
-    if (leaving) return;
-    const since = Date.now();
-    leaving = setInterval(() => {
-      if (answered < changes && Date.now() - since < PATIENCE_MS) return;
-      clearInterval(leaving);
-      leaving = null;
-      location.assign(link.href);
-    }, 40);
-  });
+  // Leaving while a change is on its way would lose it: ask first.
   window.addEventListener("beforeunload", (event) => {
     if (answered < changes) event.preventDefault();
   });
