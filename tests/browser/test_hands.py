@@ -147,3 +147,26 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     card.get_by_role("button", name="Record").click()
     expect(card.get_by_label("The wrench read")).to_be_hidden()
     expect(card).to_contain_text("Tomas")
+
+
+def test_what_is_changed_while_a_row_is_on_its_way_stays(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/1/mount")
+    waiting = []
+    page.route("**/jobs/1/mount*", lambda route: waiting.append(route))
+    page.get_by_text("The wall: size, studs, what is on it").click()
+    page.get_by_role("button", name="Add a stud").click()
+    page.get_by_label("Slight pitch to the drain").check()
+    page.get_by_label("Hole diameter", exact=True).fill("3 in")
+    page.get_by_label("Notes", exact=True).fill("painted last week")
+    for route in waiting:
+        route.continue_()
+    page.unroute("**/jobs/1/mount*")
+    expect(page.get_by_label("Stud 1", exact=True)).to_be_visible()
+    expect(page.get_by_label("Slight pitch to the drain")).to_be_checked()
+    expect(page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
+    page.reload()
+    expect(page.get_by_label("Stud 1", exact=True)).to_have_count(1)
+    expect(page.get_by_label("Slight pitch to the drain")).to_be_checked()
+    expect(page.get_by_label("Hole diameter", exact=True)).to_have_value('3"')
+    expect(page.get_by_label("Notes", exact=True)).to_have_value("painted last week")

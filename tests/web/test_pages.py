@@ -31,6 +31,10 @@ def test_every_stage_of_every_demo_job_opens_in_both_systems(demo):
                 assert 'aria-current="step"' in answer.text
                 ids = re.findall(r'\sid="([^"]+)"', answer.text)
                 assert len(ids) == len(set(ids)), {i for i in ids if ids.count(i) > 1}
+                # what comes back finds each field again by its id; without one, a button to choose
+                # may become its neighbour's under the finger
+                for field in re.findall(r"<(?:input|select|textarea)\b[^>]*>", answer.text):
+                    assert 'type="hidden"' in field or ' id="' in field, field
     for path in ("/jobs/99/survey", "/jobs/1/nothing", "/shelf/99", "/jobs/1/runs/none.csv"):
         assert demo.get(path).status_code == 404
 

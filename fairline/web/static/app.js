@@ -24,9 +24,12 @@
   let answered = 0;
   let turn = 0;
   const carried = new Map(); // number of a save: changes it carries
+  const changed = new Map(); // id of a field: the number of its last change
   for (const kind of ["input", "change"]) {
     const count = (event) => {
-      if (event.target.closest("form.entry")) changes += 1;
+      if (!event.target.closest("form.entry")) return;
+      changes += 1;
+      changed.set(event.target.id, changes);
     };
     document.addEventListener(kind, count, true); // before the save that it leads to
   }
@@ -44,12 +47,29 @@
     if (!elt?.closest("form.entry")) return;
     const at = carried.get(parameters._turn);
     carried.delete(parameters._turn);
-    const orders = elt.matches("button, .order"); // a row was added or taken out: it is shown in any case
-    answered = orders ? changes : Math.max(answered, at);
-    if (at !== changes && !orders) event.detail.shouldSwap = false;
-    else if (pressed && !orders) {
+    answered = Math.max(answered, at);
+    if (elt.matches("button, .order")) {
+      // A row was added or taken out: it is shown in any case, and what was changed meanwhile is
+      // put back into it, for the save that is on its way.
+      ordered = true;
+      for (const [id, when] of changed) {
+        const field = when > at && document.getElementById(id);
+        if (field) meanwhile.push([id, field.value, field.checked]);
+      }
+    } else if (at !== changes) event.detail.shouldSwap = false;
+    else if (pressed) {
       event.detail.shouldSwap = false;
       skipped = elt.closest("form.entry");
+    }
+  });
+  let ordered = false;
+  const meanwhile = [];
+  document.addEventListener("htmx:afterSwap", () => {
+    ordered = false;
+    for (const [id, value, checked] of meanwhile.splice(0)) {
+      const field = document.getElementById(id);
+      if (field?.type === "radio" || field?.type === "checkbox") field.checked = checked;
+      else if (field) field.value = value;
     }
   });
 
@@ -87,7 +107,7 @@
   });
   Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => {
     if (!(old instanceof HTMLFormElement)) return true;
-    return !(touched.has(old) || (old.matches(".entry") && answered < changes));
+    return !(touched.has(old) || (old.matches(".entry") && answered < changes && !ordered));
   };
   Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) => {
     if (attribute !== "open" || !element.matches("details.more, details.record")) return true;
