@@ -141,6 +141,7 @@ CurrentA = Annotated[float | None, *_quantity("current")]
 FractionOf1 = Annotated[float | None, *_quantity("fraction")]
 DurationS = Annotated[float | None, *_quantity("duration")]
 HoldS = Annotated[float | None, *_quantity("duration"), between(60, 1e6, "duration")]
+CoilM3 = Annotated[float | None, *_quantity("volume"), between(1e-5, 0.1, "volume")]
 AreaM2 = Annotated[float | None, *_quantity("area")]
 
 Text = Annotated[str, Field(max_length=200)]

@@ -63,9 +63,9 @@ def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
 
 def suspects_of(job: Job, rules: Rules, pipes: Piping) -> list[Suspect]:
     """What could leak, in the order to look; looks since the hold that counts began."""
-    hold = pressure_test.latest(job.runs)
+    hold = pressure_test.latest(job.runs, job.pressure_test)
     made = flare.joints(job.flare, joints_of(job, rules, pipes), job.joints, rules)
-    since = hold.started_at if hold else job.created_at
+    since = pressure_test.since(hold) if hold else job.created_at
     return suspects(made, survey.open_coils(job.survey), job.leak_checks, since)
 
 

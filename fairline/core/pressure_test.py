@@ -1,7 +1,8 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from datetime import datetime, timedelta
+from typing import Annotated
 
 from pydantic import BeforeValidator, model_validator
 
@@ -15,7 +16,7 @@ from fairline.core.calc.pressure_hold import (
     pressure_hold,
     uncertainty_pa,
 )
-from fairline.core.call import Answer, Call, Check, Frozen, Limit, StageCall, Verdict
+from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, stage_call
 from fairline.core.entry import (
     ChargeKg,
@@ -26,35 +27,23 @@ from fairline.core.entry import (
     TemperatureDifferenceK,
     blank,
 )
+from fairline.core.hold_plan import Plan, PlanStep, plan, steps
+from fairline.core.holds import Hold, holds
 from fairline.core.leak_search import Suspect, next_to_look_at
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
-from fairline.core.readings import Run
+from fairline.core.readings import PROBES, Probe, Run
 from fairline.core.volume import Volume
 
 DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
 DEFAULT_THERMOMETER_K = 0.5
 
 
-Probe = Literal["shaded", "insulated", "sun", "air"]
-PROBES: dict[Probe, str] = {
-    "shaded": "on the pipe, in the shade",
-    "insulated": "on the pipe, under insulation",
-    "sun": "on the pipe, in the sun",
-    "air": "in the air beside it",
-}
-# Pressures to stop at on the way up: a large leak is heard before the full pressure is on it
-# (common practice, no published source).
-STOPS = (
-    (0.5e6, 180.0, "Listen, and look at every joint: a large leak shows here."),
-    (1.5e6, 300.0, "Watch the gauge: a leak that moves it is mended before going on."),
-)
-
-
 class TestEntry(Entry):
     """The instruments of the test: what the gauge resolves, how far the thermometer may be off.
 
-    ``show_leak_kg``: the leak, in kg of refrigerant a year, that the hold is asked to show.
+    ``probe`` is where the temperature was read if a reading does not say it. ``show_leak_kg``: the
+    leak, in kg of refrigerant a year, that the hold is asked to show.
     """
 
     __test__ = False
@@ -92,25 +81,6 @@ class TestEntry(Entry):
         return float(ATMOSPHERE_PA * (1 - 2.25577e-5 * (self.altitude_m or 0.0)) ** 5.2559)
 
 
-class Plan(Frozen):
-    """What the test asks for, never over the most the equipment may see. Pa and s."""
-
-    gauge_pa: float
-    hold_s: float
-    max_gauge_pa: float
-    limits: tuple[Limit, ...]
-    lowered: bool = False
-
-
-class PlanStep(Frozen):
-    """One step of the way up: a pressure, how long it is kept, and what it is for. Pa and s."""
-
-    gauge_pa: float
-    hold_s: float
-    why: str
-    last: bool = False
-
-
 class StepDone(Frozen):
     """A step with the run that answers for it, and its call."""
 
@@ -129,37 +99,6 @@ class CurvePoint(Frozen):
     doubt_pa: float
 
 
-def plan(rules: Rules) -> Plan | None:
-    """The test's pressure, hold and ceiling; None where the sheet gives no maximum."""
-    pressure, hold = rules.limit("test_pressure"), rules.limit("test_hold")
-    most = rules.limit("max_test")
-    if pressure is None or hold is None or most is None:
-        return None
-    return Plan(
-        gauge_pa=min(pressure.value, most.value),
-        hold_s=hold.value,
-        max_gauge_pa=most.value,
-        limits=(pressure, hold, most),
-        lowered=pressure.value > most.value,
-    )
-
-
-def steps(to_hold: Plan) -> tuple[PlanStep, ...]:
-    """The stops below the test pressure, then the test itself."""
-    stops = tuple(
-        PlanStep(gauge_pa=gauge, hold_s=hold, why=why)
-        for gauge, hold, why in STOPS
-        if gauge < 0.8 * to_hold.gauge_pa
-    )
-    final = PlanStep(
-        gauge_pa=to_hold.gauge_pa,
-        hold_s=to_hold.hold_s,
-        why="The test: read gauge and pipe at its beginning and at its end.",
-        last=True,
-    )
-    return (*stops, final)
-
-
 def steps_done(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> list[StepDone]:
     """Every step judged on the newest hold that began at its pressure.
 
@@ -168,12 +107,12 @@ def steps_done(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> list[St
     to_hold = plan(rules)
     if to_hold is None:
         return []
-    holds = [r for r in runs if r.kind == "hold" and r.readings]
+    all_holds = [h.run for h in holds(runs, entry.atmosphere_pa)]
     found: list[StepDone] = []
     passed = False
     for step in reversed(steps(to_hold)):
         above = found[-1].step.gauge_pa if found else None
-        own = [r for r in holds if _began_at(r, step, above, entry)]
+        own = [r for r in all_holds if _began_at(r, step, above, entry)]
         run = own[-1] if own else None
         if run is not None:
             at = to_hold.model_copy(update={"gauge_pa": step.gauge_pa, "hold_s": step.hold_s})
@@ -243,9 +182,16 @@ def leaks(
     )
 
 
-def latest(runs: tuple[Run, ...]) -> Run | None:
+def latest(runs: Sequence[Run], entry: TestEntry) -> Hold | None:
     """The hold that counts: the last one begun that has a reading."""
-    return next((r for r in reversed(runs) if r.kind == "hold" and r.readings), None)
+    newest = next((r for r in reversed(runs) if r.kind == "hold" and r.readings), None)
+    return holds([newest], entry.atmosphere_pa)[-1] if newest else None
+
+
+def since(hold: Hold) -> datetime:
+    """When a hold began: its log, or the change that parted it from the one before."""
+    began_s = hold.run.readings[0].t_s if hold.began else 0.0
+    return hold.run.started_at + timedelta(seconds=began_s)
 
 
 def answer(run: Run | None, entry: TestEntry, rules: Rules) -> Answer[PressureHoldResult] | None:
@@ -292,7 +238,8 @@ def judge(
     ``held`` is the system's volume, ``found`` what was looked at while it falls.
     """
     to_hold = plan(rules)
-    run = latest(runs)
+    hold = latest(runs, entry)
+    run = hold.run if hold else None
     if to_hold is None:
         call = Call(
             verdict=Verdict.UNKNOWN,
@@ -329,7 +276,7 @@ def judge(
         unit="Pa",
     )
     return stage_call(
-        [check, *_probe(entry), *_coils(open_coils)],
+        [check, *_probe(run, entry), *_over(runs, run, to_hold), *_coils(open_coils)],
         worked.call.because,
         summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
         governed_by=worked.governed_by,
@@ -354,16 +301,41 @@ def _search(found: Sequence[Suspect]) -> str:
     return f"Bubble {following.label}, two to three minutes: {following.why}."
 
 
-def _probe(entry: TestEntry) -> list[Check]:
-    """Where the temperature was read: only the pipe's own counts."""
-    if entry.probe not in ("sun", "air"):
+def places(run: Run, entry: TestEntry) -> list[Probe]:
+    """Where the temperature of the two readings that decide was read, as far as it was said."""
+    said = [r.probe or entry.probe for r in (run.readings[0], run.readings[-1])]
+    return list(dict.fromkeys(place for place in said if place is not None))
+
+
+def _probe(run: Run, entry: TestEntry) -> list[Check]:
+    """Where the temperature was read: only the pipe's own counts, and one place for both ends."""
+    found = places(run, entry)
+    wrong = next((place for place in found if place in ("sun", "air")), None)
+    if wrong is not None:
+        because = f"The temperature was read {PROBES[wrong]}: that is not the nitrogen's."
+    elif len(found) > 1:
+        because = f"It was read {PROBES[found[0]]} first and {PROBES[found[1]]} last."
+    else:
         return []
     call = fault(
-        f"The temperature was read {PROBES[entry.probe]}: that is not the nitrogen's.",
-        "Put the probe on the pipe, in the shade or under insulation.",
-        Verdict.WATCH,
+        because, "Put the probe on the pipe, in the shade or under insulation.", Verdict.WATCH
     )
     return [Check(id="probe", label="Place of the probe", call=call)]
+
+
+def _over(runs: Sequence[Run], now: Run, to_hold: Plan) -> list[Check]:
+    """An earlier hold that went over the most the equipment may see: bled off, not undone."""
+    read = (r.gauge_pa or 0.0 for run in runs if run.kind == "hold" for r in run.readings)
+    peak = max(read, default=0.0)
+    if peak <= to_hold.max_gauge_pa or peak <= max(r.gauge_pa or 0.0 for r in now.readings):
+        return []
+    call = fault(
+        f"An earlier hold stood at {both(peak, 'gauge')}, over the most this equipment may see, "
+        f"{both(to_hold.max_gauge_pa, 'gauge')}.",
+        "Ask the maker whether the unit may still be used; write the answer into the notes.",
+        Verdict.WATCH,
+    )
+    return [Check(id="over", label="Pressure seen before", call=call)]
 
 
 def _coils(zones: Sequence[str]) -> list[Check]:

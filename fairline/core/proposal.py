@@ -62,11 +62,11 @@ def carry_rule(outdoor: Outdoor) -> CarryRule:
     single = outdoor.system == "single"
     most = outdoor.max_connected_w
     if single and most is None and outdoor.cool_w is not None:
-        most = outdoor.cool_w
+        most = max(outdoor.cool_w, outdoor.min_connected_w or 0.0)
     return CarryRule(
         min_connected_w=outdoor.min_connected_w,
         max_connected_w=most or None,
-        min_heads=outdoor.min_heads,
+        min_heads=None if single else outdoor.min_heads,
         max_heads=1 if single else outdoor.max_heads,
         ports=outdoor.port_count(),
     )

@@ -90,7 +90,8 @@ def parse(text: str, kind: str, system: System = "us") -> float:
     s = text.strip().lower()
     for glyph, plain in _GLYPHS.items():
         s = s.replace(glyph, plain)
-    s = re.sub(r"(?<![a-z])(m|ft)([23])(?!\d)", lambda m: m[1] + "²³"[int(m[2]) - 2], s.strip())
+    power = r"(?<![a-z])(m|ft|cm|in)([23])(?![\d\"'.,]|\s*in|/\d)"
+    s = re.sub(power, lambda m: m[1] + "²³"[int(m[2]) - 2], s.strip())
     label = k.us_label if system == "us" else k.si_label
     example = EXAMPLES.get(kind, f"12 {label}")
     sentence = f"“{text.strip()[:40]}” is not understood; type it like {example}"
@@ -149,6 +150,7 @@ EXAMPLES = {
     "fraction": "50 %",
     "current": "6.2 A",
     "area": "120 ft2 or 11 m2",
+    "volume": "55 in3 or 0.9 l",
 }
 
 

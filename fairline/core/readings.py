@@ -3,12 +3,20 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from fairline.core.calc.nitrogen import COLDEST_C, HOTTEST_C
-from fairline.core.entry import Entry, Text
+from fairline.core.entry import Entry, Text, blank
 
 RunKind = Literal["hold", "pull", "decay"]
+
+Probe = Literal["shaded", "insulated", "sun", "air"]
+PROBES: dict[Probe, str] = {  # where the pipe's temperature was read
+    "shaded": "on the pipe, in the shade",
+    "insulated": "on the pipe, under insulation",
+    "sun": "on the pipe, in the sun",
+    "air": "in the air beside it",
+}
 
 FIELDS: dict[RunKind, tuple[str, ...]] = {
     "hold": ("gauge_pa", "pipe_c"),
@@ -18,7 +26,10 @@ FIELDS: dict[RunKind, tuple[str, ...]] = {
 
 
 class Reading(Entry):
-    """One reading: ``t_s`` since the run began. Instrument and sequence number are its identity."""
+    """One reading: ``t_s`` since the run began. Instrument and sequence number are its identity.
+
+    ``probe`` is where the pipe's temperature was read; None where nobody said.
+    """
 
     instrument: Annotated[Text, Field(min_length=1)] = "by hand"
     seq: Annotated[int, Field(ge=0, le=2**53)]
@@ -26,6 +37,7 @@ class Reading(Entry):
     gauge_pa: Annotated[float, Field(ge=-20_000, le=2e7)] | None = None
     pipe_c: Annotated[float, Field(ge=COLDEST_C, le=HOTTEST_C)] | None = None
     pa: Annotated[float, Field(ge=0, le=200_000)] | None = None
+    probe: Annotated[Probe | None, BeforeValidator(blank)] = None
 
     def fits(self, kind: RunKind) -> str | None:
         """Why this reading does not belong in a run of ``kind``, or None where it does."""
@@ -35,6 +47,8 @@ class Reading(Entry):
                 return f"{name} is needed in a {kind}"
             if here and not wanted:
                 return f"{name} does not belong in a {kind}"
+        if self.probe is not None and kind != "hold":
+            return f"probe does not belong in a {kind}"
         return None
 
 
@@ -43,7 +57,7 @@ _SET = frozenset(Reading.model_fields)
 
 def stored_reading(
     instrument: str, seq: int, t_s: float, gauge_pa: float | None, pipe_c: float | None,
-    pa: float | None,
+    pa: float | None, probe: str | None = None,
 ) -> Reading:  # fmt: skip
     """A reading that was validated when it came in, made anew without looking at it again.
 
@@ -51,7 +65,7 @@ def stored_reading(
     """
     made = Reading.__new__(Reading)
     state = {"instrument": instrument, "seq": seq, "t_s": t_s, "gauge_pa": gauge_pa,
-             "pipe_c": pipe_c, "pa": pa}  # fmt: skip
+             "pipe_c": pipe_c, "pa": pa, "probe": probe}  # fmt: skip
     object.__setattr__(made, "__dict__", state)
     object.__setattr__(made, "__pydantic_fields_set__", _SET)
     object.__setattr__(made, "__pydantic_extra__", None)

@@ -171,5 +171,8 @@ KINDS: dict[str, Kind] = {
         _kind("area", "meter**2", ("foot**2", "ft²", 0), ("meter**2", "m²", 1),
               (("ft²", "foot**2"), ("sqft", "foot**2"), ("m²", "meter**2")),
               minimum=0, maximum=100_000),
+        _kind("volume", "meter**3", ("inch**3", "in³", 0), ("liter", "l", 2),
+              (("in³", "inch**3"), ("l", "liter"), ("cm³", "milliliter"), ("ml", "milliliter")),
+              minimum=0, maximum=10),
     )
 }  # fmt: skip

@@ -14,6 +14,7 @@ COIL_M3_PER_W = 0.25e-3 / 1000  # a head's coil, a quarter litre a kilowatt; our
 class Volume(Frozen):
     tubes_m3: float
     coils_m3: float
+    guessed: bool  # a sheet is silent about its coil
     working: tuple[Step, ...]
 
     @property
@@ -32,18 +33,18 @@ def volume(pipes: Piping, rules: Rules) -> Volume | None:
             if tube is None:
                 return None
             tubes += tube.bore_area_m2 * (stretch.length_m or 0.0)
-    coils = sum(
-        (head.cool_w or 0.0) * COIL_M3_PER_W
-        for zone in pipes.tree.zones
-        if (head := rules.heads.get(zone.id)) is not None
-    )
+    heads = [head for zone in pipes.tree.zones if (head := rules.heads.get(zone.id)) is not None]
+    told = sum(head.coil_m3 or 0.0 for head in heads)
+    silent = sum((head.cool_w or 0.0) * COIL_M3_PER_W for head in heads if head.coil_m3 is None)
     return Volume(
         tubes_m3=tubes,
-        coils_m3=coils,
+        coils_m3=told + silent,
+        guessed=silent > 0,
         working=(
             Step(step="volume of the tubes", expression="Σ bore area · length, both tubes "
                  "(ASTM B280 walls, from memory)", value=tubes * 1000, unit="l"),
-            Step(step="volume of the heads' coils", expression="0.25 l a kilowatt, our own choice",
-                 value=coils * 1000, unit="l"),
+            Step(step="volume of the heads' coils",
+                 expression=f"{told * 1000:.2f} l from the sheets; where a sheet is silent, 0.25 l "
+                 "a kilowatt, our own choice", value=(told + silent) * 1000, unit="l"),
         ),
     )  # fmt: skip

@@ -235,7 +235,7 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
             fasteners=place.fasteners,
             rated_kg=place.fastener_rated_kg,
             margin=rules.value("anchor_factor") or 4.0,
-            reach_m=(place.y_m or 0.0) + (unit.depth_m or 0.0) / 2,
+            reach_m=min(100.0, max(0.0, place.y_m or 0.0) + (unit.depth_m or 0.0) / 2),
             arm_m=place.arm_m or 0.0,
             pulled=max(1, place.fasteners // 2),
         )

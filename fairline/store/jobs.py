@@ -122,6 +122,7 @@ def _run(session: Session, row: RunRow) -> Run:
         ReadingRow.gauge_pa,
         ReadingRow.pipe_c,
         ReadingRow.pa,
+        ReadingRow.probe,
     )
     found = session.execute(
         select(*columns).where(ReadingRow.run_id == row.id).order_by(ReadingRow.t_s, ReadingRow.seq)

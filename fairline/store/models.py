@@ -3,7 +3,16 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, Float, ForeignKey, Integer, String, TypeDecorator
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    Float,
+    ForeignKey,
+    Integer,
+    LargeBinary,
+    String,
+    TypeDecorator,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -101,6 +110,16 @@ class RecordRow(Base):
     document: Mapped[dict[str, Any]]
 
 
+class PictureRow(Base):
+    """A picture of a job as JPEG; ``name`` is the SHA-256 of its bytes."""
+
+    __tablename__ = "picture"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class RunRow(Base):
     """A run of readings."""
 
@@ -127,3 +146,4 @@ class ReadingRow(Base):
     gauge_pa: Mapped[float | None] = mapped_column(Float)
     pipe_c: Mapped[float | None] = mapped_column(Float)
     pa: Mapped[float | None] = mapped_column(Float)
+    probe: Mapped[str | None] = mapped_column(String(10))

@@ -3,8 +3,9 @@
 A file has a header and one reading a line. Columns, in any order and case: a time
 (``t_s``, ``t_min`` or ``time`` as ISO date and time), a pressure (``gauge_pa``, ``gauge_psi``,
 ``gauge_bar`` for nitrogen; ``pa``, ``micron``, ``mbar`` for vacuum), the pipe (``pipe_c``,
-``pipe_f``), and, if there, ``instrument`` and ``seq``. Other columns are left out. Comma,
-semicolon, tab or bar part the columns; a decimal comma is read where the comma does not.
+``pipe_f``), and, if there, ``instrument``, ``seq`` and, for nitrogen, ``probe`` (``shaded``,
+``insulated``, ``sun`` or ``air``). Other columns are left out. Comma, semicolon, tab or bar part
+the columns; a decimal comma is read where the comma does not.
 """
 
 import csv
@@ -115,7 +116,11 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
     plan = [(n, *COLUMNS[name]) for n, name in enumerate(header)
             if name in COLUMNS and COLUMNS[name][0] in ("t_s", *FIELDS[kind])]  # fmt: skip
     moment = header.index("time") if "time" in header and "t_s" not in fields else None
-    named, numbered = (header.index(n) if n in header else None for n in ("instrument", "seq"))
+    named, numbered, placed = (
+        header.index(n) if n in header else None for n in ("instrument", "seq", "probe")
+    )
+    if kind != "hold":
+        placed = None
     values: list[dict[str, float | str | int]] = []
     at_line: list[int] = []
     began: datetime | None = None
@@ -142,6 +147,8 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
                 one["instrument"] = row[named].strip().lstrip("'")
             if numbered is not None and row[numbered].strip():
                 one["seq"] = int(_number(row[numbered], delimiter, line, numbered + 1))
+            if placed is not None and row[placed].strip():
+                one["probe"] = row[placed].strip().lower()
             values.append(one)
             at_line.append(line)
     except csv.Error as error:
@@ -170,7 +177,8 @@ def write(run: Run) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     fields = FIELDS[run.kind]
-    writer.writerow(["instrument", "seq", "t_s", *fields])
+    placed = any(r.probe for r in run.readings)
+    writer.writerow(["instrument", "seq", "t_s", *fields, *(["probe"] if placed else [])])
     for r in run.readings:
         writer.writerow(
             [
@@ -178,6 +186,7 @@ def write(run: Run) -> str:
                 r.seq,
                 f"{r.t_s:g}" if r.t_s < 1e5 else r.t_s,
                 *(repr(getattr(r, f)) for f in fields),
+                *([r.probe or ""] if placed else []),
             ]
         )
     return out.getvalue()

@@ -1,12 +1,16 @@
 """Pressure-test pages: the plan, the hold against the pipe's temperature, finding the leak."""
 
+from datetime import datetime
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import line, pressure_test
+from fairline.core import hold_plan, line, pressure_test
+from fairline.core.call import Call
+from fairline.core.holds import Hold, holds
 from fairline.core.leak_search import METHODS, LeakCheck
+from fairline.core.readings import PROBES, Run
 from fairline.core.volume import volume
 from fairline.instruments.nitrogen import SCENARIOS
 from fairline.store import jobs
@@ -21,20 +25,13 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-# What fits into the waiting, and about how long it takes: our own choice, no published source.
-MEANWHILE = (
-    ("Drains: support, fall, pour water", 1800.0),
-    ("Supply, disconnect, whip", 3600.0),
-    ("Interconnect of each zone, number to number, pull-tested", 1200.0),
-    ("Cover, tape and sleeves", 2700.0),
-)
-
 
 @stage_view("pressure-test")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     job, rules = judged.job, judged.rules
-    plan = pressure_test.plan(rules)
-    run = pressure_test.latest(job.runs)
+    plan = hold_plan.plan(rules)
+    hold = pressure_test.latest(job.runs, job.pressure_test)
+    run = hold.run if hold else None
     worked = pressure_test.answer(run, job.pressure_test, rules)
     held = volume(judged.pipes, rules)
     rates = pressure_test.leaks(run, job.pressure_test, rules, held)
@@ -53,30 +50,54 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "result": worked.result if worked else None,
         "held_s": held_s(run),
         "charts": charts,
-        "holds": [r for r in job.runs if r.kind == "hold"],
+        "began": hold.began if hold else None,
+        "since": pressure_test.since(hold) if hold else None,
+        "logs": [r for r in job.runs if r.kind == "hold"],
+        "earlier": _earlier(judged),
         "steps": pressure_test.steps_done(job.runs, job.pressure_test, rules),
         "rates": rates.result if rates else None,
         "rates_call": rates.call if rates else None,
         "volume": held,
         "searching": worked is not None and "leak" in worked.findings,
         "suspects": line.suspects_of(job, rules, judged.pipes),
-        "history": [c for c in job.leak_checks if run is None or c.at < run.started_at],
+        "history": [c for c in job.leak_checks
+                    if hold is None or c.at < pressure_test.since(hold)],
         "methods": METHODS,
-        "probes": [("", "not said"), *pressure_test.PROBES.items()],
-        "meanwhile": _meanwhile(judged, plan, worked.result.held_s if worked else 0.0),
+        "probes": [("", "not said"), *PROBES.items()],
+        "probe_words": PROBES,
+        "probe_at_hand": _probe_at_hand(run),
+        "meanwhile": hold_plan.meanwhile(
+            plan, worked.result.held_s if worked else 0.0, len(job.survey.now)
+        ) if plan else [],
         "school": rules.school("pressure"),
         "check_form_of": None,
         "gauge": visit.request.app.state.bench.filled(judged.id),
         "scenarios": SCENARIOS,
         "speeds": NITROGEN_SPEEDS,
-    }
+    }  # fmt: skip
+
+
+def _earlier(judged: Judged) -> list[tuple[Hold, datetime, Call]]:
+    """The holds before the one that counts, each with its beginning and its own call."""
+    entry = judged.job.pressure_test
+    found = []
+    for hold in holds(judged.job.runs, entry.atmosphere_pa)[:-1]:
+        worked = pressure_test.answer(hold.run, entry, judged.rules)
+        if worked is not None:
+            found.append((hold, pressure_test.since(hold), worked.call))
+    return found
+
+
+def _probe_at_hand(run: Run | None) -> str:
+    """Where the probe was at the last reading: it is most likely still there."""
+    return (run.last.probe or "") if run and run.last else ""
 
 
 @router.post("/jobs/{job_id}/pressure-test/gauge")
 def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Fill to the test's pressure and put the simulated gauge on: a new hold begins."""
     judged = visit.judged(job_id)
-    plan = pressure_test.plan(judged.rules)
+    plan = hold_plan.plan(judged.rules)
     scenario, speed = str(data.get("scenario")), str(data.get("speed"))
     if plan is None or scenario not in SCENARIOS or speed not in map(str, NITROGEN_SPEEDS):
         return visit.onward(f"/jobs/{job_id}/pressure-test")
@@ -95,21 +116,6 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 def disconnect(job_id: JobId, visit: AVisit) -> Response:
     visit.request.app.state.bench.unfill(job_id)
     return visit.onward(f"/jobs/{job_id}/pressure-test")
-
-
-def _meanwhile(
-    judged: Judged, plan: pressure_test.Plan | None, held: float
-) -> list[tuple[str, float, bool]]:
-    """Work that fits into the rest of the hold, in order, and what no longer does."""
-    if plan is None:
-        return []
-    left, found = plan.hold_s - held, []
-    heads = max(1, len(judged.job.survey.now))
-    for words, each in MEANWHILE:
-        takes = each * (heads if "each zone" in words or "Drains" in words else 1)
-        left -= takes
-        found.append((words, takes, left >= 0))
-    return found
 
 
 @router.post("/jobs/{job_id}/pressure-test/checks")

@@ -1,15 +1,16 @@
 """Readings of a run from a page: typed one at a time, or read from a CSV file."""
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BeforeValidator
 from starlette.datastructures import FormData
 
 from fairline.core import evacuate
-from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa
-from fairline.core.readings import Reading, Run, RunKind
+from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa, blank
+from fairline.core.readings import Probe, Reading, Run, RunKind
 from fairline.store import jobs, readings_csv
 from fairline.store.document import NotFoundError, now
 from fairline.web.forms import Form, posted, read
@@ -29,6 +30,7 @@ class TypedReading(Entry):
     gauge_pa: GaugePa = None
     pipe_c: TemperatureC = None
     pa: VacuumPa = None
+    probe: Annotated[Probe | None, BeforeValidator(blank)] = None
 
 
 def open_run(judged: Judged, *kinds: RunKind) -> Run | None:
@@ -61,6 +63,7 @@ def typed_reading(
         "gauge_pa": entry.gauge_pa,
         "pipe_c": entry.pipe_c,
         "pa": entry.pa,
+        "probe": entry.probe,
     }
     reading, checked = read(Reading, values, visit.system)
     if reading is None:

@@ -92,6 +92,7 @@ LABELS = {
     "gas_on_m": "Gas on", "gas_off_m": "Gas off", "joints": "Joints",
     "straight_before_m": "Straight before it", "length_m": "Length",
     "evacuate_head": "Head side is evacuated", "min_coil_m": "Least coil across",
+    "coil_m3": "Volume of the coil",
 }  # fmt: skip
 
 _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -122,7 +123,8 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
         ("Plate and hole", "hole_m plate_pitch mark_x_m mark_y_m screws outlets"),
         ("In a ceiling", "opening_width_m opening_length_m hanger_width_m hanger_length_m "
          "min_void_m hatch_m"),
-        ("Lines and drain", "liquid_od_m gas_od_m drain_od_m pump_lift_m pump_within_m torques"),
+        ("Lines and drain", "liquid_od_m gas_od_m coil_m3 drain_od_m pump_lift_m pump_within_m "
+         "torques"),
     ),
     "branch-box": (
         ("Names", "maker model series edition refrigerant"),

@@ -5,6 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import BeforeValidator
 
 from fairline.core.entry import (
+    CoilM3,
     DistanceM,
     PowerW,
     SizeM,
@@ -48,6 +49,7 @@ class Head(Body):
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
     torques: Torques = ()
+    coil_m3: CoilM3 = None
     drain_od_m: TubeM = None
     pump_lift_m: SpanM = None
     pump_within_m: SpanM = None
