@@ -24,6 +24,9 @@ from fairline.core.tubing import size_label
 SIZE_TOLERANCE_MM = 0.2
 
 
+KEEP_M = 1.0  # off-cuts from here on go back on the van; our own choice
+
+
 class StockLine(Entry):
     """Tube on the van: a kit, roll or off-cut of a pair, or of a single tube.
 

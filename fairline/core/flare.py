@@ -147,7 +147,8 @@ def torque_request(
     """What is asked of the torque computation for one joint; None while its tube is unknown."""
     if rules.outdoor is None or spec.od_mm is None or spec.kind == "braze":
         return None
-    torque = _sheet_torque(spec, rules)
+    found = _sheet_torque(spec, rules)
+    torque = found[1] if found else None
     return FlareTorqueRequest(
         od_mm=spec.od_mm,
         sheet_torque_nm=list(torque) if torque else None,
@@ -158,14 +159,34 @@ def torque_request(
     )
 
 
-def _sheet_torque(spec: JointSpec, rules: Rules) -> tuple[float, float] | None:
-    """The torque of the unit the joint is at, else of the outdoor unit; None: both are silent."""
+def _sheet_torque(spec: JointSpec, rules: Rules) -> tuple[str, tuple[float, float]] | None:
+    """Source and torque of the unit the joint is at, else of the outdoor unit; None: silent."""
     head = rules.heads.get(spec.run) if spec.end == "end" else None
     for sheet in (head, rules.box if spec.end == "end" else None, rules.outdoor):
         found = torque_nm(sheet.torques, spec.od_mm or 0.0) if sheet is not None else None
-        if found is not None:
-            return found
+        if sheet is not None and found is not None:
+            return sheet.source("torques"), found
     return None
+
+
+def _torque_answer(
+    spec: JointSpec, entry: WrenchEntry, rules: Rules, last: JointRecord | None
+) -> Answer[FlareTorqueResult] | None:
+    """The torque computation's answer, its limits naming the very sheet they stand in."""
+    request = torque_request(spec, entry, rules, last.applied_nm if last else None)
+    if request is None:
+        return None
+    answer = flare_torque(request)
+    told = _sheet_torque(spec, rules)
+    if told is None:
+        return answer
+    governed = tuple(
+        limit.model_copy(update={"source": told[0]})
+        if limit.authority is Authority.SHEET
+        else limit
+        for limit in answer.governed_by
+    )
+    return answer.model_copy(update={"governed_by": governed})
 
 
 def joints(
@@ -176,8 +197,7 @@ def joints(
     for spec in specs:
         made = [r for r in records if r.place == spec.id]
         last = made[-1] if made else None
-        request = torque_request(spec, entry, rules, last.applied_nm if last else None)
-        answer = flare_torque(request) if request else None
+        answer = _torque_answer(spec, entry, rules, last)
         found.append(
             Joint(
                 place=spec.id,
@@ -272,17 +292,14 @@ def judge(
         )
         checks = [Check(id="joints", label="Joints", call=call)]
     limits = {
-        (j.size, limit.limit): limit for j in found if j.answer for limit in j.answer.governed_by
+        (j.size, limit.limit, limit.source): limit
+        for j in found
+        if j.answer
+        for limit in j.answer.governed_by
     }
-    source = rules.outdoor.source("torques") if rules.outdoor else ""
     labelled = [
-        limit.model_copy(
-            update={
-                "limit": f"{str(size).split(' (')[0]}: {limit.limit}",
-                "source": source if limit.authority is Authority.SHEET else limit.source,
-            }
-        )
-        for (size, _), limit in limits.items()
+        limit.model_copy(update={"limit": f"{str(size).split(' (')[0]}: {limit.limit}"})
+        for (size, _, _), limit in limits.items()
     ]
     findings = sorted({f for j in found if j.answer for f in j.answer.findings})
     working = {(j.size, s.step): s for j in found if j.answer for s in j.answer.working}

@@ -16,6 +16,7 @@ from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
 from fairline.core.leak_search import LeakCheck
 from fairline.core.mount import MountEntry
+from fairline.core.picture import JointPicture
 from fairline.core.practice import Departure
 from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Run
@@ -23,7 +24,15 @@ from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
 
 AnyRecord = Annotated[
-    JointRecord | Weighing | Release | Running | Departure | Cutting | LeakCheck | PumpOverride,
+    JointRecord
+    | JointPicture
+    | Weighing
+    | Release
+    | Running
+    | Departure
+    | Cutting
+    | LeakCheck
+    | PumpOverride,
     Field(discriminator="kind"),
 ]
 
@@ -104,6 +113,10 @@ class Job(Entry):
     @property
     def joints(self) -> tuple[JointRecord, ...]:
         return tuple(r for r in self.records if isinstance(r, JointRecord))
+
+    @property
+    def pictures(self) -> tuple[JointPicture, ...]:
+        return tuple(r for r in self.records if isinstance(r, JointPicture))
 
     @property
     def weighings(self) -> tuple[Weighing, ...]:

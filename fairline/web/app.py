@@ -27,6 +27,7 @@ from fairline.web import (
     flare,
     hand_over,
     mount,
+    pictures,
     practice,
     pressure_test,
     route,
@@ -42,8 +43,8 @@ from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
-ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, runs,
-           pressure_test, evacuate, charge, commission, hand_over, stage)  # fmt: skip
+ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, pictures,
+           runs, pressure_test, evacuate, charge, commission, hand_over, stage)  # fmt: skip
 
 
 class KeptStatic(StaticFiles):

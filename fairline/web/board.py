@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from fairline.core.job import Job, JobHead
 from fairline.core.problem import from_validation
-from fairline.store import house, jobs, readings_csv
+from fairline.store import archive, house, jobs, pictures, readings_csv
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
 from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Visit, remember_person
@@ -66,9 +66,16 @@ def import_job(data: AForm, visit: AVisit) -> Response:
     if not content.strip():
         return _new_page(visit, blank, 422, import_error="Choose a job file: this one is empty.")
     try:
+        shown: list[bytes] = []
+        if content.startswith(archive.SIGNATURE):
+            content, shown = archive.read(content)
         job = Job.model_validate_json(readings_csv.decode(content))
         with visit.change() as session:
             job_id = jobs.import_job(session, job, as_copy="as_copy" in data)
+            named = {p.name for p in job.pictures}
+            for picture in shown:
+                if pictures.name_of(picture) in named and pictures.is_jpeg(picture):
+                    pictures.keep(session, job_id, picture)
     except jobs.ExistsError as held:
         return _new_page(
             visit, blank, 409, exists=held.job_id, import_error="This job is here already."
@@ -76,7 +83,7 @@ def import_job(data: AForm, visit: AVisit) -> Response:
     except ValidationError as error:
         told = from_validation(error)["detail"]
         return _new_page(visit, blank, 422, import_error=f"Not a job file: {told}")
-    except readings_csv.CsvError as error:
+    except (readings_csv.CsvError, archive.ArchiveError) as error:
         return _new_page(visit, blank, 422, import_error=f"Not a job file: {error}")
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)
 

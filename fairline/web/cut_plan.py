@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.cutting import (
+    KEEP_M,
     Cutting,
     VanStock,
     cut_from,
@@ -23,8 +24,6 @@ from fairline.web.stage import rows_changed
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
-
-KEEP_M = 1.0  # off-cuts from here on go back on the van; our own choice
 
 
 def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 200) -> Any:

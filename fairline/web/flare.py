@@ -12,12 +12,13 @@ from markupsafe import Markup
 from fairline.core import flare, line
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
+from fairline.core.picture import JointPicture
 from fairline.core.quantities import both, parse, scale, show
 from fairline.core.sheet.part import torque_nm
 from fairline.core.tubing import size_label, tubes
 from fairline.core.units import System
 from fairline.instruments.torque_wrench import TorqueWrench
-from fairline.store import jobs
+from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError, now
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
@@ -35,25 +36,33 @@ def joints_of(judged: Judged) -> list[flare.Joint]:
     return flare.joints(judged.job.flare, specs, judged.job.joints, judged.rules)
 
 
+def job_pictures(visit: Visit, judged: Judged) -> list[tuple[JointPicture, bool]]:
+    """Every picture of a job, with whether what it shows is still kept here."""
+    here = pictures.names(visit.session, judged.id) if judged.job.pictures else set()
+    return [(p, p.name in here) for p in judged.job.pictures]
+
+
 @stage_view("flare")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     found = joints_of(judged)
     wrench = judged.job.flare
     return {
         "joints": found,
-        **_at_hand(found, visit.request.query_params.get("joint", ""), wrench, visit.system),
+        **at_hand(found, visit.request.query_params.get("joint", ""), wrench, visit.system),
         "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
         "looks": flare.LOOKS,
         "seams": flare.SEAMS,
         "conflicts": _conflicts(found, visit.system),
         "open_joint": None,
+        "pictures": job_pictures(visit, judged),
+        "picture_error": "",
         "share": wrench.share(),
         "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
     }
 
 
-def _at_hand(
+def at_hand(
     found: list[flare.Joint], place: str, wrench: flare.WrenchEntry, system: System
 ) -> dict[str, Any]:
     """The joint that is asked for, else the next that does not hold, with its drawings."""
@@ -155,7 +164,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
-            **_at_hand(joints_of(judged), str(fields.get("place")), wrench, visit.system),
+            **at_hand(joints_of(judged), str(fields.get("place")), wrench, visit.system),
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
@@ -181,7 +190,7 @@ def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     form = Form(fields | {"wrench_nm": f"{wrench.click():.2f} N·m"})
     return stage_page(
         visit, judged, "flare", record_form=form, open_joint=joint.place,
-        **_at_hand([joint], joint.place, judged.job.flare, visit.system),
+        **at_hand([joint], joint.place, judged.job.flare, visit.system),
     )  # fmt: skip
 
 

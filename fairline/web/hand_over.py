@@ -10,9 +10,11 @@ from fairline.core import commission, flare
 from fairline.core.call import Check
 from fairline.core.hand_over import TASKS
 from fairline.core.label import unit_label
+from fairline.core.leak_search import METHODS
 from fairline.core.schools import TOPICS
 from fairline.core.unboxing import OUTDOOR
-from fairline.web.flare import joints_of
+from fairline.store import archive, pictures
+from fairline.web.flare import job_pictures, joints_of
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -42,6 +44,10 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "label": unit_label(judged.job, judged.rules, judged.pipes),
         "joints": joints_of(judged),
         "looks": flare.SEAMS | flare.LOOKS,
+        "pictures": job_pictures(visit, judged),
+        "picture": lambda name: pictures.content_of(visit.session, judged.id, name),
+        "checks": judged.job.leak_checks,
+        "methods": METHODS,
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,
         "tasks": TASKS,
@@ -109,5 +115,17 @@ def job_file(job_id: JobId, visit: AVisit) -> Response:
     return Response(
         judged.job.model_dump_json(indent=1),
         media_type="application/json",
+        headers={"Content-Disposition": disposition},
+    )
+
+
+@router.get("/jobs/{job_id}/job.zip")
+def job_archive(job_id: JobId, visit: AVisit) -> Response:
+    """The whole job with its pictures, and its logs as CSV, to be imported again without loss."""
+    judged = visit.judged(job_id)
+    disposition = f'attachment; filename="{file_name(judged, "fairline.zip")}"'
+    return Response(
+        archive.write(visit.session, job_id, judged.job),
+        media_type="application/zip",
         headers={"Content-Disposition": disposition},
     )

@@ -1,6 +1,7 @@
 """The record as a PDF: the same content as the page, laid out with fpdf2."""
 
 from collections.abc import Sequence
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
@@ -90,6 +91,13 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
             ("When", 26),
         ],
         _joint_rows(context, system),
+    )
+    _pictures(pdf, context)
+    _section(
+        pdf,
+        "Looked at for leaks",
+        [("When", 30), ("Joint", 44), ("How", 44), ("Found", 18), ("By", 28)],
+        _check_rows(context),
     )
     _section(
         pdf,
@@ -256,6 +264,42 @@ def _joint_rows(context: dict[str, Any], system: System) -> Rows:
     return rows
 
 
+def _label_of(context: dict[str, Any], place: str) -> str:
+    return next((j.label for j in context["joints"] if j.place == place), place)
+
+
+def _check_rows(context: dict[str, Any]) -> Rows:
+    return [
+        (
+            moment(c.at),
+            _label_of(context, c.joint),
+            context["methods"][c.method] + (f", {hms(c.watched_s)}" if c.watched_s else ""),
+            "leaks" if c.found == "leak" else "clean",
+            c.by,
+        )
+        for c in context["checks"]
+    ]
+
+
+def _pictures(pdf: RecordPdf, context: dict[str, Any]) -> None:
+    """The pictures of joints, two beside each other, each with its words below."""
+    shown = [(p, context["picture"](p.name)) for p, here in context["pictures"] if here]
+    width, height = 86.0, 64.0
+    for i, (picture, content) in enumerate(shown):
+        if i % 2 == 0:
+            pdf.ln(3)
+            if pdf.will_page_break(height + 6):
+                pdf.add_page()
+            top = pdf.get_y()
+        left = pdf.l_margin + (i % 2) * (width + 6)
+        pdf.image(BytesIO(content), left, top, width, height, keep_aspect_ratio=True)
+        pdf.set_xy(left, top + height)
+        words = f"{_label_of(context, picture.place)}. {picture.by}, {moment(picture.at)}"
+        pdf.cell(width, 5, words)
+        if i % 2 or i == len(shown) - 1:
+            pdf.set_xy(pdf.l_margin, top + height + 6)
+
+
 def _limit_rows(context: dict[str, Any], system: System) -> Rows:
     rows = []
     for name, call in context["stages"].items():
@@ -301,6 +345,14 @@ def _test_rows(job: Any, system: System) -> Rows:
 
 def _charge_rows(job: Any, system: System) -> Rows:
     rows = [
+        (
+            moment(r.at),
+            f"Pump on before the test held. Override of {r.by}: {r.reason}",
+            r.by,
+        )
+        for r in job.pump_overrides
+    ]
+    rows += [
         (
             moment(w.at),
             f"{quantity(w.before_kg, 'cylinder', system)} to "

@@ -30,8 +30,8 @@ class TreeRun(Request):
     start: Id
     end: Id
     outlet: Id | None = None
-    length_m: Annotated[float, Field(ge=0, le=10_000)] | None = None
-    lift_m: Annotated[float, Field(ge=-1000, le=1000)] | None = None
+    length_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    lift_m: Annotated[float, Field(ge=-1e6, le=1e6)] | None = None
 
 
 class TreeLimits(Request):
