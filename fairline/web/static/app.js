@@ -141,6 +141,11 @@
     field?.focus({ preventScroll: true });
   });
 
+  // A picture goes on its way as soon as it is taken.
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("[data-sends]")) event.target.form.requestSubmit();
+  });
+
   // A watch on bubbles: started by hand, its time goes into the field beside it.
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-watch]");
