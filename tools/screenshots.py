@@ -30,17 +30,27 @@ VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "mount-outdoor": ("/jobs/6/mount?part=outdoor", DESK, "light", "us"),
     "route": ("/jobs/6/route", DESK, "light", "us"),
     "route-run": ("/jobs/6/route?part=runs.C", DESK, "light", "us"),
-    "route-phone": ("/jobs/8/route", PHONE, "light", "us"),
     "cut-plan": ("/jobs/6/cut-plan", DESK, "light", "us"),
     "materials": ("/jobs/6/materials", DESK, "light", "us"),
     "flare": ("/jobs/4/flare", DESK, "light", "us"),
     "pressure-test": ("/jobs/2/pressure-test", DESK, "light", "us"),
+    "leak-search": ("/jobs/9/pressure-test#at-search", PHONE, "light", "us"),
     "evacuate": ("/jobs/3/evacuate", DESK, "light", "us"),
     "charge": ("/jobs/1/charge", DESK, "light", "us"),
     "commission": ("/jobs/1/commission", DESK, "light", "us"),
     "record": ("/jobs/1/record", DESK, "light", "us"),
 }
 FULL_PAGE = {"record"}
+HELD = "/jobs/9/runs/hold/reading"
+BEFORE: dict[str, list[tuple[str, dict[str, str]]]] = {  # what is posted before a picture
+    "leak-search": [
+        (HELD, {"gauge_pa": "300 psi", "pipe_c": "68 F", "after_s": "0", "probe": "shaded"}),
+        (HELD, {"gauge_pa": "285 psi", "pipe_c": "68 F", "after_s": "60", "probe": "shaded"}),
+        ("/jobs/9/pressure-test/checks",
+         {"joint": "A.gas.end", "method": "bubbles", "found": "clean", "watched_s": "2.5 min",
+          "by": "Ida Marsh"}),
+    ],
+}  # fmt: skip
 
 
 def take(browser: Browser, base: str, name: str, out: Path) -> None:
@@ -55,6 +65,8 @@ def take(browser: Browser, base: str, name: str, out: Path) -> None:
         ]
     )
     page = context.new_page()
+    for url, form in BEFORE.get(name, []):
+        page.request.post(base + url, form=form)
     page.goto(base + path)
     page.evaluate("document.fonts.ready")
     page.screenshot(path=out / f"{name}.png", full_page=name in FULL_PAGE)

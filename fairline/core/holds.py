@@ -16,7 +16,7 @@ from fairline.core.readings import Reading, Run
 # Our own choices, no published source.
 WINDOW_S = 120.0  # changes are looked for within this time
 SHARE = 0.02  # of the absolute pressure; what a pipe warms by in the window is less
-SETTLED = 0.1  # of the window before: the gauge stands
+STILL = 0.003  # of the absolute pressure, within the window: the gauge stands
 LONGEST_S = 600.0  # letting nitrogen out takes no longer
 
 
@@ -59,7 +59,7 @@ def changes(readings: Sequence[Reading], atmosphere_pa: float = ATMOSPHERE_PA) -
         ):
             at += 1
             continue
-        last, stands = _until_it_stands(gauge, times, ahead, at)
+        last, stands = _until_it_stands(gauge, sealed, times, ahead, at, atmosphere_pa)
         change = gauge[last] - gauge[at]
         took = times[last] - times[at]
         if change > 0 or (stands and took <= LONGEST_S):
@@ -81,15 +81,17 @@ def _ahead(times: Sequence[float]) -> list[int]:
 
 
 def _until_it_stands(
-    gauge: Sequence[float], times: Sequence[float], ahead: Sequence[int], at: int
-) -> tuple[int, bool]:
-    """The reading a change goes on to, and whether the gauge was seen to stand after it."""
-    before, here = gauge[ahead[at]] - gauge[at], ahead[at]
-    while ahead[here] > here:
-        then = gauge[ahead[here]] - gauge[here]
-        if then / before <= SETTLED:
-            return here, times[ahead[here]] - times[here] >= WINDOW_S / 2
-        before, here = then, ahead[here]
+    gauge: Sequence[float], sealed: Sequence[float], times: Sequence[float],
+    ahead: Sequence[int], at: int, atmosphere_pa: float,
+) -> tuple[int, bool]:  # fmt: skip
+    """The end of the window in which the gauge stands again, and whether it was seen to."""
+    here = ahead[at]
+    while (to := ahead[here]) > here:
+        moved = abs(gauge[to] - gauge[here]) / (gauge[here] + atmosphere_pa)
+        if min(moved, abs(sealed[to] / sealed[here] - 1)) <= STILL:
+            seen = times[to] - times[here] >= WINDOW_S / 2
+            return (to if seen else here), seen
+        here = to
     return here, False
 
 

@@ -21,6 +21,11 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
         card.get_by_role("button", name="Record", exact=True).click()
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
     expect(page.locator(".plate .verdict")).to_have_text("Holds")
+    shot = page.screenshot(type="jpeg")  # a camera's file will do
+    page.get_by_label("Take a picture").set_input_files(
+        {"name": "joint.jpg", "mimeType": "image/jpeg", "buffer": shot}
+    )
+    expect(page.locator(".pictures figure")).to_have_count(1)
     page.get_by_label("The wrench reads in").select_option("lbf·in")
     expect(page.locator(".joint-card .figure em")).to_have_text("lbf·in")
     page.goto(f"{demo_site.base}/jobs/9/torque-card")

@@ -91,6 +91,9 @@ def test_volume_of_a_system_by_hand():
     found = volume(pipes, rules)
     assert found.tubes_m3 == pytest.approx(area * pipes.total_m)
     assert found.coils_m3 == pytest.approx(9000 * 0.29307107 / 1000 * 0.25e-3, rel=1e-4)
+    head = rules.heads["A"].model_copy(update={"coil_m3": 0.0006})  # the sheet says it
+    told = volume(pipes, rules.model_copy(update={"heads": {"A": head}}))
+    assert (told.coils_m3, told.guessed, found.guessed) == (0.0006, False, True)
     many = volume(piping_of(gallery(), rules_of(gallery(), Practice())),
                   rules_of(gallery(), Practice()))  # fmt: skip
     assert many.tubes_m3 == pytest.approx(area * piping_of(

@@ -65,3 +65,15 @@ def test_what_is_written_is_read_again_and_no_cell_is_a_formula():
     assert all(row[0].startswith("'=") for row in rows[1:])
     again = read(text.encode(), "decay")
     assert again == list(readings)
+
+
+def test_the_place_of_the_probe_goes_out_and_comes_back():
+    content = b"t_s,gauge_psi,pipe_c,probe\n0,300,20,Shaded\n60,300,20,\n"
+    readings = read(content, "hold")
+    assert [r.probe for r in readings] == ["shaded", None]
+    begun = datetime(2026, 3, 1, tzinfo=UTC)
+    text = write(Run(uid="r", kind="hold", started_at=begun, readings=tuple(readings)))
+    assert read(text.encode(), "hold") == readings
+    with pytest.raises(CsvError) as caught:
+        read(content.replace(b"Shaded", b"pocket"), "hold")
+    assert (caught.value.line, caught.value.column) == (2, 4)

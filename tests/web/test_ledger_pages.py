@@ -1,8 +1,12 @@
 """Flare, pressure test and the pump's gate as plain forms use them."""
 
+import io
 import re
+import zipfile
 
 import pytest
+from PIL import ExifTags, Image
+from pypdf import PdfReader
 
 from fairline.core.line import judge
 from fairline.core.practice import Practice
@@ -123,3 +127,74 @@ def test_a_simulated_gauge_begins_a_new_hold_and_the_old_one_stays(demo):
         url, data={"scenario": "sound", "speed": "3600"}).text  # fmt: skip
     assert "Fill and connect" in demo.post(f"{url}/off").text
     assert [r.kind for r in job_of(demo).runs] == ["hold", "hold"]
+
+
+def camera_file(kind="JPEG", size=(3000, 1000)):
+    """A picture lying on its side, with a camera's notes of maker and place."""
+    image = Image.new("RGB", size, (184, 115, 51))
+    notes = Image.Exif()
+    notes[ExifTags.Base.Orientation] = 6
+    notes[ExifTags.Base.Make] = "SECRETCAMERA"
+    notes.get_ifd(ExifTags.IFD.GPSInfo)[ExifTags.GPS.GPSMapDatum] = "SECRETPLACE"
+    out = io.BytesIO()
+    image.save(out, kind, exif=notes)
+    return out.getvalue()
+
+
+def add_picture(client, content, place="A.gas.end"):
+    files = {"file": ("joint.jpg", content, "image/jpeg")}
+    return client.post(f"/jobs/{KIT}/flare/pictures", data={"place": place}, files=files)
+
+
+@pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])
+def test_a_picture_stands_upright_without_the_cameras_notes_and_goes_along(demo, kind):
+    raw = camera_file(kind)
+    assert b"SECRETCAMERA" in raw and b"SECRETPLACE" in raw
+    page = add_picture(demo, raw)
+    (url,) = set(re.findall(rf'src="(/jobs/{KIT}/pictures/[0-9a-f]{{64}}\.jpg)"', page.text))
+    kept = demo.get(url)
+    assert kept.headers["content-type"] == "image/jpeg" and b"SECRET" not in kept.content
+    with Image.open(io.BytesIO(kept.content)) as shown:
+        assert shown.size == (533, 1600) and not shown.getexif()  # turned, and small enough
+    assert url in demo.get(f"/jobs/{KIT}/record").text
+    drawn = PdfReader(io.BytesIO(demo.get(f"/jobs/{KIT}/record.pdf").content)).pages
+    assert sum(len(p.images) for p in drawn) == 1
+
+    packed = demo.get(f"/jobs/{KIT}/job.zip").content
+    files = {"file": ("job.zip", packed, "application/zip")}
+    copy = demo.post("/jobs/import", data={"as_copy": "true"}, files=files)
+    number = re.search(r"/jobs/(\d+)/", str(copy.url)).group(1)
+    assert demo.get(url.replace(f"/jobs/{KIT}/", f"/jobs/{number}/")).content == kept.content
+    assert job_of(demo, int(number)).records == job_of(demo).records
+
+    out = demo.post(url.replace(".jpg", "/out"))
+    assert "it is not kept here" in out.text and demo.get(url).status_code == 404
+    assert len(job_of(demo).pictures) == 1  # that one was taken stays
+
+
+@pytest.mark.parametrize("content", [b"", b"<svg onload='x'/>", b"GIF89a" + b"0" * 40,
+                                     camera_file()[:900], b"\xff\xd8" + b"\0" * 99])  # fmt: skip
+def test_what_is_no_picture_is_told_beside_it_and_not_kept(demo, content):
+    refused = add_picture(demo, content)
+    assert refused.status_code == 422 and 'id="picture-error"' in refused.text
+    assert job_of(demo).pictures == ()
+    assert add_picture(demo, camera_file(), "Q.gas.end").status_code == 404
+
+
+def test_a_zip_that_is_no_job_is_refused(client):
+    def packed(**files):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+            for name, content in files.items():
+                made.writestr(name.replace("_", "."), content)
+        return out.getvalue()
+
+    for content, told in (
+        (packed(other="x"), "no job.json"), (packed(job_json="{}"), "Not a job file"),
+        (packed(job_json=b"\0" * 100 * 2**20), "more in it"),
+        (b"PK\x03\x04" + b"x" * 50, "damaged"),
+        (packed(job_json="{}")[:40], "damaged"),
+    ):  # fmt: skip
+        answer = client.post("/jobs/import", files={"file": ("j.zip", content, "application/zip")})
+        assert answer.status_code == 422 and told in answer.text, told
+    assert client.get("/api/jobs").json() == []
