@@ -12,7 +12,7 @@ from fairline.core.entry import DurationS, Entry, Text
 from fairline.core.flare import Joint
 
 WATCH_S = 120.0  # bubbles are watched two to three minutes at each joint: common practice
-METHODS = {"bubbles": "bubble solution", "detector": "electronic detector"}
+METHODS = {"bubbles": "bubbles", "detector": "detector"}
 
 Method = Literal["bubbles", "detector"]
 
