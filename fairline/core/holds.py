@@ -21,16 +21,19 @@ LONGEST_S = 600.0  # letting nitrogen out takes no longer
 
 
 class Change(Frozen):
-    """Nitrogen let in or out: the first reading's index after it, its size and time. Pa and s."""
+    """Nitrogen let in or out: the last reading before it, the first after it, its size in Pa."""
 
-    index: int
+    before: int
+    after: int
     kind: Literal["let in", "let out"]
     by_pa: float
-    took_s: float
 
 
 class Hold(Frozen):
-    """A part of a log between two changes; ``began`` is the change before it."""
+    """A part of a log between two changes; ``began`` is the change before it.
+
+    What was read while nitrogen went in or out belongs to no hold; the log keeps it.
+    """
 
     run: Run
     began: Change | None = None
@@ -64,7 +67,7 @@ def changes(readings: Sequence[Reading], atmosphere_pa: float = ATMOSPHERE_PA) -
         took = times[last] - times[at]
         if change > 0 or (stands and took <= LONGEST_S):
             kind: Literal["let in", "let out"] = "let in" if change > 0 else "let out"
-            found.append(Change(index=last, kind=kind, by_pa=abs(change), took_s=took))
+            found.append(Change(before=at, after=last, kind=kind, by_pa=abs(change)))
         at = last
     return found
 
@@ -102,8 +105,8 @@ def holds(runs: Iterable[Run], atmosphere_pa: float = ATMOSPHERE_PA) -> list[Hol
         if run.kind != "hold" or not run.readings:
             continue
         parted = changes(run.readings, atmosphere_pa)
-        starts = [0, *(c.index for c in parted)]
-        ends = [*(c.index for c in parted), len(run.readings)]
+        starts = [0, *(c.after for c in parted)]
+        ends = [*(c.before + 1 for c in parted), len(run.readings)]
         for start, end, began in zip(starts, ends, [None, *parted], strict=True):
             part = run if not parted else run.model_copy(
                 update={"readings": run.readings[start:end]}

@@ -71,15 +71,17 @@ def test_what_is_let_in_or_out_begins_a_new_hold_that_stands_by_itself(
     (change,) = changes(readings)
     assert change.kind == ("let in" if let_in else "let out")
     assert change.by_pa == pytest.approx((high - low) * PSI_PA, rel=0.01, abs=0.2 * PSI_PA)
-    after = readings[change.index].t_s
+    after = readings[change.after].t_s
+    assert begins - WINDOW_S - step <= readings[change.before].t_s <= begins + step
     assert ends - step <= after <= ends + 3 * WINDOW_S + step
     before, then = holds([run_of(readings)])
     assert before.began is None and then.began == change
-    assert before.run.readings + then.run.readings == readings  # nothing is lost
+    assert before.run.readings == readings[: change.before + 1]
+    assert then.run.readings == readings[change.after :]
     entry, rules = TestEntry(thermometer_uncertainty_k=0.2), rules_of(bindery(), Practice())
-    if 301 < last < 590:  # the test asks for 300 psig, the sheet allows 600
-        worked = pressure_test.answer(then.run, entry, rules)
-        assert worked.findings == ()  # no leak, no rise: the new one is judged by itself
+    for run, at in ((before.run, first), (then.run, last)):
+        if 301 < at < 590:  # the test asks for 300 psig, the sheet allows 600
+            assert pressure_test.answer(run, entry, rules).findings == ()  # each by itself
 
 
 def test_readings_half_an_hour_apart_stay_one_hold():

@@ -198,3 +198,18 @@ def test_a_zip_that_is_no_job_is_refused(client):
         answer = client.post("/jobs/import", files={"file": ("j.zip", content, "application/zip")})
         assert answer.status_code == 422 and told in answer.text, told
     assert client.get("/api/jobs").json() == []
+
+
+def test_a_log_in_which_nitrogen_was_let_in_shows_two_holds_and_each_step(demo):
+    """Up in steps on one gauge: each stop has its own hold, and the last one is the test."""
+    run = demo.post(f"/api/jobs/{KIT}/runs/hold").json()["run"]
+    psi = [75] * 20 + [220] * 20 + [302] * 90  # a reading every half minute
+    readings = [{"instrument": "gauge", "seq": i, "t_s": i * 30.0, "gauge_pa": p * 6894.757,
+                 "pipe_c": 20.0, "probe": "shaded"} for i, p in enumerate(psi)]  # fmt: skip
+    demo.post(f"/api/jobs/{KIT}/runs/{run}/readings", json=readings)
+    page = demo.get(f"/jobs/{KIT}/pressure-test").text
+    assert "nitrogen was <b>let in</b>, 82.0 psi" in page and "2 earlier holds" in page
+    assert re.findall(r'<li class="verdict-(\w+)">.*?<b>[\d.]+ psig</b>', page)[:3] == [
+        "holds", "holds", "wait"]  # fmt: skip
+    assert "selected>on the pipe, in the shade" in page  # where the probe was last
+    assert demo.get(f"/jobs/{KIT}/runs/{run}.csv").text.count("shaded") == len(psi)  # all of it
