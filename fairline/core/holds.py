@@ -7,7 +7,12 @@ can say it: they stay one hold, and a new one is begun by hand.
 """
 
 from collections.abc import Iterable, Sequence
-from typing import Literal
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
 
 from fairline.core.calc.nitrogen import ATMOSPHERE_PA, ZERO_C_K
 from fairline.core.call import Frozen
@@ -19,6 +24,8 @@ SHARE = 0.02  # of the absolute pressure; what a pipe warms by in the window is 
 STILL = 0.003  # of the absolute pressure, within the window: the gauge stands
 LONGEST_S = 600.0  # letting nitrogen out takes no longer
 
+Array = NDArray[Any]
+
 
 class Change(Frozen):
     """Nitrogen let in or out: the last reading before it, the first after it, its size in Pa."""
@@ -29,7 +36,8 @@ class Change(Frozen):
     by_pa: float
 
 
-class Hold(Frozen):
+@dataclass(frozen=True)
+class Hold:
     """A part of a log between two changes; ``began`` is the change before it.
 
     What was read while nitrogen went in or out belongs to no hold; the log keeps it.
@@ -39,60 +47,61 @@ class Hold(Frozen):
     began: Change | None = None
 
 
-def changes(readings: Sequence[Reading], atmosphere_pa: float = ATMOSPHERE_PA) -> list[Change]:
+class _Same:
+    """Readings by identity: they never change, and to compare a day's log takes long."""
+
+    def __init__(self, readings: Sequence[Reading]) -> None:
+        self.readings = readings
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.readings is self.readings
+
+    def __hash__(self) -> int:
+        return id(self.readings)
+
+
+def changes(
+    readings: Sequence[Reading], atmosphere_pa: float = ATMOSPHERE_PA
+) -> tuple[Change, ...]:
     """Where nitrogen was let in or out, in order. Readings in order of time."""
-    gauge = [r.gauge_pa or 0.0 for r in readings]
-    least = SHARE * (min(gauge, default=0.0) + atmosphere_pa)
-    if max(gauge, default=0.0) - min(gauge, default=0.0) <= least:
-        return []
-    times = [r.t_s for r in readings]
+    return _changes(_Same(readings), atmosphere_pa)
+
+
+@lru_cache(maxsize=4)
+def _changes(of: _Same, atmosphere_pa: float) -> tuple[Change, ...]:
+    readings = of.readings
+    absolute = np.array([r.gauge_pa for r in readings], dtype=float) + atmosphere_pa
+    if len(absolute) < 2 or np.ptp(absolute) <= SHARE * absolute.min():
+        return ()
+    times = np.array([r.t_s for r in readings], dtype=float)
+    kelvin = np.array([r.pipe_c for r in readings], dtype=float) + ZERO_C_K
     # Pressure over temperature stays at constant volume: that leaves the pipe's warming out.
-    sealed = [
-        (p + atmosphere_pa) / ((r.pipe_c or 0.0) + ZERO_C_K)
-        for p, r in zip(gauge, readings, strict=True)
-    ]
-    ahead = _ahead(times)
+    sealed = absolute / kelvin
+    # For each reading the last one that is at most the window later, and what moved till then.
+    ahead = np.searchsorted(times, times + WINDOW_S, side="right") - 1
+    moved = np.minimum(
+        np.abs(absolute[ahead] / absolute - 1), np.abs(sealed[ahead] / sealed - 1)
+    )  # fmt: skip
     found: list[Change] = []
     at = 0
-    while at < len(times) - 1:
-        to = ahead[at]
-        moved = gauge[to] - gauge[at]
-        if abs(sealed[to] / sealed[at] - 1) <= SHARE or abs(moved) <= SHARE * (
-            gauge[at] + atmosphere_pa
-        ):
-            at += 1
+    for jump in np.flatnonzero(moved > SHARE):
+        if jump < at:
             continue
-        last, stands = _until_it_stands(gauge, sealed, times, ahead, at, atmosphere_pa)
-        change = gauge[last] - gauge[at]
-        took = times[last] - times[at]
-        if change > 0 or (stands and took <= LONGEST_S):
-            kind: Literal["let in", "let out"] = "let in" if change > 0 else "let out"
-            found.append(Change(before=at, after=last, kind=kind, by_pa=abs(change)))
+        last, stands = _until_it_stands(moved, times, ahead, int(jump))
+        by = float(absolute[last] - absolute[jump])
+        if by > 0 or (stands and times[last] - times[jump] <= LONGEST_S):
+            kind: Literal["let in", "let out"] = "let in" if by > 0 else "let out"
+            found.append(Change(before=int(jump), after=last, kind=kind, by_pa=abs(by)))
         at = last
-    return found
+    return tuple(found)
 
 
-def _ahead(times: Sequence[float]) -> list[int]:
-    """For each reading the last one that is not more than the window later."""
-    found, to = [], 0
-    for at, t in enumerate(times):
-        to = max(to, at)
-        while to + 1 < len(times) and times[to + 1] - t <= WINDOW_S:
-            to += 1
-        found.append(to)
-    return found
-
-
-def _until_it_stands(
-    gauge: Sequence[float], sealed: Sequence[float], times: Sequence[float],
-    ahead: Sequence[int], at: int, atmosphere_pa: float,
-) -> tuple[int, bool]:  # fmt: skip
+def _until_it_stands(moved: Array, times: Array, ahead: Array, at: int) -> tuple[int, bool]:
     """The end of the window in which the gauge stands again, and whether it was seen to."""
-    here = ahead[at]
-    while (to := ahead[here]) > here:
-        moved = abs(gauge[to] - gauge[here]) / (gauge[here] + atmosphere_pa)
-        if min(moved, abs(sealed[to] / sealed[here] - 1)) <= STILL:
-            seen = times[to] - times[here] >= WINDOW_S / 2
+    here = int(ahead[at])
+    while (to := int(ahead[here])) > here:
+        if moved[here] <= STILL:
+            seen = bool(times[to] - times[here] >= WINDOW_S / 2)
             return (to if seen else here), seen
         here = to
     return here, False

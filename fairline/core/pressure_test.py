@@ -325,8 +325,8 @@ def _probe(run: Run, entry: TestEntry) -> list[Check]:
 
 def _over(runs: Sequence[Run], now: Run, to_hold: Plan) -> list[Check]:
     """An earlier hold that went over the most the equipment may see: bled off, not undone."""
-    read = (r.gauge_pa or 0.0 for run in runs if run.kind == "hold" for r in run.readings)
-    peak = max(read, default=0.0)
+    others = [r for r in runs if r.kind == "hold" and r.readings is not now.readings]
+    peak = max((r.gauge_pa or 0.0 for run in others for r in run.readings), default=0.0)
     if peak <= to_hold.max_gauge_pa or peak <= max(r.gauge_pa or 0.0 for r in now.readings):
         return []
     call = fault(
