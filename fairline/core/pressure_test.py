@@ -201,6 +201,23 @@ def answer(run: Run | None, entry: TestEntry, rules: Rules) -> Answer[PressureHo
     return pressure_hold(request(run, entry, to_hold), limits=to_hold.limits)
 
 
+def earlier(runs: Sequence[Run], entry: TestEntry, rules: Rules) -> list[tuple[Hold, Call]]:
+    """The holds before the one that counts, each judged for what it lost while it lasted."""
+    to_hold = plan(rules)
+    if to_hold is None:
+        return []
+    found = []
+    for hold in holds(runs, entry.atmosphere_pa)[:-1]:
+        first, last = hold.run.readings[0], hold.run.readings[-1]
+        asked = {
+            "gauge_pa": max(1.0, min(to_hold.gauge_pa, first.gauge_pa or 0.0)),
+            "hold_s": min(to_hold.hold_s, last.t_s - first.t_s),
+        }
+        answered = pressure_hold(request(hold.run, entry, to_hold.model_copy(update=asked)))
+        found.append((hold, answered.call))
+    return found
+
+
 def curve(run: Run, entry: TestEntry, points: int = 200) -> list[CurvePoint]:
     """The chart's points, thinned to at most ``points`` with first and last kept."""
     if not run.readings:

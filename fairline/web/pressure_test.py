@@ -1,14 +1,11 @@
 """Pressure-test pages: the plan, the hold against the pipe's temperature, finding the leak."""
 
-from datetime import datetime
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 
 from fairline.core import hold_plan, line, pressure_test
-from fairline.core.call import Call
-from fairline.core.holds import Hold, holds
 from fairline.core.leak_search import METHODS, LeakCheck
 from fairline.core.readings import PROBES, Run
 from fairline.core.volume import volume
@@ -53,7 +50,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "began": hold.began if hold else None,
         "since": pressure_test.since(hold) if hold else None,
         "logs": [r for r in job.runs if r.kind == "hold"],
-        "earlier": _earlier(judged),
+        "earlier": [
+            (earlier, pressure_test.since(earlier), call)
+            for earlier, call in pressure_test.earlier(job.runs, job.pressure_test, rules)
+        ],
         "steps": pressure_test.steps_done(job.runs, job.pressure_test, rules),
         "rates": rates.result if rates else None,
         "rates_call": rates.call if rates else None,
@@ -75,17 +75,6 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "scenarios": SCENARIOS,
         "speeds": NITROGEN_SPEEDS,
     }  # fmt: skip
-
-
-def _earlier(judged: Judged) -> list[tuple[Hold, datetime, Call]]:
-    """The holds before the one that counts, each with its beginning and its own call."""
-    entry = judged.job.pressure_test
-    found = []
-    for hold in holds(judged.job.runs, entry.atmosphere_pa)[:-1]:
-        worked = pressure_test.answer(hold.run, entry, judged.rules)
-        if worked is not None:
-            found.append((hold, pressure_test.since(hold), worked.call))
-    return found
 
 
 def _probe_at_hand(run: Run | None) -> str:

@@ -209,6 +209,7 @@ def test_a_log_in_which_nitrogen_was_let_in_shows_two_holds_and_each_step(demo):
     demo.post(f"/api/jobs/{KIT}/runs/{run}/readings", json=readings)
     page = demo.get(f"/jobs/{KIT}/pressure-test").text
     assert "nitrogen was <b>let in</b>, 82.0 psi" in page and "2 earlier holds" in page
+    assert page.count("The pressure stood still") == 2  # the stops lost nothing while they lasted
     assert re.findall(r'<li class="verdict-(\w+)">.*?<b>[\d.]+ psig</b>', page)[:3] == [
         "holds", "holds", "wait"]  # fmt: skip
     assert "selected>on the pipe, in the shade" in page  # where the probe was last
