@@ -79,30 +79,35 @@ def _changes(of: _Same, atmosphere_pa: float) -> tuple[Change, ...]:
     sealed = absolute / kelvin
     # For each reading the last one that is at most the window later, and what moved till then.
     ahead = np.searchsorted(times, times + WINDOW_S, side="right") - 1
-    moved = np.minimum(
-        np.abs(absolute[ahead] / absolute - 1), np.abs(sealed[ahead] / sealed - 1)
-    )  # fmt: skip
+    by_gauge, by_sealed = absolute[ahead] / absolute - 1, sealed[ahead] / sealed - 1
+    moved = np.sign(by_gauge) * np.minimum(np.abs(by_gauge), np.abs(by_sealed))
     found: list[Change] = []
     at = 0
-    for jump in np.flatnonzero(moved > SHARE):
+    for jump in np.flatnonzero(np.abs(moved) > SHARE):
         if jump < at:
             continue
-        last, stands = _until_it_stands(moved, times, ahead, int(jump))
-        by = float(absolute[last] - absolute[jump])
-        if by > 0 or (stands and times[last] - times[jump] <= LONGEST_S):
-            kind: Literal["let in", "let out"] = "let in" if by > 0 else "let out"
-            found.append(Change(before=int(jump), after=last, kind=kind, by_pa=abs(by)))
+        rises = bool(moved[jump] > 0)
+        last, stands = _until_it_ends(moved if rises else -moved, times, ahead, int(jump))
+        by = abs(float(absolute[last] - absolute[jump]))
+        if rises or (stands and times[last] - times[jump] <= LONGEST_S):
+            kind: Literal["let in", "let out"] = "let in" if rises else "let out"
+            found.append(Change(before=int(jump), after=last, kind=kind, by_pa=by))
         at = last
     return tuple(found)
 
 
-def _until_it_stands(moved: Array, times: Array, ahead: Array, at: int) -> tuple[int, bool]:
-    """The end of the window in which the gauge stands again, and whether it was seen to."""
+def _until_it_ends(moved: Array, times: Array, ahead: Array, at: int) -> tuple[int, bool]:
+    """Where a change no longer goes on, a window later, and whether the gauge was seen to stand.
+
+    ``moved`` is positive the way the change goes. It ends where the gauge stands or turns: a leak
+    after a refill is the new hold's, and is judged there.
+    """
     here = int(ahead[at])
     while (to := int(ahead[here])) > here:
         if moved[here] <= STILL:
             seen = bool(times[to] - times[here] >= WINDOW_S / 2)
-            return (to if seen else here), seen
+            stands = seen and bool(moved[here] >= -STILL)
+            return (to if stands else here), stands
         here = to
     return here, False
 

@@ -84,6 +84,25 @@ def test_what_is_let_in_or_out_begins_a_new_hold_that_stands_by_itself(
             assert pressure_test.answer(run, entry, rules).findings == ()  # each by itself
 
 
+@settings(max_examples=25)
+@given(step=every, leak_share_h=st.floats(0.05, 8), takes_s=st.floats(5, 200))
+def test_a_leak_before_or_after_a_refill_is_each_holds_own(step, leak_share_h, takes_s):
+    """It leaks all the time: the refill hides it in neither hold."""
+    begins = 1500.0
+
+    def gauge(t_s):
+        lost = 330 * (1 - math.exp(-leak_share_h * t_s / 3600))
+        went = min(max((t_s - begins) / takes_s, 0.0), 1.0)
+        return 330 - lost + went * (330 * (1 - math.exp(-leak_share_h * begins / 3600)) + 120)
+
+    readings = log(gauge, lambda t: 20.0, int(3600 / step), step, scatter_k=0.05)
+    entry, rules = TestEntry(thermometer_uncertainty_k=0.2), rules_of(bindery(), Practice())
+    parts = [h.run for h in holds([run_of(readings)])]
+    assert len(parts) == 2
+    for part in parts:
+        assert pressure_test.answer(part, entry, rules).findings == ("leak",)
+
+
 def test_readings_half_an_hour_apart_stay_one_hold():
     sparse = log(lambda t: 300.0 if t < 4000 else 340.0, lambda t: 20.0, 6, 1800.0)
     assert changes(sparse) == ()
