@@ -5,6 +5,7 @@ import pytest
 
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, vacuum_decay
 from fairline.core.calc.zone_capacity import saturation_pa
+from tools import decays
 
 MICRON = 133.322368 / 1000
 
@@ -70,9 +71,15 @@ def test_a_leak_beside_water_and_a_gauge_that_stands_still():
     rng = np.random.default_rng(3)
     both = 200 + 2500 * (1 - np.exp(-t / 150)) + 2 * t + rng.normal(0, 2, len(t))
     assert ask(t, both, 900).result.shape == "leak_and_moisture"
-    flat = ask(t, np.full(len(t), 180.0), 900)
-    assert flat.result.shape == "not_isolated"
-    assert flat.call.verdict != "holds"
+    # A level typed by hand proves the act only where the act was seen.
+    flat = np.full(len(t), 180.0)
+    assert (told := ask(t, flat, 900)).call.verdict == "holds" and told.result.shape == "steady"
+    unseen = ask(t, flat, 900, isolation="not_confirmed")
+    assert (unseen.call.verdict, unseen.result.shape) == ("unknown", "not_isolated")
+    rising = ask(t, 180 + 0.02 * t + rng.normal(0, 0.5, len(t)), 900, isolation="not_confirmed")
+    assert rising.call.verdict == "holds"
+    for few, verdict in (([200, 200, 200], "unknown"), ([200, 204, 209], "holds")):
+        assert ask([0, 300, 600], few, isolation="not_confirmed").call.verdict == verdict
 
 
 @pytest.mark.parametrize(  # readings that passed on jobs: common practice, no published source
@@ -104,6 +111,102 @@ def test_calls_over_time():
     assert not ask(long, 200 + 400.0 * (long == 300) + noisy(0 * long)).result.passes
     few = ask([0, 300, 600], [200, 205, 210])
     assert (few.result.shape, few.call.verdict) == ("undecided", "holds")
+    assert "too_few_readings" in few.findings
+
+
+@pytest.mark.parametrize(("times", "microns", "verdict"), [  # of a 10 min hold, at most 500
+    ([0, 180, 3600], [210, 230, 2900], "short"),  # the first reading after the hold counts
+    ([0, 180], [210, 230], "wait"), ([0, 180, 599], [210, 220, 230], "wait"),
+    ([0, 600], [210, 350], "holds"), ([0, 600], [210, 356], "watch"),  # straight on: 490, 502
+    ([0, 540, 600], [210, 215, 245], "watch"),  # the last rise is the one that goes on
+    ([0, 600], [210, 500], "watch"), ([0, 600], [210, 500.6], "short"),
+    ([0, 600, 1200], [210, 215, 520], "short"), ([0, 600, 1260], [210, 215, 520], "watch"),
+    ([0, 600, 1200], [210, 215, 218], "holds"),
+])  # fmt: skip
+def test_few_readings_are_judged_for_what_they_show(times, microns, verdict):
+    answer = ask(times, microns)
+    assert (answer.call.verdict, answer.result.shape) == (verdict, "undecided")
+    assert (answer.result.limit_in_s is None) == (microns[-1] <= microns[0])
+
+
+def test_what_is_over_the_limit_at_closing_settles_or_not():
+    t = np.arange(0, 601, 5)
+    for until, verdict in ((120, "holds"), (125, "short")):  # a fifth of the hold, at most 2 min
+        assert ask(t, 200 + 400.0 * (t <= until)).call.verdict == verdict
+    for long, verdict in ((30, "watch"), (35, "short")):  # a twentieth of the hold: a puff
+        puff = 200 + 400.0 * ((t >= 300) & (t <= 300 + long))
+        answer = ask(t, puff)
+        assert (answer.call.verdict, answer.result.passes) == (verdict, False)
+    assert ask(t, 200 + 400.0 * (t >= 595)).call.verdict == "short"  # it has not come down
+
+
+@pytest.mark.parametrize(("rise", "limit", "verdict"), [
+    # of 600 s each: over a twentieth of the limit is told however slow; under it where it
+    # crosses within five holds
+    (20, 500, "holds"), (30, 500, "watch"), (12, 270, "holds"), (12, 248, "watch"),
+])  # fmt: skip
+def test_a_certain_straight_leak_never_holds(rise, limit, verdict):
+    t = np.arange(0, 601, 2)
+    noise = np.random.default_rng(4).normal(0, 0.4, len(t))
+    answer = ask(t, 180 + rise * t / 600 + noise, limit=limit)
+    assert answer.call.verdict == verdict
+    if verdict == "holds":
+        assert "leak" not in answer.call.because
+
+
+def test_where_the_course_leads_is_told():
+    t = np.arange(0, 601, 5)
+    noise = np.random.default_rng(8).normal(0, 1, len(t))
+    leak = ask(t, 200 + 0.1 * t + noise)
+    assert leak.result.limit_in_s == pytest.approx(3000, rel=0.05)
+    assert ask(t, 200 + noise).result.limit_in_s is None
+    for plateau, verdict in ((460, "holds"), (530, "watch")):
+        level = 200 + (plateau - 200) * (1 - np.exp(-t / 300)) + noise
+        answer = ask(t, level)
+        assert (answer.call.verdict, answer.result.passes) == (verdict, True), plateau
+        assert (answer.result.limit_in_s is None) == (plateau < 500)
+
+
+@pytest.mark.parametrize(("celsius", "microns", "shape", "verdict"), [
+    # ice at −25 °C gives 475 microns, at −20 °C 774 (IAPWS; over ice)
+    (-25, 450, "ice", "watch"), (-25, 195, "ice", "watch"), (-25, 185, "steady", "holds"),
+    (-20, 320, "ice", "watch"), (-20, 300, "steady", "holds"), (1, 450, "steady", "holds"),
+])  # fmt: skip
+def test_a_level_near_that_of_ice_is_not_proven_dry(celsius, microns, shape, verdict):
+    t = np.arange(0, 601, 5)
+    level = microns + np.random.default_rng(6).normal(0, 1, len(t))
+    answer = ask(t, level, ambient_c=celsius)
+    assert (answer.result.shape, answer.call.verdict) == (shape, verdict)
+
+
+def test_water_is_told_against_its_vapour_pressure():
+    t = np.arange(0, 601, 5)
+    noise = np.random.default_rng(7).normal(0, 2, len(t))
+
+    def levels_at(plateau, celsius):
+        return ask(t, 200 + (plateau - 200) * (1 - np.exp(-t / 120)) + noise, ambient_c=celsius)
+
+    assert "boiling" in levels_at(14_000, 20).call.because
+    assert "boiling" not in levels_at(1400, 29).call.because  # 1 400 microns at 84 °F
+    assert "colder" in levels_at(6000, 29).call.because
+    assert levels_at(9000, 5).result.shape == "outgassing"  # above what water can give at 5 °C
+
+
+@pytest.mark.parametrize("kind", decays.KINDS)
+def test_decays_of_other_make_never_hold_falsely(kind):
+    rng = np.random.default_rng(31)
+    dry = held = 0
+    for _ in range(6):
+        d = decays.decay(kind, rng)
+        more = {} if d.resolution else {"gauge_resolution_pa": None}
+        answer = ask(
+            d.t_s, d.microns, d.hold_s, ambient_c=d.ambient_c,
+            isolation="confirmed" if d.confirmed else "not_confirmed", **more,
+        )  # fmt: skip
+        holds = answer.call.verdict == "holds"
+        assert not (holds and (kind in decays.NEVER or d.true_max > decays.LIMIT))
+        dry, held = dry + d.dry, held + (d.dry and holds)
+    assert held >= 0.8 * dry
 
 
 def test_leak_rate_from_volume_and_plateau():
