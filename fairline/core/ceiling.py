@@ -15,7 +15,7 @@ from fairline.core.calc.ceiling_position import (
 from fairline.core.calc.head_position import moved
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import against, answered, fault
-from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, SpanM, blank
+from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, SpanM, WallM, blank
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -43,8 +43,8 @@ class InCeiling(Entry):
 class CeilingPlace(Entry):
     """The ceiling seen from below; ``x_m``, ``y_m`` is the centre of the head."""
 
-    width_m: SizeM = None
-    length_m: SizeM = None
+    width_m: WallM = None
+    length_m: WallM = None
     ceiling_m: DistanceM = None
     void_m: SizeM = None
     joists_along: Literal["x", "y"] = "x"

@@ -4,6 +4,7 @@ Forms, JSON import and the store all validate with the same models. A number is 
 text is parsed with the unit system given in the validation context (``{"system": "us"}``).
 """
 
+import re
 from typing import Annotated, Any, cast
 
 from pydantic import (
@@ -29,13 +30,16 @@ class Entry(BaseModel):
 
 
 class QuantityKind:
-    """Marks a field with the kind of quantity it holds, for pages that show it."""
+    """Marks a field with the kind of quantity it holds, for pages that show it.
 
-    def __init__(self, name: str) -> None:
-        self.name = name
+    ``plausible``: what the field can hold, by which the unit of a bare number is taken.
+    """
+
+    def __init__(self, name: str, plausible: tuple[float, float] | None = None) -> None:
+        self.name, self.plausible = name, plausible
 
 
-def _quantity(kind: str) -> Any:
+def _quantity(kind: str, plausible: tuple[float, float] | None = None) -> Any:
     k = KINDS[kind]
 
     def read(value: Any, info: ValidationInfo) -> Any:
@@ -43,7 +47,7 @@ def _quantity(kind: str) -> Any:
             if not value.strip():
                 return None
             system = cast(System, (info.context or {}).get("system", "us"))
-            return parse(value, kind, system)
+            return parse(value, kind, system, plausible)
         if isinstance(value, bool):
             raise ValueError("a number is needed here")
         return value
@@ -57,7 +61,7 @@ def _quantity(kind: str) -> Any:
     return (
         BeforeValidator(read),
         AfterValidator(inside),
-        QuantityKind(kind),
+        QuantityKind(kind, plausible),
         WithJsonSchema(schema),
     )
 
@@ -81,6 +85,17 @@ def _positive(value: float | None) -> float | None:
 
 def blank(value: Any) -> Any:
     return None if isinstance(value, str) and not value.strip() else value
+
+
+def whole(value: Any) -> Any:
+    """A whole number as it is typed; a blank is None."""
+    value = blank(value)
+    if isinstance(value, str):
+        text = value.strip().removesuffix(".0")
+        if not re.fullmatch(r"[+-]?\d{1,9}", text):
+            raise ValueError("a whole number is needed, such as 3")
+        return int(text)
+    return value
 
 
 def words(value: Any) -> Any:
@@ -112,6 +127,9 @@ LengthM = Annotated[float | None, *_quantity("length")]
 DistanceM = Annotated[float | None, *_quantity("length"), between(0, 1000, "length")]
 SmallM = Annotated[float | None, *_quantity("small")]
 SizeM = Annotated[float | None, *_quantity("small"), between(0.001, 100, "small")]
+WallM = Annotated[
+    float | None, *_quantity("small", (1.2, 31.0)), between(0.001, 100, "small")
+]  # a side of a room: 8 is feet, 4.2 metres
 SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
 TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]
@@ -119,6 +137,7 @@ TestPa = Annotated[float | None, *_quantity("gauge"), between(1e5, 1.5e7, "gauge
 PressureDifferencePa = Annotated[
     float | None, *_quantity("pressure_difference"), between(0, 5e5, "pressure_difference")
 ]
+NeedlePa = Annotated[float | None, *_quantity("needle")]
 VacuumPa = Annotated[float | None, *_quantity("vacuum")]
 VacuumLimitPa = Annotated[float | None, *_quantity("vacuum"), between(1, 2e4, "vacuum")]
 VacuumStepPa = Annotated[float | None, *_quantity("vacuum"), between(0, 1e3, "vacuum")]
@@ -146,14 +165,17 @@ AreaM2 = Annotated[float | None, *_quantity("area")]
 
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
-Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(blank)]
-Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(blank)]
+Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(whole)]
+Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(whole)]
+
+
+def quantity_of(model: type[BaseModel], field: str) -> QuantityKind | None:
+    """What quantity a field holds, or None where it holds something else."""
+    marks = model.model_fields[field].metadata
+    return next((mark for mark in marks if isinstance(mark, QuantityKind)), None)
 
 
 def kind_of(model: type[BaseModel], field: str) -> str | None:
     """The quantity kind of a field (``"length"``), or None where it holds something else."""
-    info = model.model_fields[field]
-    for mark in info.metadata:
-        if isinstance(mark, QuantityKind):
-            return mark.name
-    return None
+    found = quantity_of(model, field)
+    return found.name if found else None

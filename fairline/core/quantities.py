@@ -64,11 +64,20 @@ _GLYPHS = {
     "‘": "'",
     "−": "-",
     "–": "-",
+    "×": "x",
     GROUP: "",
     "\u00a0": " ",
-    "\u2009": "",
+    "\u2009": " ",
 }
 _PART = re.compile(rf"\s*(?:{_MIXED})\s*([^\d\s.,-][^\d.,-]*)?")
+# Words that people put beside a number and that change nothing of it.
+_SAID = re.compile(
+    r"\b(?:about|approx|ca|roughly|up|down|high|tall|wide|deep|long|left|right|above|below|each)\b\.?"
+)
+_GROUPED = re.compile(r"(?<![\d.,/])\d{1,3}(?: \d{3})+(?![\d/])")
+_COMMA = re.compile(r"(?<![\d.,])([1-9]\d{0,2})((?:,\d{3})+)(?!\d)(.*)")
+_THOUSANDS = ("power", "vacuum", "airflow")  # kinds whose numbers often run to thousands
+_TWO_PARTS = ("foot", "pound", "hour")  # units that a second, smaller part may follow
 
 
 def _number(match: re.Match[str]) -> float:
@@ -80,46 +89,96 @@ def _number(match: re.Match[str]) -> float:
     return float(plain.replace(",", "."))
 
 
-def parse(text: str, kind: str, system: System = "us") -> float:
-    """What a person typed, in SI. Raises ValueError with a sentence that says what to type.
+def _commas(s: str, text: str, kind: str, system: System) -> str:
+    """Commas between groups of three digits taken out, or left as the decimal mark they are."""
+    found = _COMMA.search(s)
+    if found is None:
+        return s
+    several = found[2].count(",") > 1
+    thousands = kind in _THOUSANDS and system == "us" and not found[3].strip().startswith("k")
+    if several or thousands:
+        return s[: found.start()] + found[1] + found[2].replace(",", "") + found[3]
+    if system == "si" and kind not in _THOUSANDS:
+        return s
+    raise ValueError(f"“{text.strip()[:40]}” can be read two ways; leave out the comma")
 
-    Takes one number with a unit, a bare number (the unit of ``system``), feet with inches, and
-    fractions: ``12' 6 1/2"``, ``3.8 m``, ``3,8 m``, ``-10 F``, ``0.22 oz/ft``, ``1 lb 4 oz``.
-    """
-    k = KINDS[kind]
+
+def _plain(text: str, kind: str, system: System) -> str:
+    """What was typed, in the one spelling that is read: glyphs, groups, powers, said words."""
     s = text.strip().lower()
     for glyph, plain in _GLYPHS.items():
         s = s.replace(glyph, plain)
     power = r"(?<![a-z])(m|ft|cm|in)([23])(?![\d\"'.,]|\s*in|/\d)"
-    s = re.sub(power, lambda m: m[1] + "²³"[int(m[2]) - 2], s.strip())
+    s = re.sub(power, lambda m: m[1] + "²³"[int(m[2]) - 2], s)
+    s = re.sub(r"(?<=[a-z])-(?=[a-z])", "", s)  # ft-lb, N-m
+    s = _SAID.sub(" ", s).strip().strip("~≈ ")
+    s = _GROUPED.sub(lambda m: m[0].replace(" ", ""), s)
+    s = _commas(s, text, kind, system)
+    if kind == "power":
+        s = re.sub(rf"({_NUMBER})\s*k(?=\s*(?:$|btu))",
+                   lambda m: f"{float(m[1].replace(',', '.')) * 1000:g}", s)  # fmt: skip
+    if kind == "temperature":
+        s = re.sub(r"(?<=[\d\s])(?:degrees?|deg|°)\s*$", "", s).strip()
+    if kind == "voltage":  # 208/230 V: the lower of the two, which draws the more current
+        s = re.sub(r"^(\d{2,3})\s*/\s*(\d{2,3})", lambda m: min(m[1], m[2], key=int), s)
+    return s
+
+
+def _area(s: str, system: System) -> float | None:
+    """Two sides, ``16x20`` or ``4 m by 5 m``, in m²; None where it is not two sides."""
+    sides = re.split(r"\s*(?:x|\bby\b)\s*", s)
+    if len(sides) != 2 or not all(sides):
+        return None
+    unit = re.search(r"[a-z'\"]+$", sides[1])
+    first = sides[0] + (unit[0] if unit and not re.search(r"[a-z'\"]$", sides[0]) else "")
+    return parse(first, "length", system) * parse(sides[1], "length", system)
+
+
+def parse(
+    text: str, kind: str, system: System = "us", plausible: tuple[float, float] | None = None
+) -> float:
+    """What a person typed, in SI. Raises ValueError with a sentence that says what to type.
+
+    Takes one number with a unit, a bare number (the unit of ``system``), feet with inches, and
+    fractions: ``12' 6 1/2"``, ``3.8 m``, ``3,8 m``, ``-10 F``, ``0.22 oz/ft``, ``1 lb 4 oz``,
+    ``1h 30``. ``plausible`` is what the field can hold: a bare number that lies outside it takes
+    the unit that brings it in (see ``assumed``).
+
+    >>> round(parse("12 ft-lb", "torque"), 2), parse("18 000", "vacuum", "si")
+    (16.27, 18000.0)
+    """
+    k = KINDS[kind]
+    s = _plain(text, kind, system)
     label = k.us_label if system == "us" else k.si_label
     example = EXAMPLES.get(kind, f"12 {label}")
     sentence = f"“{text.strip()[:40]}” is not understood; type it like {example}"
     if len(s) > 60:
         raise ValueError(f"too long to be a number; type it like {example}")
-    if re.search(r"(?<!\d)[1-9]\d{0,2},\d{3}(?!\d)", s):
-        raise ValueError(f"“{text.strip()[:40]}” can be read two ways; leave out the comma")
+    if kind == "area" and (sides := _area(s, system)) is not None:
+        return _inside(sides, k, text)
     sign = -1.0 if s.startswith("-") else 1.0
     s = s.lstrip("+-").strip()
     accepts = dict(k.accepts)
     total, position, parts, last_unit = 0.0, 0, 0, ""
+    bare = k.us_unit if system == "us" else k.si_unit
+    if plausible is not None and (unit := assumed(text, kind, system, plausible)) is not None:
+        bare = unit
     while position < len(s):
         match = _PART.match(s, position)
         if match is None or match.end() == position:
             raise ValueError(sentence)
         unit = re.sub(r"[\s·*.-]", "", match.group(5) or "")
         if not unit:
-            unit_name = (
-                "inch" if last_unit == "foot" else k.us_unit if system == "us" else k.si_unit
-            )
-            if parts and last_unit != "foot":
+            follows = {"foot": "inch", "hour": "minute"}
+            if parts and last_unit not in follows:
                 raise ValueError(sentence)
+            unit_name = follows.get(last_unit, bare)
         elif unit in accepts:
             unit_name = accepts[unit]
         else:
             known = ", ".join(dict.fromkeys(u for u, _ in k.accepts))
             raise ValueError(f"the unit “{unit[:20]}” is not known here; use one of {known}")
-        if parts and (kind == "temperature" or last_unit not in ("foot", "pound", "hour")):
+        if parts and (kind == "temperature" or last_unit not in _TWO_PARTS):
             raise ValueError(sentence)
         total += to_si(sign * _number(match) if parts == 0 else _number(match), unit_name, k) * (
             1.0 if parts == 0 else sign
@@ -127,9 +186,48 @@ def parse(text: str, kind: str, system: System = "us") -> float:
         position, parts, last_unit = match.end(), parts + 1, unit_name if unit else ""
     if not parts:
         raise ValueError(f"type a number, like {example}")
-    if not math.isfinite(total) or not k.minimum <= total <= k.maximum:
-        raise ValueError(f"{text.strip()[:40]} is outside anything this job can have")
+    return _inside(_by_needle(total, last_unit, kind), k, text)
+
+
+def _by_needle(total: float, unit: str, kind: str) -> float:
+    """A vacuum in inches of mercury is read down from the atmosphere, as a needle shows it."""
+    if kind == "vacuum" and unit == "inch_of_mercury":
+        if total > 0:
+            raise ValueError("a needle reads a vacuum below nought: type it like −30 inHg")
+        return max(0.0, 101_325.0 + total)
+    if kind in ("gauge", "needle") and unit == "inch_of_mercury":
+        return max(total, -101_325.0)  # −30 on the face is the whole of it, −29.9
     return total
+
+
+def _inside(value: float, k: Kind, text: str) -> float:
+    if not math.isfinite(value) or not k.minimum <= value <= k.maximum:
+        raise ValueError(f"{text.strip()[:40]} is outside anything this job can have")
+    return value
+
+
+_BARE = re.compile(rf"\s*(?:{_MIXED})\s*")
+ASSUMED = {"us": ("inch", "foot"), "si": ("millimeter", "centimeter", "meter")}
+
+
+def assumed(
+    text: str, kind: str, system: System, plausible: tuple[float, float]
+) -> str | None:  # fmt: skip
+    """The unit a bare number takes where the field's own would make it absurd; else None.
+
+    A wall's height typed ``8`` is feet, not inches; ``4.2`` is metres, not millimetres.
+    """
+    k = KINDS[kind]
+    s = _plain(text, kind, system)
+    match = _BARE.fullmatch(s)
+    if match is None:
+        return None
+    value = _number(match)
+    own = k.us_unit if system == "us" else k.si_unit
+    low, high = plausible
+    if low <= to_si(value, own, k) <= high:
+        return None
+    return next((u for u in ASSUMED[system] if low <= to_si(value, u, k) <= high), None)
 
 
 EXAMPLES = {
@@ -151,6 +249,8 @@ EXAMPLES = {
     "current": "6.2 A",
     "area": "120 ft2 or 11 m2",
     "volume": "55 in3 or 0.9 l",
+    "needle": "−30 inHg or −0.1 MPa",
+    "voltage": "230 V",
 }
 
 
@@ -237,6 +337,25 @@ _BOTH = re.compile(r"((?:[^\s(]|\u202f)+\u00a0[^\s(]+) \(([^()]+)\)")
 def preferring(sentence: str, system: System) -> str:
     """A sentence made with ``both``, with one unit system left in it."""
     return _BOTH.sub(lambda m: m[2] if system == "us" else m[1], sentence)
+
+
+def same_print(a: float, b: float, kind: str) -> bool:
+    """Whether two values read the same on the page, in either system.
+
+    What the page prints as inside is inside: a limit of 42 N·m is met by 31.0 lbf·ft.
+    """
+    k = KINDS[kind]
+    return any(_one(a, k, system) == _one(b, k, system) for system in ("us", "si"))
+
+
+def above(value: float, limit: float, kind: str) -> bool:
+    """Over a limit, and not only by less than the page shows."""
+    return value > limit and not same_print(value, limit, kind)
+
+
+def below(value: float, limit: float, kind: str) -> bool:
+    """Under a limit, and not only by less than the page shows."""
+    return value < limit and not same_print(value, limit, kind)
 
 
 def duration(seconds: float) -> str:

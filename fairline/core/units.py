@@ -41,6 +41,7 @@ LENGTHS = (
     ("inches", "inch"),
     ('"', "inch"),
 )
+INHG = "inch_of_mercury"
 PRESSURES = (
     ("psi", "psi"),
     ("psig", "psi"),
@@ -49,6 +50,9 @@ PRESSURES = (
     ("mpa", "megapascal"),
     ("kpa", "kilopascal"),
     ("pa", "pascal"),
+    ("inhg", INHG),
+    ("in.hg", INHG),
+    ('"hg', INHG),
 )
 MICRON = "micron_of_mercury"
 VACUA = (
@@ -65,6 +69,9 @@ VACUA = (
     ("torr", "torr"),
     ("mtorr", MICRON),
     ("mmhg", "torr"),
+    ("kpa", "kilopascal"),
+    ("inhg", INHG),
+    ('"hg', INHG),
 )
 TEMPERATURES = (
     ("f", "degF"),
@@ -75,6 +82,12 @@ TEMPERATURES = (
     ("degc", "degC"),
     ("k", "kelvin"),
 )
+DURATIONS = (
+    *((word, "second") for word in ("s", "sec", "secs", "second", "seconds")),
+    *((word, "minute") for word in ("min", "mins", "minute", "minutes")),
+    *((word, "hour") for word in ("h", "hr", "hrs", "hour", "hours")),
+    *((word, "day") for word in ("d", "day", "days")),
+)
 FOOT_POUND, INCH_POUND = "foot*force_pound", "inch*force_pound"
 TORQUES = (
     ("lbfft", FOOT_POUND),
@@ -82,8 +95,14 @@ TORQUES = (
     ("ftlb", FOOT_POUND),
     ("ftlbs", FOOT_POUND),
     ("lbfin", INCH_POUND),
+    ("ftlbf", FOOT_POUND),
+    ("lbsft", FOOT_POUND),
+    ("footpounds", FOOT_POUND),
     ("inlb", INCH_POUND),
     ("inlbs", INCH_POUND),
+    ("inlbf", INCH_POUND),
+    ("lbin", INCH_POUND),
+    ("lbsin", INCH_POUND),
     ("nm", "newton*meter"),
 )
 MASSES = (
@@ -92,6 +111,7 @@ MASSES = (
     ("ounces", "ounce"),
     ("lb", "pound"),
     ("lbs", "pound"),
+    ("#", "pound"),
     ("g", "gram"),
     ("kg", "kilogram"),
 )
@@ -128,6 +148,8 @@ KINDS: dict[str, Kind] = {
               style="inches", minimum=-100, maximum=100),
         _kind("gauge", "pascal", ("psi", "psig", 1), ("bar", "bar", 2), PRESSURES,
               minimum=-101325, maximum=2e8),
+        _kind("needle", "pascal", (INHG, "inHg", 1), ("megapascal", "MPa", 3), PRESSURES,
+              minimum=-101325, maximum=101325),
         _kind("pressure_difference", "pascal", ("psi", "psi", 1), ("bar", "bar", 3), PRESSURES),
         _kind("vacuum", "pascal", (MICRON, "microns", 0), ("pascal", "Pa", 1), VACUA,
               minimum=0, maximum=200_000),
@@ -146,7 +168,7 @@ KINDS: dict[str, Kind] = {
               TORQUES, minimum=0, maximum=1000),
         _kind("power", "watt", ("Btu_it/hour", "BTU/h", 0), ("watt", "W", 0),
               (("btu/h", "Btu_it/hour"), ("btuh", "Btu_it/hour"), ("btu", "Btu_it/hour"),
-               ("w", "watt"), ("kw", "kilowatt"), ("ton", "refrigeration_ton"),
+               ("w", "watt"), ("kw", "kilowatt"), ("watts", "watt"), ("ton", "refrigeration_ton"),
                ("tons", "refrigeration_ton")), minimum=0, maximum=1e6),
         _kind("airflow", "meter**3/second", ("foot**3/minute", "cfm", 0),
               ("meter**3/hour", "m³/h", 0),
@@ -159,17 +181,16 @@ KINDS: dict[str, Kind] = {
         _kind("tube", "meter", ("inch", "in", 3), ("millimeter", "mm", 2), LENGTHS,
               style="inches", minimum=0, maximum=0.2),
         _kind("duration", "second", ("minute", "min", 0), ("minute", "min", 0),
-              (("s", "second"), ("sec", "second"), ("min", "minute"), ("minutes", "minute"),
-               ("h", "hour"), ("hours", "hour"), ("hr", "hour"), ("d", "day")),
+              DURATIONS,
               minimum=0, maximum=1e7),
         _kind("current", "ampere", ("ampere", "A", 1), ("ampere", "A", 1),
               (("a", "ampere"), ("amp", "ampere"), ("amps", "ampere")), minimum=0, maximum=1000),
         _kind("voltage", "volt", ("volt", "V", 0), ("volt", "V", 0),
-              (("v", "volt"), ("volts", "volt")), minimum=0, maximum=1000),
+              (("v", "volt"), ("vac", "volt"), ("volts", "volt")), minimum=0, maximum=1000),
         _kind("fraction", "dimensionless", ("percent", "%", 0), ("percent", "%", 0),
               (("%", "percent"),), minimum=0, maximum=1),
         _kind("area", "meter**2", ("foot**2", "ft²", 0), ("meter**2", "m²", 1),
-              (("ft²", "foot**2"), ("sqft", "foot**2"), ("m²", "meter**2")),
+              (("ft²", "foot**2"), ("sqft", "foot**2"), ("sf", "foot**2"), ("m²", "meter**2")),
               minimum=0, maximum=100_000),
         _kind("volume", "meter**3", ("inch**3", "in³", 0), ("liter", "l", 2),
               (("in³", "inch**3"), ("l", "liter"), ("cm³", "milliliter"), ("ml", "milliliter")),

@@ -17,7 +17,17 @@ from fairline.core.calc.head_position import (
     moved,
 )
 from fairline.core.call import Answer, Verdict
-from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, Text, WeightKg, blank
+from fairline.core.entry import (
+    DistanceM,
+    Entry,
+    LongText,
+    SizeM,
+    SmallM,
+    Text,
+    WallM,
+    WeightKg,
+    blank,
+)
 from fairline.core.practice import Rules
 from fairline.core.sheet import Head
 from fairline.core.sheet.part import Outlet
@@ -62,8 +72,8 @@ class WallThing(Entry):
 class WallPlace(Entry):
     """The wall as it is, and the head on it: ``x_m`` its centre line, ``y_m`` its underside."""
 
-    width_m: SizeM = None
-    ceiling_m: SizeM = None
+    width_m: WallM = None
+    ceiling_m: WallM = None
     kind: Annotated[Literal["frame", "masonry"] | None, BeforeValidator(blank)] = None
     thickness_m: SizeM = None
     stud_first_m: SmallM = None

@@ -17,7 +17,7 @@ from fairline.core.calc.outdoor_position import (
     outdoor_position,
 )
 from fairline.core.call import Answer, Verdict
-from fairline.core.entry import Count, Entry, LongText, SizeM, SmallM, SpanM, WeightKg, blank
+from fairline.core.entry import Count, Entry, LongText, SizeM, SmallM, SpanM, WallM, WeightKg, blank
 from fairline.core.practice import Rules
 from fairline.core.sheet import Outdoor
 from fairline.core.stud import SpacingM, stud_centres
@@ -65,8 +65,8 @@ class InYard(Entry):
 class YardPlace(Entry):
     """The yard along one wall; ``x_m`` the unit's left side, ``y_m`` the gap behind it."""
 
-    wall_m: SizeM = None
-    yard_m: SizeM = None
+    wall_m: WallM = None
+    yard_m: WallM = None
     things: Annotated[tuple[InYard, ...], Field(max_length=60)] = ()
     x_m: SmallM = None
     y_m: SmallM = None

@@ -177,7 +177,7 @@ def _validated(items: Iterator[tuple[int, Any]]) -> list[Sheet]:
         try:
             sheet = ANY_SHEET.validate_python(item)
         except ValidationError as error:
-            found = error.errors(include_url=False, include_context=False)
+            found = error.errors(include_url=False)
             total += len(found)
             for e in found[: MOST_ERRORS - len(errors)]:
                 where = e["loc"][1:] if e["loc"] and e["loc"][0] in KINDS else e["loc"]

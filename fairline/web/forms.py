@@ -1,14 +1,14 @@
 """Forms: posted fields into a model, and a model into fields, with errors beside them."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 from starlette.datastructures import FormData
 
-from fairline.core.entry import Entry, kind_of
+from fairline.core.entry import Entry, QuantityKind, kind_of, quantity_of
 from fairline.core.problem import field_path, sentence
-from fairline.core.quantities import typed
+from fairline.core.quantities import assumed, show, typed
 from fairline.core.units import System
 
 Model = TypeVar("Model", bound=Entry)
@@ -79,6 +79,7 @@ class Form:
         prefix: str = "",
     ) -> None:
         self.values, self.errors = dict(values), dict(errors or {})
+        self.notes: dict[str, str] = {}  # how a bare number was read, beside its field
         self.prefix = prefix  # keeps the ids of two forms on one page apart
 
     def value(self, name: str) -> Any:
@@ -86,6 +87,9 @@ class Form:
 
     def error(self, name: str) -> str | None:
         return self.errors.get(name)
+
+    def note(self, name: str) -> str | None:
+        return self.notes.get(name)
 
     def checked(self, name: str, option: str) -> bool:
         value = self.values.get(name)
@@ -135,29 +139,46 @@ def read(
     try:
         shown = reshape(shown)
         tree = nested(reshape(exact)) | dict(extra or {})
-        return model.model_validate(tree, context={"system": system}), Form(shown)
+        entry, form = model.model_validate(tree, context={"system": system}), Form(shown)
+        form.notes = _notes(entry, fields, system)
+        return entry, form
     except ValidationError as error:
         errors: dict[str, str] = {}
-        for e in error.errors(include_url=False, include_context=False):
+        for e in error.errors(include_url=False):
             errors.setdefault(field_path(e["loc"]), sentence(e))
         return None, Form(shown, errors)
     except ValueError as error:
         return None, Form(shown, {"": f"the field {error} is not understood"})
 
 
-def _kept(model: BaseModel, system: System, prefix: str = "") -> dict[str, tuple[str, float]]:
-    """Each quantity of a model: how the page shows it, and the value behind."""
-    kept: dict[str, tuple[str, float]] = {}
+def _quantities(model: BaseModel, prefix: str = "") -> Iterator[tuple[str, QuantityKind, float]]:
+    """Every quantity of a model that has a value: its field's name, its kind, the value."""
     for name in type(model).model_fields:
         value, key = getattr(model, name), f"{prefix}{name}"
         if isinstance(value, BaseModel):
-            kept |= _kept(value, system, f"{key}.")
+            yield from _quantities(value, f"{key}.")
         elif isinstance(value, dict):
             for part, item in value.items():
-                kept |= _kept(item, system, f"{key}.{part}.") if isinstance(item, BaseModel) else {}
+                if isinstance(item, BaseModel):
+                    yield from _quantities(item, f"{key}.{part}.")
         elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
             for i, item in enumerate(value):
-                kept |= _kept(item, system, f"{key}.{i}.")
-        elif (kind := kind_of(type(model), name)) and isinstance(value, int | float):
-            kept[key] = typed(value, kind, system), value
-    return kept
+                yield from _quantities(item, f"{key}.{i}.")
+        elif isinstance(value, int | float) and (mark := quantity_of(type(model), name)):
+            yield key, mark, value
+
+
+def _kept(model: BaseModel, system: System) -> dict[str, tuple[str, float]]:
+    """Each quantity of a model: how the page shows it, and the value behind."""
+    return {key: (typed(v, mark.name, system), v) for key, mark, v in _quantities(model)}
+
+
+def _notes(entry: BaseModel, fields: Mapping[str, Any], system: System) -> dict[str, str]:
+    """Beside each field whose bare number took another unit than the field's own: what it was."""
+    found = {}
+    for key, mark, value in _quantities(entry):
+        text = str(fields.get(key) or "")
+        if mark.plausible and text and assumed(text, mark.name, system, mark.plausible):
+            shown = show(value, mark.name, system)
+            found[key] = f"Read as {shown.text}, {shown.other}."
+    return found

@@ -74,6 +74,7 @@ def stage_page(
 ) -> HTMLResponse:  # fmt: skip
     """The page of a stage: its entry as a form, its own view, the line and the plate."""
     shown = form or Form(flat(entry_of(judged, stage), visit.system))
+    shown.notes |= more.pop("notes", {})
     context = {
         "form": shown,
         "record_form": Form({"by": visit.person}),
@@ -220,7 +221,7 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     if unsaid and not data.get("_edit"):  # words of an order that is not given yet stay there
         form = Form(flat(entry_of(judged, stage), visit.system) | {"_say": unsaid[:2000]})
         return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
-    return stage_page(visit, judged, stage, saved=True, editor=edit.editor)
+    return stage_page(visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes)
 
 
 def _whole(value: object) -> int:

@@ -346,7 +346,7 @@ def _falls(t: Floats, p: Floats, sigma: Floats, best: Fit, step_pa: float) -> bo
     first = min(float(np.quantile(early, 0.25)), float(np.median(p[:3])))
     last = float(np.quantile(end, 0.25)) - min(best.jump, 0.0)
     doubt = 5 * float(np.median(sigma)) / np.sqrt(max(1.0, min(len(early), len(end)) / 2))
-    return first - last > max(FALL_SHARE * first, doubt, 1.25 * step_pa)
+    return bool(first - last > max(FALL_SHARE * first, doubt, 1.25 * step_pa))
 
 
 def _name(
