@@ -47,6 +47,7 @@ class CeilingPlace(Entry):
     length_m: WallM = None
     ceiling_m: DistanceM = None
     void_m: SizeM = None
+    kind: Annotated[Literal["joists", "concrete"] | None, BeforeValidator(blank)] = None
     joists_along: Literal["x", "y"] = "x"
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None
@@ -114,10 +115,10 @@ def request(
             if t.whole
         ],
         joists_along=place.joists_along,
-        joists_m=place.joist_list(),
+        joists_m=[] if place.kind == "concrete" else place.joist_list(),
         joist_width_m=place.stud_width_m or STUD_M,
         fixing=place.fixing,
-        rails=place.rails == "yes",
+        rails=place.rails == "yes" or place.kind == "concrete",
     )
 
 
@@ -208,7 +209,12 @@ def _plan(
 ) -> Check:
     if answer is not None:
         call = answer.call
-        if call.verdict is Verdict.HOLDS and not place.joist_list():
+        if call.verdict is Verdict.HOLDS and place.kind == "concrete":
+            call = Call(
+                verdict=Verdict.HOLDS,
+                because="Clear of what is in the ceiling; the hangers go into concrete anchors.",
+            )
+        elif call.verdict is Verdict.HOLDS and not place.joist_list():
             call = Call(
                 verdict=Verdict.WAIT,
                 because="The joists are not found yet.",

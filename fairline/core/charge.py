@@ -1,10 +1,9 @@
 """Charge: the added charge for the line, weighed in by cylinder, and the release of the valves."""
 
-from datetime import datetime
-from typing import Annotated, Literal
+from collections.abc import Sequence
+from typing import Literal
 
-from pydantic import Field, model_validator
-
+from fairline.core import kit
 from fairline.core.calc.added_charge import (
     AddedChargeRequest,
     AddedChargeResult,
@@ -15,12 +14,13 @@ from fairline.core.calc.added_charge import (
     added_charge,
 )
 from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import fault, stage_call
-from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Text
+from fairline.core.charge_entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.leak_search import Suspect, next_to_look_at
 from fairline.core.piping import Piping
 from fairline.core.practice import Rules
 from fairline.core.proposal import Wanted
-from fairline.core.quantities import both
+from fairline.core.quantities import both, same_print
 from fairline.core.survey import room_check
 from fairline.core.tubing import size_label
 
@@ -28,60 +28,6 @@ WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own ch
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
 
 GATES = ("pressure-test", "evacuate")
-
-
-class ChargeEntry(Entry):
-    """What this job does differently with its charge, with the reason."""
-
-    short_line: Literal["", "recover", "leave"] = ""
-    short_line_reason: Text = ""
-    notes: LongText = ""
-
-    @model_validator(mode="after")
-    def _says_why(self) -> "ChargeEntry":
-        if self.short_line and not self.short_line_reason:
-            raise ValueError("say why this job differs from house practice")
-        return self
-
-
-class Weighing(Entry):
-    """One weighing: the cylinder before and after, less what stayed in the hose."""
-
-    kind: Literal["weighing"] = "weighing"
-    cylinder: Text = ""
-    before_kg: CylinderKg
-    after_kg: CylinderKg
-    hose_kg: ChargeKg = None
-    by: Annotated[Text, Field(min_length=1)]
-    at: datetime
-
-    @model_validator(mode="after")
-    def _both_weights(self) -> "Weighing":
-        if self.before_kg is None or self.after_kg is None:
-            raise ValueError("weigh the cylinder before and after")
-        return self
-
-    @property
-    def into_system_kg(self) -> float:
-        """What went into the system; negative where refrigerant was taken out."""
-        return (self.before_kg or 0.0) - (self.after_kg or 0.0) - (self.hose_kg or 0.0)
-
-
-class Release(Entry):
-    """The opening of the service valves; an override carries its name and reason for good."""
-
-    kind: Literal["release"] = "release"
-    order: Literal["gas_first", "liquid_cracked"]
-    full_open: bool = False
-    caps_on: bool = False
-    override_by: Text = ""
-    override_reason: Text = ""
-    by: Annotated[Text, Field(min_length=1)]
-    at: datetime
-
-    @property
-    def overridden(self) -> bool:
-        return bool(self.override_by and self.override_reason)
 
 
 def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
@@ -171,12 +117,15 @@ def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedCharg
     return added_charge(asked, limits=limits)
 
 
-def weighed_kg(weighings: tuple[Weighing, ...]) -> float:
-    return sum(w.into_system_kg for w in weighings)
+def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
+    """The gates that keep the valves shut: stages whose call does not yet hold.
 
-
-def blocked_by(stages: dict[str, StageCall]) -> list[str]:
-    """The gates that keep the valves shut: stages whose call does not yet hold."""
+    Of a charged kit it is the making of its joints, since neither nitrogen nor pump is asked.
+    """
+    if kit.sealed(rules):
+        passed = (Verdict.HOLDS, Verdict.WATCH)
+        made = stages.get("flare")
+        return [] if made is not None and made.call.verdict in passed else ["flare"]
     return [s for s in GATES if s not in stages or stages[s].call.verdict is not Verdict.HOLDS]
 
 
@@ -188,9 +137,18 @@ def judge(
     stages: dict[str, StageCall],
     rules: Rules,
     heads: list[Wanted] | None = None,
+    looked: Sequence[Suspect] = (),
 ) -> StageCall:
-    """The added charge, what was weighed against it, the room, and whether the valves may open."""
+    """The added charge, what was weighed against it, the room, and whether the valves may open.
+
+    ``looked``: every joint with what was seen at it since the valves of a charged kit opened.
+    """
+    if kit.sealed(rules):
+        return _of_kit(pipes, weighings, releases, stages, rules, heads or [], looked)
     worked = answer(pipes, entry, rules)
+    closed = blocked_by(stages, rules)
+    released = bool(releases)
+    checks = [_release(releases, closed)]
     if worked is None:
         missing = "run" if pipes.total_m is None else "sheet's charge rule"
         call = Call(
@@ -200,25 +158,19 @@ def judge(
             if pipes.total_m is None
             else "Enter covered length, rate and tube size on the sheet.",
         )
-        checks = [Check(id="added", label="Added charge", call=call)]
+        checks.insert(0, Check(id="added", label="Added charge", call=call))
     else:
         added = worked.result.added_kg
-        call = worked.call
-        settled = (
-            added is not None and call.verdict is Verdict.WATCH and "recover" in worked.findings
-        )
-        if settled and added is not None and weighings and _close(weighed_kg(weighings), added):
-            call = Call(
-                verdict=Verdict.HOLDS,
-                because=f"{both(-added, 'charge')} was recovered for the short line.",
-            )
-        checks = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
+        call = _added(worked, entry, weighings)
+        if closed and not released and call.do_next and call.verdict is Verdict.HOLDS:
+            call = call.model_copy(update={"do_next": None})
+        own = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
         if added is not None:
-            checks.append(_weighed(added, weighings))
+            own.append(_weighed(added, weighings, closed if not released else []))
+        checks = [*own, *checks]
     total_kg = worked.result.total_kg if worked else None
     if (in_room := room_check(total_kg, heads or [], rules)) is not None:
-        checks.append(in_room)
-    checks.append(_release(releases, stages))
+        checks.insert(-1, in_room)
     added_kg = worked.result.added_kg if worked else None
     return stage_call(
         checks,
@@ -231,15 +183,131 @@ def judge(
     )
 
 
+def _of_kit(
+    pipes: Piping,
+    weighings: tuple[Weighing, ...],
+    releases: tuple[Release, ...],
+    stages: dict[str, StageCall],
+    rules: Rules,
+    heads: list[Wanted],
+    looked: Sequence[Suspect],
+) -> StageCall:
+    """A charged kit: nothing to add, the hiss as each valve opens, every joint looked at."""
+    ways = [s.result.cut_length_m - s.coil_m for s in pipes.stretches if s.kit and s.result]
+    within, limits = kit.nothing_to_add(rules, max(ways, default=None))
+    checks = [Check(id="added", label="Added charge", call=within, value=0.0, unit="kg")]
+    if weighings:
+        call = fault("Refrigerant was weighed into a charged kit.", "Recover it by weight.")
+        checks.append(Check(id="weighed", label="Weighed", call=call))
+    charge_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
+    if (in_room := room_check(charge_kg, heads, rules)) is not None:
+        checks.append(in_room)
+    release = _release(releases, blocked_by(stages, rules))
+    last = releases[-1] if releases else None
+    if last is not None and release.call.verdict is Verdict.HOLDS and last.hiss != "heard":
+        silent = last.hiss == "none"
+        call = (
+            fault(
+                "No hiss as the valves opened: the kit has lost its charge.",
+                "Shut the valves, look at every joint, and ask the maker.",
+            )
+            if silent
+            else Call(
+                verdict=Verdict.WAIT,
+                because="Whether each valve hissed as it opened is not said.",
+                do_next="Say whether each valve hissed as it opened.",
+            )
+        )
+        release = release.model_copy(update={"call": call})
+    checks.append(release)
+    checks.append(_looked_at(looked, bool(releases)))
+    return stage_call(
+        checks,
+        "The kit is open: made once, hissed, every joint dry under refrigerant, nothing to add.",
+        summary="nothing to add",
+        started=bool(releases),
+        governed_by=limits,
+    )
+
+
+def _looked_at(looked: Sequence[Suspect], open_: bool) -> Check:
+    """Every joint under refrigerant, with bubbles or detector for its time."""
+    leaking = next((s for s in looked if s.call.verdict is Verdict.SHORT), None)
+    left = next_to_look_at(looked)
+    done = sum(s.call.verdict is Verdict.HOLDS for s in looked)
+    if not open_:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No joint is under refrigerant yet.",
+            do_next="Open both valves, listen for the hiss, then look at every joint.",
+        )
+    elif leaking is not None:
+        call = leaking.call
+    elif left is not None or not looked:
+        name = left.label if left else "each joint"
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{done} of {plural(len(looked), 'joint')} looked at under refrigerant.",
+            do_next=f"Bubble {name}, two to three minutes, or pass it twice with a detector.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS, because=f"{plural(done, 'joint')} dry under refrigerant."
+        )
+    return Check(id="looked", label="Joints under refrigerant", call=call)
+
+
+def _added(
+    worked: Answer[AddedChargeResult], entry: ChargeEntry, weighings: tuple[Weighing, ...]
+) -> Call:
+    """The added charge's call; a recovery that was done, or a rate read again, settles it."""
+    call, added = worked.call, worked.result.added_kg
+    if "rate_exceeds_full_tube" in worked.findings and call.verdict is Verdict.WATCH:
+        again = entry.rate_again
+        doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
+        confirmed = again is not None and any(same_print(again, x.value, "rate") for x in doubted)
+        if again is not None and not confirmed:
+            call = fault(
+                f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
+                "Put the rate right on the sheet, then take that sheet again in Survey.",
+            )
+        elif confirmed and added is not None and again is not None:
+            call = Call(
+                verdict=Verdict.HOLDS,
+                because=f"{both(added, 'charge')} belongs in; the rate, {both(again, 'rate')}, "
+                "was read again on the sheet.",
+                do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
+            )
+    settled = call.verdict is Verdict.WATCH and "recover" in worked.findings
+    if settled and added is not None and weighings and _close(weighed_kg(weighings), added):
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{both(-added, 'charge')} was recovered for the short line.",
+        )
+    return call
+
+
 def _close(weighed: float, wanted: float) -> bool:
     return abs(weighed - wanted) <= max(WEIGH_TOLERANCE_KG, WEIGH_TOLERANCE_SHARE * abs(wanted))
 
 
-def _weighed(added: float, weighings: tuple[Weighing, ...]) -> Check:
+def _weighed(added: float, weighings: tuple[Weighing, ...], closed: list[str]) -> Check:
     weighed = weighed_kg(weighings)
-    said = both(weighed, "charge")
-    if abs(added) <= 1e-9 and not weighings:
+    said = both(abs(weighed), "charge")
+    done = "recovered" if added < 0 else "in"
+    if weighings and closed:
+        call = fault(
+            f"Refrigerant was weighed before the {_gate_words(closed)} held.",
+            "Shut the cylinder; bring the gates to hold, or strike the weighing out.",
+        )
+    elif abs(added) <= 1e-9 and not weighings:
         call = Call(verdict=Verdict.HOLDS, because="Nothing has to be weighed.")
+    elif not weighings and closed:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"Nothing is weighed before the {_gate_words(closed)} holds.",
+            do_next=f"Bring the {_gate_words(closed)} to hold first.",
+        )
     elif not weighings:
         call = Call(
             verdict=Verdict.WAIT,
@@ -248,13 +316,28 @@ def _weighed(added: float, weighings: tuple[Weighing, ...]) -> Check:
         )
     elif _close(weighed, added):
         call = Call(
-            verdict=Verdict.HOLDS, because=f"{said} went in, {both(added, 'charge')} was wanted."
+            verdict=Verdict.HOLDS,
+            because=f"{said} {'went in' if added >= 0 else 'came out'}, "
+            f"{both(abs(added), 'charge')} was wanted.",
         )
-    elif weighed < added:
+    elif weighed * added < 0:
+        wrong, wanted = ("came out", "in") if added > 0 else ("went in", "out")
+        call = fault(
+            f"{said} {wrong}, and {both(abs(added), 'charge')} has to go {wanted}: were the two "
+            "weights exchanged?",
+            "Strike the weighing out and record it again, or put it right by weight.",
+        )
+    elif abs(weighed) < abs(added):
+        more = "Take out" if added < 0 else "Add"
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"{said} of {both(added, 'charge')} is in.",
-            do_next=f"Add another {both(added - weighed, 'charge')}.",
+            because=f"{said} of {both(abs(added), 'charge')} is {done}.",
+            do_next=f"{more} another {both(abs(added - weighed), 'charge')}.",
+        )
+    elif added < 0:
+        call = fault(
+            f"{said} came out, {both(abs(weighed - added), 'charge')} more than wanted.",
+            f"Weigh {both(abs(weighed - added), 'charge')} back in as liquid.",
         )
     else:
         call = fault(
@@ -264,20 +347,24 @@ def _weighed(added: float, weighings: tuple[Weighing, ...]) -> Check:
     return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg")
 
 
-def _release(releases: tuple[Release, ...], stages: dict[str, StageCall]) -> Check:
-    closed = blocked_by(stages)
-    names = " and ".join({"pressure-test": "pressure test", "evacuate": "decay"}[s] for s in closed)
-    last = releases[-1] if releases else None
+def _gate_words(closed: Sequence[str]) -> str:
+    names = {"pressure-test": "pressure test", "evacuate": "decay", "flare": "making of the joints"}
+    return " and ".join(names[s] for s in closed)
+
+
+def _release(releases: tuple[Release, ...], closed: list[str]) -> Check:
+    words, last = _gate_words(closed), releases[-1] if releases else None
+    verb = "do" if len(closed) > 1 else "does"
     if last is None and closed:
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"The valves stay shut: the {names} does not hold yet.",
-            do_next=f"Bring the {names} to hold first.",
+            because=f"The valves stay shut: the {words} {verb} not hold yet.",
+            do_next=f"Bring the {words} to hold first.",
         )
     elif last is None:
         call = Call(
             verdict=Verdict.WAIT,
-            because="Pressure test and decay hold: the valves may be opened.",
+            because="What comes before holds: the valves may be opened.",
             do_next="Open both valves fully, then put the caps on to torque.",
         )
     elif last.override_by:
@@ -285,6 +372,12 @@ def _release(releases: tuple[Release, ...], stages: dict[str, StageCall]) -> Che
             verdict=Verdict.WATCH,
             because=f"Released by override of {last.override_by}: {last.override_reason}",
             do_next="Leak-check the running system.",
+        )
+    elif closed:
+        call = fault(
+            f"The valves are open, and the {words} {verb} not hold any more.",
+            "Look at what changed there; leak-check the running system.",
+            Verdict.WATCH,
         )
     elif not last.full_open:
         call = fault("A valve is not full open.", "Back both valves out to the stop.")

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from fairline.core.call import Call, Check, Limit, StageCall, Step, Verdict, deciding
-from fairline.core.quantities import both
+from fairline.core.quantities import above, below, both
 
 AUTHORITY_WORDS = {
     "sheet": "the sheet",
@@ -43,7 +43,8 @@ def against(
         )
     else:
         who = AUTHORITY_WORDS[limit.authority]
-        outside = value < limit.value - 1e-6 if bound == "min" else value > limit.value + 1e-6
+        beyond = below if bound == "min" else above
+        outside = beyond(value, limit.value, kind)
         word = "at least" if bound == "min" else "at most"
         text = f"{label} is {said}; {who} wants {word} {both(limit.value, kind)}."
         call = Call(

@@ -1,10 +1,12 @@
 """Commission: the zone run in cooling and in heating, judged on air states and current."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from fairline.core.calc.nitrogen import ATMOSPHERE_PA
 from fairline.core.calc.zone_capacity import (
     AirState,
     ZoneCapacityRequest,
@@ -30,10 +32,13 @@ MODE_WORDS = {"cool": "Cooling", "heat": "Heating"}
 
 
 class Running(Entry):
-    """One measurement of the running zone. Humidity 0–1 or wet-bulb, one of the two."""
+    """One measurement of the running zone: dry-bulbs, and humidity 0–1 or wet-bulb if measured.
+
+    ``fan`` is the speed that ran, as the head's sheet names it.
+    """
 
     kind: Literal["running"] = "running"
-    zone: Text = ""  # blank: the only one, or the first
+    zone: Text = ""  # blank: the only one
     mode: Mode
     return_c: TemperatureC = None
     return_rh: FractionOf1 = None
@@ -42,6 +47,7 @@ class Running(Entry):
     supply_rh: FractionOf1 = None
     supply_wet_c: TemperatureC = None
     airflow_m3_s: AirflowM3S = None
+    fan: Text = ""
     outdoor_c: TemperatureC = None
     current_a: CurrentA = None
     drain: Literal["", "runs", "stands"] = ""
@@ -55,8 +61,8 @@ class Running(Entry):
             rh, wet = getattr(self, f"{side}_rh"), getattr(self, f"{side}_wet_c")
             if dry is None:
                 raise ValueError(f"{side}: the dry-bulb temperature is needed")
-            if (rh is None) == (wet is None):
-                raise ValueError(f"{side}: give relative humidity or wet-bulb, one of the two")
+            if rh is not None and wet is not None:
+                raise ValueError(f"{side}: give relative humidity or wet-bulb, not both")
             if rh is not None and rh > 1:
                 raise ValueError(f"{side}: relative humidity cannot be above 100 %")
             if wet is not None and wet < -60:
@@ -81,9 +87,9 @@ class CommissionEntry(Entry):
     notes: LongText = ""
 
 
-def of_zone(records: tuple[Running, ...], zone: str, first: bool) -> tuple[Running, ...]:
-    """The measurements of one zone; the first takes those that name none."""
-    return tuple(r for r in records if r.zone == zone or (first and not r.zone))
+def of_zone(records: Sequence[Running], zone: str, only: bool) -> tuple[Running, ...]:
+    """The measurements of one zone; the only one there is takes those that name none."""
+    return tuple(r for r in records if r.zone == zone or (only and not r.zone))
 
 
 def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
@@ -91,12 +97,19 @@ def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
 
 
 def airflow_m3_s(record: Running, rules: Rules) -> float | None:
-    """Measured airflow, else the sheet's at high fan."""
-    return record.airflow_m3_s or (rules.head.airflow_m3_s if rules.head else None)
+    """Measured airflow, else the sheet's at the speed that ran; never a speed nobody named."""
+    if record.airflow_m3_s is not None:
+        return record.airflow_m3_s
+    told = [a for a in rules.head.airflows if a.m3_s is not None] if rules.head else []
+    if len(told) == 1:
+        return told[0].m3_s
+    return next((a.m3_s for a in told if a.speed.casefold() == record.fan.casefold()), None)
 
 
-def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
-    """Capacity of one measurement; None where no airflow is known."""
+def answer(
+    record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA
+) -> Answer[ZoneCapacityResult] | None:
+    """Capacity of one measurement at the site's air pressure; None where no airflow is known."""
     airflow = airflow_m3_s(record, rules)
     if airflow is None:
         return None
@@ -109,15 +122,24 @@ def answer(record: Running, rules: Rules) -> Answer[ZoneCapacityResult] | None:
             supply_air=record.state("supply"),
             mode=record.mode,
             rated_w=rated or None,
+            pressure_pa=pressure_pa,
         )
     )
 
 
-def judge(records: tuple[Running, ...], rules: Rules, zones: list[str]) -> StageCall:
-    """Every zone by itself, in both modes: capacity, current against the nameplate, drain."""
+def judge(
+    records: tuple[Running, ...],
+    rules: Rules,
+    zones: list[str],
+    opened: bool = True,
+    pressure_pa: float = ATMOSPHERE_PA,
+) -> StageCall:
+    """Every zone by itself, in both modes; ``opened``: the valves are, so that it may run."""
+    if not opened:
+        return _shut(records)
     if len(zones) < 2:
-        return judge_zone(records, rules)
-    calls = {z: judge_zone(of_zone(records, z, z == zones[0]), rules.of(z)) for z in zones}
+        return judge_zone(records, rules, pressure_pa)
+    calls = {z: judge_zone(of_zone(records, z, False), rules.of(z), pressure_pa) for z in zones}
     checks = [
         c.model_copy(update={"id": f"{z}_{c.id}", "label": f"{z}, {c.label}",
                              "call": c.call.model_copy(
@@ -125,6 +147,13 @@ def judge(records: tuple[Running, ...], rules: Rules, zones: list[str]) -> Stage
         for z, call in calls.items()
         for c in call.checks
     ]  # fmt: skip
+    if lost := [r for r in records if r.zone not in zones]:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{plural(len(lost), 'measurement')} without a zone: it counts for none.",
+            do_next="Measure again under the zone's own name.",
+        )
+        checks.append(Check(id="zone", label="Zone", call=call))
     done = sum(call.call.verdict is Verdict.HOLDS for call in calls.values())
     return stage_call(
         checks,
@@ -141,7 +170,27 @@ def judge(records: tuple[Running, ...], rules: Rules, zones: list[str]) -> Stage
     )
 
 
-def judge_zone(records: tuple[Running, ...], rules: Rules) -> StageCall:
+def _shut(records: tuple[Running, ...]) -> StageCall:
+    """Nothing runs before the valves are open."""
+    call = (
+        fault(
+            "The system was run before its valves were recorded open.",
+            "Switch off; finish Charge, then measure again.",
+        )
+        if records
+        else Call(
+            verdict=Verdict.WAIT,
+            because="The valves are not open: nothing may run yet.",
+            do_next="Finish Charge first: gates, weight, valves.",
+        )
+    )
+    check = Check(id="valves", label="Valves", call=call)
+    return stage_call([check], "", started=bool(records))
+
+
+def judge_zone(
+    records: tuple[Running, ...], rules: Rules, pressure_pa: float = ATMOSPHERE_PA
+) -> StageCall:
     """One zone in both modes."""
     checks: list[Check] = []
     working: list[Step] = []
@@ -149,10 +198,10 @@ def judge_zone(records: tuple[Running, ...], rules: Rules) -> StageCall:
     findings: list[str] = []
     for mode in MODES:
         record = latest(records, mode)
-        checks.append(_capacity(mode, record, rules))
+        checks.append(_capacity(mode, record, rules, pressure_pa))
         if record is None:
             continue
-        worked = answer(record, rules)
+        worked = answer(record, rules, pressure_pa)
         if worked:
             prefix = MODE_WORDS[mode].lower()
             working += [
@@ -175,7 +224,7 @@ def judge_zone(records: tuple[Running, ...], rules: Rules) -> StageCall:
     )
 
 
-def _capacity(mode: Mode, record: Running | None, rules: Rules) -> Check:
+def _capacity(mode: Mode, record: Running | None, rules: Rules, pressure_pa: float) -> Check:
     label = MODE_WORDS[mode]
     if record is None:
         call = Call(
@@ -185,16 +234,27 @@ def _capacity(mode: Mode, record: Running | None, rules: Rules) -> Check:
             "then measure.",
         )
         return Check(id=mode, label=label, call=call)
-    worked = answer(record, rules)
+    worked = answer(record, rules, pressure_pa)
     if worked is None:
+        several = rules.head is not None and len(rules.head.airflows) > 1
         call = Call(
             verdict=Verdict.UNKNOWN,
-            because=f"{label}: no airflow is known.",
-            do_next="Measure the airflow or enter the sheet's at high fan.",
+            because=f"{label}: which speed the fan ran is not said."
+            if several
+            else f"{label}: no airflow is known.",
+            do_next="Measure again and name the fan's speed, or measure the airflow."
+            if several
+            else "Measure the airflow or enter the sheet's.",
         )
         return Check(id=mode, label=label, call=call)
     call = worked.call.model_copy(update={"because": f"{label}: {worked.call.because}"})
-    return Check(id=mode, label=label, call=call, value=worked.result.total_w, unit="W")
+    return Check(
+        id=mode,
+        label=label,
+        call=call,
+        value=worked.result.total_w or worked.result.sensible_w,
+        unit="W",
+    )
 
 
 def _current(mode: Mode, record: Running, rules: Rules) -> Check:

@@ -19,10 +19,7 @@ from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route_entry import RouteEntry
-from fairline.core.tubing import size_label
-
-SIZE_TOLERANCE_MM = 0.2
-
+from fairline.core.tubing import same_size, size_label
 
 KEEP_M = 1.0  # off-cuts from here on go back on the van; our own choice
 
@@ -96,7 +93,7 @@ class SizePlan(Frozen):
 def _near(od_m: float | None, mm: float | None) -> bool:
     if od_m is None or mm is None:
         return od_m is None and mm is None
-    return abs(od_m * 1000 - mm) < SIZE_TOLERANCE_MM
+    return same_size(od_m * 1000, mm)
 
 
 def _loss_m(mm: float | None, rules: Rules) -> float:
@@ -203,6 +200,7 @@ def join_checks(
         stretch = pipes.get(run)
         hidden = stretch is not None and any(leg.setting == "wall" for leg in stretch.legs)
         reach = entry.run(run).join_access
+        how = "" if school.name == "single" else f": {school.label}"
         if school.name == "union" and hidden and reach != "yes":
             call = fault(
                 f"Run {run} is joined by a flared union and passes a wall: one hidden there is "
@@ -212,12 +210,12 @@ def join_checks(
         elif reach != "yes":
             call = Call(
                 verdict=Verdict.WATCH,
-                because=f"Run {run} is joined: {school.label}.",
+                because=f"Run {run} is joined on its way{how}.",
                 do_next="Place the join where it can be reached, and say so.",
             )
         else:
             call = Call(
-                verdict=Verdict.HOLDS, because=f"Run {run} is joined within reach: {school.label}."
+                verdict=Verdict.HOLDS, because=f"Run {run} is joined on its way, within reach{how}."
             )
         done.append(Check(id=f"join_{run}", label=f"Join of run {run}", call=call))
     return done

@@ -5,6 +5,7 @@ from fairline.core.calc.drain import drain as work_out
 from fairline.core.call import Answer, Call, Check, Verdict
 from fairline.core.check import fault
 from fairline.core.practice import Rules
+from fairline.core.quantities import both
 from fairline.core.route_entry import DrainRun, RouteEntry
 from fairline.core.survey import SurveyEntry
 
@@ -32,11 +33,11 @@ def answer(
     """One drain worked out; None while nothing of it has a length."""
     run = entry.drain(zone)
     parts = [p for p in run.parts if p.length_m]
-    if not parts:
+    if not parts or not all(p.can_be for p in parts):
         return None
     head = rules.head
     heads = joined_by(entry, zone)
-    names = ("drain_fall", "drain_support_m", "drain_joined_m", "pump_lift", "pump_within")
+    names = ("drain_fall", "drain_support_m", "drain_bore_m", "pump_lift", "pump_within")
     limits = {n: limit for n in names if (limit := rules.limit(n)) is not None}
     request = DrainRequest(
         sections=[
@@ -48,10 +49,10 @@ def answer(
             support_every_m=max(limits["drain_support_m"].value, 0.05),
             max_pump_lift_m=limits["pump_lift"].value if "pump_lift" in limits else None,
             pump_within_m=limits["pump_within"].value if "pump_within" in limits else None,
-            min_joined_od_m=limits["drain_joined_m"].value,
+            min_bore_m=limits["drain_bore_m"].value,
         ),
         pumped=head is not None and not head.on_wall,
-        od_m=run.od_m,
+        bore_m=run.bore_m,
         joined=len(heads),
         cooling_w=[cooling[z] for z in heads if z in cooling],
     )
@@ -73,6 +74,14 @@ def _check(zone: str, entry: RouteEntry, rules: Rules) -> Check:
 def _call(
     label: str, run: DrainRun, worked: Answer[DrainResult] | None, entry: RouteEntry, zone: str
 ) -> Call:
+    impossible = next((n for n, p in enumerate(run.parts, 1) if not p.can_be), None)
+    if impossible is not None:
+        part = run.parts[impossible - 1]
+        return fault(
+            f"{label}: part {impossible} cannot fall {both(abs(part.fall_m or 0.0), 'small')} in "
+            f"{both(part.length_m or 0.0, 'length')}.",
+            f"Measure length and fall of part {impossible} again.",
+        )
     if worked is None:
         return Call(
             verdict=Verdict.WAIT,
@@ -92,10 +101,34 @@ def _call(
             f"{label} joins a drain that is not there, or itself.",
             "Name the zone whose drain it joins.",
         )
+    if run.bore_m is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: how wide is the pipe inside?",
+            do_next="Enter the inside of the pipe after the maker's hose.",
+        )
+    if run.ends == "stack" and run.trapped is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label} ends in a stack: has it trap and air gap?",
+            do_next="Say whether the stack has a trap and an air gap, as the local code allows.",
+        )
     if run.ends == "stack" and run.trapped != "yes":
         return fault(
             f"{label} ends in a stack without trap and air gap.",
             "Trap and air gap as the local code allows, or end it in the open.",
+        )
+    if run.insulated is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: is it insulated where it runs indoors?",
+            do_next="Say whether the drain is insulated indoors: cold water sweats outside too.",
+        )
+    if run.insulated == "no":
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"{label} is not insulated: indoors it sweats and drips.",
+            do_next="Insulate it wherever it runs indoors.",
         )
     if run.reach != "yes":
         return Call(

@@ -124,6 +124,7 @@ def rows(model: type[BaseModel]) -> BeforeValidator:
 
 
 LengthM = Annotated[float | None, *_quantity("length")]
+AltitudeM = Annotated[float | None, *_quantity("length"), between(-500, 6000, "length")]
 DistanceM = Annotated[float | None, *_quantity("length"), between(0, 1000, "length")]
 SmallM = Annotated[float | None, *_quantity("small")]
 SizeM = Annotated[float | None, *_quantity("small"), between(0.001, 100, "small")]

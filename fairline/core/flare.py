@@ -1,10 +1,12 @@
 """Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
+from fairline.core import kit
 from fairline.core.calc.flare_torque import (
     FlareTorqueRequest,
     FlareTorqueResult,
@@ -104,19 +106,21 @@ class WrenchEntry(Entry):
 class JointRecord(Entry):
     """One making of a joint. ``applied_nm`` is at the nut; None where it went by feel.
 
-    ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no torque: ``nitrogen``
-    flowed meanwhile, and what must stay cool was ``cooled``.
+    ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
+    wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
+    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``.
     """
 
     kind: Literal["joint"] = "joint"
     place: Annotated[Text, BeforeValidator(lambda v: FIRST_NAMES.get(str(v), v))]
     look: Look
-    how: Literal["measured", "by feel", "brazed"] = "measured"
+    how: Literal["measured", "by feel", "brazed", "loose"] = "measured"
     flare: Literal["own", "factory"] = "own"
     nitrogen: Literal["", "yes", "no"] = ""
     cooled: Literal["", "yes", "no"] = ""
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
+    simulated: bool = False
     by: Annotated[Text, Field(min_length=1)]
     at: datetime
 
@@ -207,8 +211,8 @@ def joints(
                 answer=answer,
                 size=spec.size,
                 od_mm=spec.od_mm,
-                brazed=spec.kind == "braze",
-                call=_joint_call(rules, spec, answer, last),
+                brazed=spec.kind == "braze" or (last is not None and last.how == "brazed"),
+                call=_joint_call(rules, spec, answer, made),
             )
         )
     return found
@@ -218,15 +222,27 @@ def _joint_call(
     rules: Rules,
     spec: JointSpec,
     answer: Answer[FlareTorqueResult] | None,
-    last: JointRecord | None,
+    made: Sequence[JointRecord],
 ) -> Call:
-    if spec.kind == "braze":
+    """What the last making of a joint came to; a charged connection is made once."""
+    last = made[-1] if made else None
+    # A nut left loose for the purge and torqued afterwards is one making.
+    times = sum(r.how != "loose" for r in made)
+    if kit.sealed(rules) and (again := kit.made_once(times, spec.label)) is not None:
+        return again
+    if spec.kind == "braze" or (last is not None and last.how == "brazed"):
         return _seam_call(last)
     if answer is None:
         return Call(
             verdict=Verdict.UNKNOWN,
             because="The sheet gives no tube size.",
             do_next="Enter the tube sizes on the sheet.",
+        )
+    if last is not None and last.how == "loose":
+        return Call(
+            verdict=Verdict.WAIT,
+            because="The nut is left loose for the purge.",
+            do_next="Once nitrogen has run through, torque it with a second wrench.",
         )
     if last is not None and last.look != "good":
         return fault(f"The flare is {look_words(last.look)}.", MENDS[last.look])

@@ -5,22 +5,23 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.charge import ChargeEntry, Release, Weighing
+from fairline.core.charge_entry import ChargeEntry, Release, Weighing
 from fairline.core.commission import CommissionEntry, Running
 from fairline.core.cutting import Cutting
 from fairline.core.entry import Entry, LongText, Text
 from fairline.core.equipment import Equipment
-from fairline.core.evacuate import EvacuateEntry, PumpOverride
+from fairline.core.evacuate import EvacuateEntry, Isolation, PumpOverride
 from fairline.core.first_form import upgraded
 from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
+from fairline.core.hold_readings import TestEntry
 from fairline.core.leak_search import LeakCheck
 from fairline.core.mount import MountEntry
 from fairline.core.picture import JointPicture
 from fairline.core.practice import Departure
-from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Run
 from fairline.core.route_entry import RouteEntry
+from fairline.core.strike import Strike
 from fairline.core.survey import SurveyEntry
 
 AnyRecord = Annotated[
@@ -32,7 +33,9 @@ AnyRecord = Annotated[
     | Departure
     | Cutting
     | LeakCheck
-    | PumpOverride,
+    | PumpOverride
+    | Isolation
+    | Strike,
     Field(discriminator="kind"),
 ]
 
@@ -50,7 +53,10 @@ ENTRIES: dict[str, type[Entry]] = {
 
 
 class JobHead(Entry):
-    """What a job is called and where it is."""
+    """What a job is called and where it is.
+
+    ``practice``: begun to practise. Only there do simulated readings decide anything.
+    """
 
     name: Annotated[Text, Field(min_length=1)]
     site: Text = ""
@@ -58,6 +64,7 @@ class JobHead(Entry):
     company: Text = ""
     company_phone: Text = ""
     notes: LongText = ""
+    practice: bool = False
 
 
 class Job(Entry):
@@ -109,6 +116,14 @@ class Job(Entry):
     @property
     def pump_overrides(self) -> tuple[PumpOverride, ...]:
         return tuple(r for r in self.records if isinstance(r, PumpOverride))
+
+    @property
+    def isolations(self) -> tuple[Isolation, ...]:
+        return tuple(r for r in self.records if isinstance(r, Isolation))
+
+    @property
+    def strikes(self) -> tuple[Strike, ...]:
+        return tuple(r for r in self.records if isinstance(r, Strike))
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:

@@ -8,8 +8,7 @@ from fairline.core.piping import Piping, Stretch, kind_of
 from fairline.core.practice import Rules
 from fairline.core.route_entry import OUTDOOR, RouteEntry
 from fairline.core.sheet import Tee
-from fairline.core.traps import traps
-from fairline.core.tubing import size_label
+from fairline.core.tubing import same_size, size_label
 
 Line = Literal["liquid", "gas"]
 LINES: tuple[Line, ...] = ("gas", "liquid")
@@ -41,10 +40,7 @@ def joints(
         head = _ends(stretch, "end", entry, equipment, rules)
         unit = _ends(stretch, "start", entry, equipment, rules)
         found += head + unit if indoors else unit + head
-    wanted = traps(pipes, rules)
     for stretch in pipes.stretches:
-        count = sum(t.run == stretch.id for t in wanted)
-        found += _on_the_way(stretch, "trap", "gas", 2 * count, "braze")
         how: Literal["flare", "braze"] = (
             "flare" if rules.school("joins").name == "union" else "braze"
         )
@@ -109,7 +105,7 @@ def _ends(
 
 def reduced(tube: float | None, connection: float | None) -> bool:
     """Whether tube and connection differ, so that a reducer or expander goes between."""
-    return tube is not None and connection is not None and abs(tube - connection) > 0.2
+    return tube is not None and connection is not None and not same_size(tube, connection)
 
 
 def isolated(stretch: Stretch, entry: RouteEntry, rules: Rules) -> bool:

@@ -4,6 +4,7 @@ from datetime import datetime
 
 from fairline.core import charge
 from fairline.core.call import Frozen
+from fairline.core.charge_entry import weighed_kg
 from fairline.core.job import Job
 from fairline.core.piping import Piping
 from fairline.core.practice import Rules
@@ -39,7 +40,7 @@ def unit_label(job: Job, rules: Rules, pipes: Piping) -> UnitLabel:
     planned = charge.answer(pipes, job.charge, rules)
     added_kg = planned.result.added_kg if planned else None
     if job.weighings:
-        added_kg = charge.weighed_kg(job.weighings)
+        added_kg = weighed_kg(job.weighings)
     factory_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
     known = factory_kg is not None and added_kg is not None
     return UnitLabel(

@@ -68,6 +68,8 @@ def _rank(joint: Joint) -> tuple[int, str]:
         return 0, "not recorded"
     if record.how == "by feel":
         return 0, "tight by feel, not measured"
+    if record.how == "loose":
+        return 0, "left loose for the purge"
     if joint.call.verdict in (Verdict.SHORT, Verdict.STOP):
         return 0, "its making does not hold"
     if joint.makings > 1:

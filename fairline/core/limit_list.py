@@ -125,7 +125,7 @@ _LIST = (
     _d("drain_support_m", "supports of the drain at least every", "m", "length", None, 40 * INCH),
     _d("drain_fall", "least fall of the drain", "1", "slope", None, 1 / 96,
        "IMC 307.2.1, 1/8 unit in 12 units (quoted from memory)"),
-    _d("drain_joined_m", "least size where drains join", "m", "tube", None, 0.75 * INCH,
+    _d("drain_bore_m", "least inside of the drain", "m", "tube", None, 0.75 * INCH,
        "IMC 307.2.2 (quoted from memory)"),
     # pressure and vacuum
     _d("max_test", "most test pressure", "Pa", "gauge", "outdoor.max_test_gauge_pa"),
@@ -134,6 +134,9 @@ _LIST = (
     _d("pull_to", "pull down to", "Pa", "vacuum", "outdoor.pull_to_pa"),
     _d("decay_max", "decay limit", "Pa", "vacuum", "outdoor.decay_max_pa"),
     _d("decay_hold", "hold of the decay", "s", "duration", "outdoor.decay_hold_s"),
+    _d("needle_pull", "pump running at the needle's end", "s", "duration",
+       "outdoor.needle_pull_s", 10 * MINUTE),
+    _d("needle_hold", "hold of the needle", "s", "duration", "outdoor.needle_hold_s", 5 * MINUTE),
 )  # fmt: skip
 
 TREE_LIMITS = (

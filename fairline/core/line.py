@@ -6,11 +6,13 @@ from fairline.core import (
     evacuate,
     flare,
     hand_over,
+    kit,
     mount,
     pressure_test,
     route,
     survey,
 )
+from fairline.core.calc.nitrogen import atmosphere_pa
 from fairline.core.call import StageCall, Verdict
 from fairline.core.cutting import joins_of
 from fairline.core.job import Job
@@ -18,7 +20,8 @@ from fairline.core.joints import JointSpec, joints
 from fairline.core.leak_search import Suspect, suspects
 from fairline.core.piping import Piping, piping
 from fairline.core.practice import Practice, Rules, departures
-from fairline.core.sheet import BranchBox, Tee
+from fairline.core.sheet import BranchBox, Kit, Tee
+from fairline.core.standing import standing
 from fairline.core.volume import volume
 
 STAGES: dict[str, str] = {
@@ -45,9 +48,24 @@ def rules_of(job: Job, practice: Practice) -> Rules:
         heads={h.zone: h.sheet for h in job.equipment.heads},
         box=next((f for f in fittings if isinstance(f, BranchBox)), None),
         tee=next((f for f in fittings if isinstance(f, Tee)), None),
+        kits=_kits(job),
         practice=practice,
         departures=departures(job.departures),
     )
+
+
+def _kits(job: Job) -> tuple[Kit, ...]:
+    """The pre-charged kits of a job whose every head of now has one; else none."""
+    found = {f.at: f.sheet for f in job.equipment.fittings if isinstance(f.sheet, Kit)}
+    zones = [head.zone for head in job.survey.now]
+    named = [found[z] for z in zones if z in found and job.route.run(z).kit]
+    return tuple(named) if zones and len(named) == len(zones) else ()
+
+
+def altitude_m(job: Job) -> float:
+    """How high the site lies: as the pressure test says it, else as the survey does."""
+    own = job.pressure_test.altitude_m
+    return own if own is not None else job.survey.altitude_m or 0.0
 
 
 def piping_of(job: Job, rules: Rules) -> Piping:
@@ -62,21 +80,35 @@ def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
 
 
 def suspects_of(job: Job, rules: Rules, pipes: Piping) -> list[Suspect]:
-    """What could leak, in the order to look; looks since the hold that counts began."""
+    """What could leak, in the order to look; looks since the hold that counts began.
+
+    Of a charged kit: looks since its valves opened, when it came under refrigerant.
+    """
     hold = pressure_test.latest(job.runs, job.pressure_test)
     made = flare.joints(job.flare, joints_of(job, rules, pipes), job.joints, rules)
     since = pressure_test.since(hold) if hold else job.created_at
+    if kit.sealed(rules) and job.releases:
+        since = job.releases[0].at
     return suspects(made, survey.open_coils(job.survey), job.leak_checks, since)
 
 
 def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
     """The call of every stage of a job under a house practice."""
-    rules = rules_of(job, practice)
-    return stages_of(job, rules, piping_of(job, rules))
+    counted = standing(job)
+    rules = rules_of(counted, practice)
+    return stages_of(counted, rules, piping_of(counted, rules))
 
 
 def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
-    """The call of every stage, in the order of work; each may rest on those before it."""
+    """The call of every stage, in the order of work; each may rest on those before it.
+
+    ``job`` is the job as it counts (``standing``).
+    """
+    suspected = suspects_of(job, rules, pipes)
+    tested = job.pressure_test
+    if tested.altitude_m is None:
+        tested = tested.model_copy(update={"altitude_m": altitude_m(job)})
+    air_pa = atmosphere_pa(altitude_m(job))
     stages = {
         "survey": survey.judge(job.survey, job.equipment, rules),
         "mount": mount.judge(job.mount, job.survey, job.equipment, rules),
@@ -84,15 +116,21 @@ def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
         "flare": flare.judge(job.flare, joints_of(job, rules, pipes), job.joints, rules),
         "pressure-test": pressure_test.judge(
             job.runs,
-            job.pressure_test,
+            tested,
             rules,
             survey.open_coils(job.survey),
             volume(pipes, rules),
-            suspects_of(job, rules, pipes),
+            suspected,
         ),
     }
     stages["evacuate"] = evacuate.judge(
-        job.runs, job.evacuate, rules, stages["pressure-test"], job.pump_overrides
+        job.runs,
+        job.evacuate,
+        rules,
+        stages["pressure-test"],
+        job.pump_overrides,
+        job.isolations,
+        air_pa,
     )
     stages["charge"] = charge.judge(
         pipes,
@@ -102,8 +140,11 @@ def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
         stages,
         rules,
         survey.wanted(job.survey, job.equipment),
+        suspected,
     )
-    stages["commission"] = commission.judge(job.runnings, rules, [h.zone for h in job.survey.now])
+    stages["commission"] = commission.judge(
+        job.runnings, rules, [h.zone for h in job.survey.now], bool(job.releases), air_pa
+    )
     stages["hand-over"] = hand_over.judge(job.hand_over, stages, STAGES)
     return stages
 

@@ -19,9 +19,9 @@ from fairline.core.equipment import Equipment
 from fairline.core.joints import LINES, JointSpec, isolated, reduced
 from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
+from fairline.core.quantities import both
 from fairline.core.route_entry import OUTDOOR, RouteEntry
 from fairline.core.survey import SurveyEntry
-from fairline.core.traps import traps
 from fairline.core.tubing import size_label
 
 DEFAULT_TAIL_M = 1.0  # of cable at each end; our own choice
@@ -138,9 +138,6 @@ def _fittings(
         of = list(group)
         item = "Flare nut, spare of each joint" if kind == "flare" else "Brazed joint, rod for"
         found.append(_pieces("fittings", item, len(of), f"{len(of)} of the joint list", size))
-    count = len(traps(pipes, rules))
-    if count:
-        found.append(_pieces("fittings", "Oil trap", count, "the rises of the gas line"))
     return found
 
 
@@ -152,7 +149,7 @@ def _drains(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Line]:
         if worked is None:
             continue
         run, result = entry.drain(head.zone), worked.result
-        size = size_label(run.od_m * 1000) if run.od_m else ""
+        size = f"{both(run.bore_m, 'tube')} inside" if run.bore_m else ""
         wanted: list[tuple[str, str, Unit, float]] = [
             ("Drain pipe", size, "m", result.length_m),
             ("Drain support", "", "pieces", float(result.supports)),

@@ -25,7 +25,6 @@ from fairline.core.tubing import tube_at
 
 SPRING_RADIUS_ODS = 5.0  # centre-line radius by spring: common practice, no published source
 FALLBACK_RADIUS_M = 0.08
-SAME_SIZE_M = 0.0002
 
 Point = tuple[float, float, float]
 

@@ -15,7 +15,7 @@ from fairline.core.entry import Entry, Text
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import Candidate, governing
 from fairline.core.schools import TOPICS, TOPICS_ON, School
-from fairline.core.sheet import BranchBox, Head, Outdoor, Sheet, Tee
+from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Sheet, Tee
 
 
 class CodeEntry(Entry):
@@ -40,6 +40,18 @@ class Practice(Entry):
             rest = {k: v for k, v in value.items() if k not in TOPICS}
             chosen = {k: v for k, v in value.items() if k in TOPICS}
             return rest | {"schools": chosen | rest.get("schools", {})}
+        return value
+
+    @model_validator(mode="before")
+    @classmethod
+    def _renamed(cls, value: Any) -> Any:
+        """The least size of joined drains became the least inside of every drain."""
+        if isinstance(value, dict):
+            for part in ("house", "code"):
+                kept = value.get(part)
+                if isinstance(kept, dict) and "drain_joined_m" in kept:
+                    rest = {k: v for k, v in kept.items() if k != "drain_joined_m"}
+                    value = value | {part: {"drain_bore_m": kept["drain_joined_m"]} | rest}
         return value
 
     @field_validator("schools")
@@ -103,6 +115,7 @@ class Rules(Frozen):
     heads: dict[str, Head] = {}
     box: BranchBox | None = None
     tee: Tee | None = None
+    kits: tuple[Kit, ...] = ()  # of every head of now, where each has one
     practice: Practice = Practice()
     departures: dict[str, Departure] = {}
 

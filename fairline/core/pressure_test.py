@@ -2,83 +2,21 @@
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
-from typing import Annotated
 
-from pydantic import BeforeValidator, model_validator
-
+from fairline.core import kit
 from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
-from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, expected_gauge_pa
-from fairline.core.calc.pressure_hold import (
-    HoldReading,
-    PressureHoldRequest,
-    PressureHoldResult,
-    RequiredHold,
-    pressure_hold,
-    uncertainty_pa,
-)
+from fairline.core.calc.nitrogen import expected_gauge_pa
+from fairline.core.calc.pressure_hold import PressureHoldResult, uncertainty_pa
 from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
-from fairline.core.check import fault, stage_call
-from fairline.core.entry import (
-    ChargeKg,
-    Entry,
-    LengthM,
-    LongText,
-    PressureDifferencePa,
-    TemperatureDifferenceK,
-    blank,
-)
+from fairline.core.check import fault, plural, stage_call
 from fairline.core.hold_plan import Plan, PlanStep, plan, steps
+from fairline.core.hold_readings import TestEntry, judged
 from fairline.core.holds import Hold, holds
 from fairline.core.leak_search import Suspect, next_to_look_at
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, Probe, Run
 from fairline.core.volume import Volume
-
-DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
-DEFAULT_THERMOMETER_K = 0.5
-
-
-class TestEntry(Entry):
-    """The instruments of the test: what the gauge resolves, how far the thermometer may be off.
-
-    ``probe`` is where the temperature was read if a reading does not say it. ``show_leak_kg``: the
-    leak, in kg of refrigerant a year, that the hold is asked to show.
-    """
-
-    __test__ = False
-
-    gauge_resolution_pa: PressureDifferencePa = None
-    thermometer_uncertainty_k: TemperatureDifferenceK = None
-    altitude_m: LengthM = None
-    probe: Annotated[Probe | None, BeforeValidator(blank)] = None
-    show_leak_kg: ChargeKg = None
-    notes: LongText = ""
-
-    @model_validator(mode="after")
-    def _sane(self) -> "TestEntry":
-        if self.altitude_m is not None and not -500 <= self.altitude_m <= 6000:
-            raise ValueError("the altitude is outside −500 to 6000 m")
-        return self
-
-    @property
-    def resolution_pa(self) -> float:
-        return (
-            DEFAULT_RESOLUTION_PA if self.gauge_resolution_pa is None else self.gauge_resolution_pa
-        )
-
-    @property
-    def thermometer_k(self) -> float:
-        return (
-            DEFAULT_THERMOMETER_K
-            if self.thermometer_uncertainty_k is None
-            else self.thermometer_uncertainty_k
-        )
-
-    @property
-    def atmosphere_pa(self) -> float:
-        """Standard atmosphere (ISO 2533): 101 325·(1 − 2.25577e-5·h)^5.2559 Pa."""
-        return float(ATMOSPHERE_PA * (1 - 2.25577e-5 * (self.altitude_m or 0.0)) ** 5.2559)
 
 
 class StepDone(Frozen):
@@ -115,8 +53,10 @@ def steps_done(runs: tuple[Run, ...], entry: TestEntry, rules: Rules) -> list[St
         own = [r for r in all_holds if _began_at(r, step, above, entry)]
         run = own[-1] if own else None
         if run is not None:
-            at = to_hold.model_copy(update={"gauge_pa": step.gauge_pa, "hold_s": step.hold_s})
-            call = pressure_hold(request(run, entry, at), limits=()).call
+            at = to_hold.model_copy(
+                update={"gauge_pa": step.gauge_pa, "hold_s": step.hold_s, "limits": ()}
+            )
+            call = judged(run, entry, at).call
             passed = passed or call.verdict is not Verdict.SHORT
         elif passed:
             call = Call(verdict=Verdict.HOLDS, because="Passed on the way up.")
@@ -134,27 +74,6 @@ def _began_at(run: Run, step: PlanStep, above: float | None, entry: TestEntry) -
     first = run.readings[0].gauge_pa or 0.0
     high_enough = first >= step.gauge_pa - entry.resolution_pa - 1e-6
     return high_enough and (above is None or first < above - entry.resolution_pa)
-
-
-def request(
-    run: Run, entry: TestEntry, to_hold: Plan, volume_m3: float | None = None
-) -> PressureHoldRequest:
-    """A run as the computation wants it: of a long log only first, highest and last decide."""
-    first, last = run.readings[0], run.readings[-1]
-    peak = max(run.readings, key=lambda r: r.gauge_pa or 0.0)
-    deciding = [first, *([peak] if peak not in (first, last) else []), last]
-    return PressureHoldRequest(
-        readings=[
-            HoldReading(t_s=r.t_s, gauge_pa=r.gauge_pa or 0.0, pipe_c=r.pipe_c or 0.0)
-            for r in (deciding if len(run.readings) > 1 else [first])
-        ],
-        required=RequiredHold(gauge_pa=to_hold.gauge_pa, hold_s=to_hold.hold_s),
-        max_gauge_pa=to_hold.max_gauge_pa,
-        atmosphere_pa=entry.atmosphere_pa,
-        gauge_resolution_pa=entry.resolution_pa,
-        thermometer_uncertainty_k=entry.thermometer_k,
-        volume_m3=volume_m3,
-    )
 
 
 def leaks(
@@ -198,7 +117,7 @@ def answer(run: Run | None, entry: TestEntry, rules: Rules) -> Answer[PressureHo
     to_hold = plan(rules)
     if run is None or not run.readings or to_hold is None:
         return None
-    return pressure_hold(request(run, entry, to_hold), limits=to_hold.limits)
+    return judged(run, entry, to_hold)
 
 
 def earlier(runs: Sequence[Run], entry: TestEntry, rules: Rules) -> list[tuple[Hold, Call]]:
@@ -213,8 +132,7 @@ def earlier(runs: Sequence[Run], entry: TestEntry, rules: Rules) -> list[tuple[H
             "gauge_pa": max(1.0, min(to_hold.gauge_pa, first.gauge_pa or 0.0)),
             "hold_s": min(to_hold.hold_s, last.t_s - first.t_s),
         }
-        answered = pressure_hold(request(hold.run, entry, to_hold.model_copy(update=asked)))
-        found.append((hold, answered.call))
+        found.append((hold, judged(hold.run, entry, to_hold.model_copy(update=asked)).call))
     return found
 
 
@@ -252,8 +170,11 @@ def judge(
 ) -> StageCall:  # fmt: skip
     """The nitrogen hold; zones in ``open_coils`` have a coil whose leak check is still open.
 
-    ``held`` is the system's volume, ``found`` what was looked at while it falls.
+    ``held`` is the system's volume, ``found`` every joint with what was seen at it.
     """
+    nitrogen = tuple(r for r in runs if r.kind == "hold")
+    if (unasked := kit.not_asked(rules, nitrogen, "nitrogen")) is not None:
+        return unasked
     to_hold = plan(rules)
     hold = latest(runs, entry)
     run = hold.run if hold else None
@@ -293,7 +214,13 @@ def judge(
         unit="Pa",
     )
     return stage_call(
-        [check, *_probe(run, entry), *_over(runs, run, to_hold), *_coils(open_coils)],
+        [
+            check,
+            *_looked(found, rules, "leak" in worked.findings),
+            *_probe(run, entry),
+            *_over(runs, run, to_hold),
+            *_coils(open_coils),
+        ],
         worked.call.because,
         summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
         governed_by=worked.governed_by,
@@ -316,6 +243,27 @@ def _search(found: Sequence[Suspect]) -> str:
     if following is None:
         return "Every joint was looked at: test the coils by themselves, part by part."
     return f"Bubble {following.label}, two to three minutes: {following.why}."
+
+
+def _looked(found: Sequence[Suspect], rules: Rules, falling: bool) -> list[Check]:
+    """What was seen at the joints: a leak counts at any time; the soak asks a look at each."""
+    leaking = next((s for s in found if s.call.verdict is Verdict.SHORT), None)
+    if leaking is not None and not falling:
+        return [Check(id="joints", label="Joints looked at", call=leaking.call)]
+    if rules.school("pressure").name != "soak":
+        return []
+    done = [s for s in found if s.call.verdict is Verdict.HOLDS]
+    following = next_to_look_at(found)
+    if following is None:
+        call = Call(verdict=Verdict.HOLDS, because=f"{plural(len(done), 'joint')} looked at: dry.")
+    else:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{len(done)} of {plural(len(found), 'joint')} looked at; this school asks "
+            "for bubbles on every one.",
+            do_next=f"Bubble {following.label}, two to three minutes.",
+        )
+    return [Check(id="joints", label="Joints looked at", call=call)]
 
 
 def places(run: Run, entry: TestEntry) -> list[Probe]:

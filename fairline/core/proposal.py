@@ -39,6 +39,8 @@ class Wanted(Frozen):
     load_w: float | None = None
     heat_load_w: float | None = None
     later: bool = False
+    pair: str | None = None
+    height_m: float | None = None
     sheet: Head | None = None
 
     @property
@@ -108,11 +110,19 @@ def capacity(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Answer[SystemCapacit
     return system_capacity(request, outdoor.name)
 
 
-def room_charge(outdoor: Outdoor, charge_kg: float, room: str, area_m2: float, form: Form) -> Call:
+def room_charge(
+    outdoor: Outdoor, charge_kg: float, room: str, area_m2: float, form: Form,
+    height_m: float | None = None,
+) -> Call:  # fmt: skip
     """The whole charge against one room: by the sheet's own table, else by the relation."""
     table = sheet_most_kg(outdoor, area_m2)
     if outdoor.refrigerant == "R-410A" or table is None:
-        asked = ChargedRoom(id=room or "the room", area_m2=area_m2, mounting=RELEASE[form])
+        asked = ChargedRoom(
+            id=(room or "the room")[:100],
+            area_m2=area_m2,
+            mounting=RELEASE[form],
+            height_m=height_m if height_m and height_m <= 50 else None,
+        )
         return room_charge_limit(
             RoomChargeLimitRequest(
                 refrigerant=outdoor.refrigerant, charge_kg=charge_kg, rooms=[asked]
@@ -168,7 +178,7 @@ def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | 
             pair = belongs(outdoor, head.sheet)
             if pair.verdict in (Verdict.STOP, Verdict.SHORT):
                 reasons.append(pair.because)
-            elif pair.verdict is Verdict.WATCH:
+            elif pair.verdict is Verdict.WATCH and head.pair != "yes":
                 asks.append(pair.because)
     answer = capacity(outdoor, wanted)
     share = None
@@ -198,7 +208,7 @@ def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | 
         if smallest := min(rooms, key=lambda w: w.area_m2 or 0.0, default=None):
             for_room = room_charge(
                 outdoor, outdoor.factory_charge_kg, smallest.room, smallest.area_m2 or 1.0,
-                smallest.form,
+                smallest.form, smallest.height_m,
             )  # fmt: skip
             if for_room.verdict is Verdict.STOP:
                 reasons.append(for_room.because)

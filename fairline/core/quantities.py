@@ -340,12 +340,23 @@ def preferring(sentence: str, system: System) -> str:
 
 
 def same_print(a: float, b: float, kind: str) -> bool:
-    """Whether two values read the same on the page, in either system.
+    """Whether two values differ by no more than the page can show, in either system.
 
     What the page prints as inside is inside: a limit of 42 N·m is met by 31.0 lbf·ft.
     """
+    return abs(a - b) <= _half_print(kind) * (1 + 1e-6)
+
+
+@cache
+def _half_print(kind: str) -> float:
+    """Half of the coarser of the two steps in which a kind is printed, in SI."""
     k = KINDS[kind]
-    return any(_one(a, k, system) == _one(b, k, system) for system in ("us", "si"))
+    if k.name == "tube":
+        return 1e-4
+    us = 10.0**-k.us_places * scale(k.us_unit, k.si)[0]
+    if k.style != "number":
+        us = 0.0254 / (16 if k.name == "small" else 8)
+    return max(us, 10.0**-k.si_places * scale(k.si_unit, k.si)[0]) / 2
 
 
 def above(value: float, limit: float, kind: str) -> bool:

@@ -91,19 +91,35 @@ class DrainPart(Entry):
     length_m: DistanceM = None
     fall_m: SmallM = None
 
+    @property
+    def can_be(self) -> bool:
+        """A pipe falls no further than it is long."""
+        return self.way != "along" or abs(self.fall_m or 0.0) <= (self.length_m or 0.0) + 1e-9
+
 
 class DrainRun(Entry):
-    """The drain of one head, from its outlet to where it ends or joins another's."""
+    """The drain of one head, from its outlet to where it ends or joins another's.
+
+    ``bore_m`` is the pipe's inside diameter; the maker's own hose belongs to the head.
+    """
 
     parts: Annotated[tuple[DrainPart, ...], Field(max_length=40)] = ()
     ends: Annotated[
         Literal["ground", "gutter", "stack", "sink", "joins"] | None, BeforeValidator(blank)
     ] = None
     joins: Text = ""
-    od_m: TubeM = None
+    bore_m: TubeM = None
     insulated: Answer = None
     reach: Answer = None
     trapped: Answer = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _had_an_outside(cls, value: Any) -> Any:
+        """Drains kept before the inside was asked for name an outside, which tells nothing."""
+        if isinstance(value, dict) and "od_m" in value:
+            return {k: v for k, v in value.items() if k != "od_m"}
+        return value
 
 
 class Level(Entry):

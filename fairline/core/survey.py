@@ -4,9 +4,10 @@ from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, field_validator
 
-from fairline.core.call import Call, Check, StageCall, Verdict
+from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.entry import (
+    AltitudeM,
     AreaM2,
     DistanceM,
     Entry,
@@ -24,6 +25,7 @@ from fairline.core.quantities import both
 from fairline.core.sheet.head import Form
 from fairline.core.unboxing import OUTDOOR, Answer, Box, box_checks
 
+SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
 
 Hazard = Literal["none", "old_siding", "services", "height", "attic", "traffic", "coast"]
@@ -65,13 +67,17 @@ class Room(Entry):
 
 
 class WantedHead(Entry):
-    """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf."""
+    """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf.
+
+    ``pair``: whether the maker's table names it with the outdoor unit, where the sheets do not.
+    """
 
     zone: Zone
     room: Text = ""
     form: Form = "high-wall"
     when: Literal["now", "later"] = "now"
     sheet: Text = ""
+    pair: Answer = None
 
 
 class SurveyEntry(Entry):
@@ -79,6 +85,7 @@ class SurveyEntry(Entry):
     heads: Annotated[tuple[WantedHead, ...], Field(max_length=26)] = ()
     outdoor: Text = ""
     outdoor_place: Text = ""
+    altitude_m: AltitudeM = None
     bedrooms_near: Answer = None
     wall: Annotated[Literal["frame", "masonry", "mixed"] | None, BeforeValidator(blank)] = None
     siding: Text = ""
@@ -141,6 +148,8 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
                 load_w=(room.load_w or None) if room else None,
                 heat_load_w=(room.heat_load_w or None) if room else None,
                 later=head.when == "later",
+                pair=head.pair,
+                height_m=(room.ceiling_m or None) if room else None,
                 sheet=sheet,
             )
         )
@@ -244,6 +253,18 @@ def _head(head: Wanted, rules: Rules) -> list[Check]:
         checks.append(_heating(head, sheet.heat_w, head.heat_load_w))
     if sheet is not None and rules.outdoor is not None:
         pair = belongs(rules.outdoor, sheet)
+        if pair.verdict is Verdict.WATCH and head.pair is not None:
+            pair = (
+                Call(
+                    verdict=Verdict.HOLDS,
+                    because=f"{sheet.name} belongs to {rules.outdoor.name}, by the maker's table.",
+                )
+                if head.pair == "yes"
+                else fault(
+                    f"The maker's table does not name {sheet.name} with {rules.outdoor.name}.",
+                    "Take a head that it names.",
+                )
+            )
         checks.append(Check(id=f"pair_{head.zone}", label=f"{head.zone} belongs", call=pair))
     return checks
 
@@ -305,18 +326,22 @@ def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
 
 
 def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Check | None:
-    """The whole charge against the smallest room; None for a refrigerant that does not burn."""
-    if rules.outdoor is None or charge_kg is None or rules.outdoor.refrigerant == "R-410A":
+    """The whole charge against the smallest room: what burns, and what takes the air."""
+    if rules.outdoor is None or charge_kg is None:
         return None
     label = "Room for the refrigerant"
     known = [h for h in heads if h.area_m2]
-    calls = [room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form) for h in known]
-    worst = next((c for c in calls if c.verdict is Verdict.STOP), None)
+    calls = [
+        room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form, h.height_m)
+        for h in known
+    ]
+    worst = deciding(calls) if calls else None
+    worst = worst if worst and worst.verdict is not Verdict.HOLDS else None
     if worst is None and (not known or len(known) < len(heads)):
-        # A room of no size at all shows whether any size is needed.
-        nothing = room_charge(rules.outdoor, charge_kg, "", 0.01, heads[0].form if heads else
-                              next(iter(RELEASE)))  # fmt: skip
-        if nothing.verdict is Verdict.STOP:
+        # The smallest room that a head could hang in shows whether its size has to be known.
+        nothing = room_charge(rules.outdoor, charge_kg, "", SMALLEST_ROOM_M2, heads[0].form if heads
+                              else next(iter(RELEASE)))  # fmt: skip
+        if nothing.verdict is not Verdict.HOLDS:
             missing = [h.zone for h in heads if not h.area_m2]
             call = Call(
                 verdict=Verdict.WAIT,

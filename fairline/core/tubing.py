@@ -8,7 +8,12 @@ from typing import Any
 
 from fairline.core.call import Frozen
 
-SIZE_TOLERANCE_MM = 0.1
+SIZE_TOLERANCE_MM = 0.1  # the one tolerance within which two diameters are the same tube
+
+
+def same_size(a_mm: float, b_mm: float) -> bool:
+    """Whether two outside diameters name the same tube: 7.94 and 8 mm do, 6.35 and 6.5 do not."""
+    return abs(a_mm - b_mm) <= SIZE_TOLERANCE_MM + 1e-9
 
 
 @cache
@@ -45,7 +50,7 @@ def tubes() -> tuple[Tube, ...]:
 def tube_at(od_mm: float) -> Tube | None:
     """The nominal size within 0.1 mm of ``od_mm``, or None."""
     near = min(tubes(), key=lambda t: abs(t.od_mm - od_mm))
-    return near if abs(near.od_mm - od_mm) <= SIZE_TOLERANCE_MM else None
+    return near if same_size(near.od_mm, od_mm) else None
 
 
 def size_label(od_mm: float) -> str:

@@ -220,6 +220,9 @@ def anchors(place: WallPlace, head: Head, rules: Rules) -> FastenerLoadRequest |
         return None
     heights = [s.y_m or 0.0 for s in head.screws]
     arm = max(heights) - min(heights)
+    if arm <= 0 and head.mark_y_m is not None:
+        # One row of screws: the head turns about its underside, where it leans on the wall.
+        arm = max(0.0, head.from_mark(0.0, max(heights))[1])
     return FastenerLoadRequest(
         weight_kg=max(head.weight_kg, 0.01),
         carried_kg=rules.value("lines_weight") or 0.0,

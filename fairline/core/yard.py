@@ -63,7 +63,11 @@ class InYard(Entry):
 
 
 class YardPlace(Entry):
-    """The yard along one wall; ``x_m`` the unit's left side, ``y_m`` the gap behind it."""
+    """The yard along one wall; ``x_m`` the unit's left side, ``y_m`` the gap behind it.
+
+    ``pulled``: fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
+    hangs or stands already.
+    """
 
     wall_m: WallM = None
     yard_m: WallM = None
@@ -78,10 +82,13 @@ class YardPlace(Entry):
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None
     blocked: YesNo = None
+    wall: Annotated[Literal["frame", "masonry"] | None, BeforeValidator(blank)] = None
     fasteners: Count = None
+    pulled: Count = None
     fastener_rated_kg: WeightKg = None
     arm_m: SizeM = None
     people: Count = None
+    lifted: YesNo = None
     aid: Annotated[Literal["none", "dolly", "hoist"] | None, BeforeValidator(blank)] = None
     frost_drain: Annotated[
         Literal["open", "hose", "plugged"] | None, BeforeValidator(blank)
@@ -95,8 +102,9 @@ class YardPlace(Entry):
 
 
 def request(
-    place: YardPlace, unit: Outdoor, rules: Rules, slack_m: float = 0.0
+    place: YardPlace, unit: Outdoor, rules: Rules, slack_m: float = 0.0, wet_m: float = 0.0
 ) -> OutdoorPositionRequest | None:
+    """The yard as the computation wants it; ``wet_m`` is how high flood or snow comes."""
     if not (unit.width_m and unit.depth_m and unit.height_m and place.wall_m and place.yard_m):
         return None
     if place.x_m is None or place.y_m is None:
@@ -105,6 +113,7 @@ def request(
     def least(name: str) -> float:
         return (rules.value(name) or 0.0) + slack_m
 
+    least_base_m = min(100.0, max(0.0, wet_m + (rules.value("outdoor_under") or 0.0)))
     return OutdoorPositionRequest(
         wall_m=place.wall_m,
         yard_m=place.yard_m,
@@ -115,6 +124,7 @@ def request(
             x_m=place.x_m,
             y_m=max(place.y_m, 0.0),
             base_m=max(place.base_m or 0.0, 0.0),
+            least_base_m=least_base_m if place.support in ("bracket", "stand") else None,
         ),
         clear=OutdoorClear(
             behind_m=least("outdoor_behind"),
@@ -144,14 +154,14 @@ def request(
 
 
 def position(
-    place: YardPlace, unit: Outdoor, rules: Rules
-) -> Answer[OutdoorPositionResult] | None:  # fmt: skip
-    asked = request(place, unit, rules)
+    place: YardPlace, unit: Outdoor, rules: Rules, wet_m: float = 0.0
+) -> Answer[OutdoorPositionResult] | None:
+    asked = request(place, unit, rules, 0.0, wet_m)
     if asked is None:
         return None
     here = outdoor_position(asked)
-    roomy = request(place, unit, rules, SLACK_M)
-    if here.call.verdict is Verdict.HOLDS or roomy is None:
+    roomy = request(place, unit, rules, SLACK_M, wet_m)
+    if here.call.verdict is Verdict.HOLDS or roomy is None or here.result.lower_to_m is not None:
         return here
     better = outdoor_position(roomy).result.nearest
     if better is None:
@@ -164,7 +174,9 @@ def position(
     return here.model_copy(update={"result": result, "call": call})
 
 
-def rail(place: YardPlace, unit: Outdoor) -> Answer[BracketRailResult] | None:
+def rail(
+    place: YardPlace, unit: Outdoor, least_studs: float = 2.0
+) -> Answer[BracketRailResult] | None:
     if not place.rail_m or place.rail_left_m is None:
         return None
     return bracket_rail(
@@ -174,5 +186,6 @@ def rail(place: YardPlace, unit: Outdoor) -> Answer[BracketRailResult] | None:
             studs_m=place.stud_list(),
             arms_m=unit.feet_width_m or None,
             blocked=place.blocked == "yes",
+            least_studs=max(1, min(20, round(least_studs))),
         )
     )

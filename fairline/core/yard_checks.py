@@ -16,7 +16,7 @@ def judge(
     place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules
 ) -> tuple[list[Check], list[Step]]:
     """Clearances and distances, base height, support, rail and lags, lift, frost, level."""
-    answer = position(place, unit, rules)
+    answer = position(place, unit, rules, wet_m(survey))
     checks = _around(place, unit, rules, answer)
     checks += _bedrooms(place, survey)
     checks += _base(place, survey, rules)
@@ -37,6 +37,11 @@ def judge(
     if unit.weight_kg:
         steps += _lift_answer(place, unit.weight_kg, rules).working
     return checks, steps
+
+
+def wet_m(survey: SurveyEntry) -> float:
+    """How high flood or snow comes."""
+    return max(survey.flood_m or 0.0, survey.snow_m or 0.0)
 
 
 def _around(
@@ -76,6 +81,8 @@ def _around(
             call = Call(verdict=Verdict.HOLDS, because=f"{label}: nothing stands there.")
             checks.append(Check(id=name, label=label, call=call, limit=limit, bound="min"))
     for id, names, words, do_next in (
+        ("corner", m.corners, "stands at a corner of the unit", fix),
+        ("beyond", m.beyond, "is where the unit stands beyond", fix),
         ("sash", m.sashes, "swings into the unit", fix),
         ("overlap", m.overlaps, "stands where the unit is", fix),
         ("intake", m.intake_vents, "blows into the unit's intake", fix),
@@ -132,7 +139,7 @@ def _bedrooms(place: YardPlace, survey: SurveyEntry) -> list[Check]:
 def _base(place: YardPlace, survey: SurveyEntry, rules: Rules) -> list[Check]:
     """The unit's feet above flood and snow, and what the sheet wants clear under it."""
     under = rules.limit("outdoor_under")
-    wet = max(survey.flood_m or 0.0, survey.snow_m or 0.0)
+    wet = wet_m(survey)
     if under is None:
         return []
     value = None if place.base_m is None else place.base_m - wet
@@ -178,7 +185,8 @@ def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules)
     if call is not None:
         checks[0] = checks[0].model_copy(update={"call": call})
     if place.support == "bracket":
-        checks += _bracket(place, unit, rules)
+        masonry = (place.wall or survey.wall) == "masonry"
+        checks += _bracket(place, unit, rules, masonry)
     return checks
 
 
@@ -193,9 +201,15 @@ def _advice(survey: SurveyEntry, unit: Outdoor, rules: Rules) -> tuple[str, str]
     return school, rules.who_chose("support")
 
 
-def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
-    found = rail(place, unit)
-    if found is None:
+def _bracket(place: YardPlace, unit: Outdoor, rules: Rules, masonry: bool) -> list[Check]:
+    rail_studs = rules.limit("rail_studs")
+    found = rail(place, unit, rail_studs.value if rail_studs else 2.0)
+    if masonry:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because="The rail is on masonry: anchors by their rating, no stud is sought.",
+        )
+    elif found is None:
         call = Call(
             verdict=Verdict.WAIT,
             because="The rail has no place yet.",
@@ -209,11 +223,11 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
         )
     else:
         call = found.call
-    blocked = place.blocked == "yes"
+    blocked = place.blocked == "yes" or masonry
     reached = float(len(found.result.studs_m)) if found and not blocked else None
     checks = [
         Check(id="rail", label="Bracket's rail and studs", call=call, value=reached, unit="studs",
-              bound="min", limit=None if blocked else rules.limit("rail_studs"))
+              bound="min", limit=None if blocked else rail_studs)
     ]  # fmt: skip
     if unit.weight_kg is None:
         weight = Call(
@@ -222,22 +236,17 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
             do_next="Enter its weight on the sheet.",
         )
         return [*checks, Check(id="lags", label="Lags of the bracket", call=weight)]
-    if not place.fasteners or not place.fastener_rated_kg:
-        wait = Call(
-            verdict=Verdict.WAIT,
-            because="The lags are not named yet.",
-            do_next="Enter how many lags hold the bracket, and what one is rated for.",
-        )
+    if (wait := _lags_asked(place)) is not None:
         return [*checks, Check(id="lags", label="Lags of the bracket", call=wait)]
     answer = fastener_load(
         FastenerLoadRequest(
             weight_kg=max(unit.weight_kg, 0.01),
-            fasteners=place.fasteners,
-            rated_kg=place.fastener_rated_kg,
+            fasteners=place.fasteners or 0,
+            rated_kg=place.fastener_rated_kg or 1.0,
             margin=rules.value("anchor_factor") or 4.0,
             reach_m=min(100.0, max(0.0, place.y_m or 0.0) + (unit.depth_m or 0.0) / 2),
             arm_m=place.arm_m or 0.0,
-            pulled=max(1, place.fasteners // 2),
+            pulled=place.pulled or 0,
         )
     )
     margin = rules.limit("anchor_factor")
@@ -254,6 +263,31 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules) -> list[Check]:
     return [*checks, lags]
 
 
+def _lags_asked(place: YardPlace) -> Call | None:
+    """What is still to be said of the lags; None where all of it is known."""
+    asks = (
+        (not place.fasteners, "how many lags hold the bracket"),
+        (not place.fastener_rated_kg, "what one lag is rated for"),
+        (not place.pulled, "how many of them are in the top row, which is pulled"),
+        (not place.arm_m, "how far the top row sits above the lower edge"),
+        (place.y_m is None, "the gap behind the unit"),
+    )
+    missing = next((words for open_, words in asks if open_), None)
+    if missing is not None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"The lags of the bracket: {missing} is not said yet.",
+            do_next=f"Enter {missing}.",
+        )
+    if (place.pulled or 0) >= (place.fasteners or 0) > 1:
+        return fault(
+            f"All {place.fasteners} lags cannot be the top row: those at the edge it turns about "
+            "are not pulled.",
+            "Count the top row only.",
+        )
+    return None
+
+
 def _lift_answer(place: YardPlace, weight_kg: float, rules: Rules) -> Answer[LiftPlanResult]:
     return lift_plan(
         LiftPlanRequest(
@@ -261,6 +295,7 @@ def _lift_answer(place: YardPlace, weight_kg: float, rules: Rules) -> Answer[Lif
             one_person_kg=rules.value("one_person") or 23.0,
             people=place.people or None,
             aid=place.aid in ("dolly", "hoist"),
+            done=place.lifted == "yes",
         )
     )
 

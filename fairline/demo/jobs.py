@@ -5,15 +5,15 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
-from fairline.core.charge import Release, Weighing
+from fairline.core.charge_entry import Release, Weighing
 from fairline.core.commission import Running
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.evacuate import EvacuateEntry
+from fairline.core.evacuate import EvacuateEntry, Isolation
 from fairline.core.flare import JointRecord, WrenchEntry
 from fairline.core.hand_over import HandOverEntry
+from fairline.core.hold_readings import TestEntry
 from fairline.core.job import Job, JobHead
 from fairline.core.mount import MountEntry
-from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run, RunKind
 from fairline.core.route_entry import LineRun, RouteEntry
 from fairline.core.sheet import Head, Outdoor
@@ -43,6 +43,7 @@ def job_head(name: str, bay: str) -> JobHead:
         customer="Kestrel Yard studios",
         company="Ninefold Ductless",
         company_phone="555 0142",
+        practice=True,
     )
 
 
@@ -114,6 +115,7 @@ def hold(
                 t_s=i * 1800.0,
                 gauge_pa=round(gauge / PSI_PA) * PSI_PA,
                 pipe_c=round(pipe, 1),
+                simulated=True,
             )
         )
     return Run(
@@ -124,6 +126,12 @@ def hold(
         ended_at=day + timedelta(hours=hours),
         readings=tuple(readings),
     )
+
+
+def seen_off(day: datetime, pull_min: float, by: str = TOMAS) -> Isolation:
+    """That the valve was shut and the pump seen off at the end of a pull."""
+    at = day + timedelta(minutes=pull_min)
+    return Isolation(run=f"decay-{at:%d%H%M}", by=by, at=at)
 
 
 def vacuum(
@@ -141,7 +149,13 @@ def vacuum(
         readings = []
         for i in range(int(minutes * 60 / 5) + 1):
             readings.append(
-                Reading(instrument="micron gauge", seq=i, t_s=i * 5.0, pa=gauge.read_pa())
+                Reading(
+                    instrument="micron gauge",
+                    seq=i,
+                    t_s=i * 5.0,
+                    pa=gauge.read_pa(),
+                    simulated=True,
+                )
             )
             plant.advance(5, pumping=kind == "pull")
         ended = begun + timedelta(minutes=minutes)
@@ -170,15 +184,16 @@ def bindery() -> Job:
         evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, core_out=True, gauge_far=True),
         records=(
             *joints(DAY_ONE + timedelta(hours=4)),
+            seen_off(DAY_ONE + timedelta(days=1, hours=1), 22),
             Weighing(cylinder="R-32 no. 3", before_kg=7.842, after_kg=7.806, hose_kg=0.004,
                      by=IDA, at=DAY_ONE + timedelta(days=1, hours=3)),
             Release(order="gas_first", full_open=True, caps_on=True, by=IDA,
                     at=DAY_ONE + timedelta(days=1, hours=3, minutes=20)),
             Running(mode="cool", return_c=26.0, return_rh=0.53, supply_c=13.6, supply_rh=0.94,
-                    current_a=4.9, outdoor_c=24.0, drain="runs", by=IDA,
+                    current_a=4.9, fan="high", outdoor_c=24.0, drain="runs", by=IDA,
                     at=DAY_ONE + timedelta(days=1, hours=4)),
             Running(mode="heat", return_c=19.4, return_rh=0.42, supply_c=36.2, supply_rh=0.16,
-                    current_a=5.6, outdoor_c=9.0, by=IDA,
+                    current_a=5.6, fan="high", outdoor_c=9.0, by=IDA,
                     at=DAY_ONE + timedelta(days=1, hours=5)),
         ),
         runs=(
@@ -219,7 +234,7 @@ def darkroom() -> Job:
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         evacuate=EvacuateEntry(ambient_c=15.0, core_out=True, gauge_far=True,
                                notes="The line set lay taped in the yard for three weeks."),
-        records=tuple(joints(day + timedelta(hours=3))),
+        records=(*joints(day + timedelta(hours=3)), seen_off(day + timedelta(hours=8), 45)),
         runs=(
             hold(day + timedelta(hours=5), 302, 1.5, 14.0, 15.5),
             *vacuum(day + timedelta(hours=8), "wet", 45, 16, seed=5),

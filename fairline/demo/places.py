@@ -38,7 +38,8 @@ def yard(**more: Any) -> YardPlace:
         ),
         x_m=2.0, y_m=7 * INCH, base_m=0.5, support="bracket", bedroom_wall="no", rail_m=30 * INCH,
         rail_left_m=2.02, stud_first_m=0.406, stud_spacing_m=16 * INCH, blocked="yes", fasteners=4,
-        fastener_rated_kg=180.0, arm_m=0.45, people=2, aid="none", frost_drain="open", level="yes",
+        pulled=2, fastener_rated_kg=180.0, arm_m=0.45, people=2, aid="none", frost_drain="open",
+        level="yes",
         anchored="yes", notes="Bracket: the yard floods in a cloudburst.",
     )  # fmt: skip
     return base.model_copy(update=more)

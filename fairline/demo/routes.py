@@ -35,7 +35,7 @@ def drain(*parts: tuple[float, float], **more: Any) -> DrainRun:
     """A drain by lying parts: length and fall in m; then a metre down to the open."""
     lying = tuple(DrainPart(length_m=length, fall_m=fall) for length, fall in parts)
     base = DrainRun(parts=(*lying, DrainPart(way="down", length_m=1.0)), ends="ground",
-                    od_m=0.02, reach="yes")  # fmt: skip
+                    bore_m=0.0206, insulated="yes", reach="yes")  # fmt: skip
     return base.model_copy(update=more)
 
 
@@ -67,7 +67,7 @@ def gallery() -> RouteEntry:
             "C": DrainRun(parts=(DrainPart(length_m=0.2, fall_m=0.01),
                                  DrainPart(way="up", length_m=0.45),
                                  DrainPart(length_m=3.1, fall_m=0.05)),
-                          ends="gutter", od_m=0.026, reach="yes"),
+                          ends="gutter", bore_m=0.026, insulated="yes", reach="yes"),
         },
         ports={"outdoor-D": "kept"},
     )  # fmt: skip

@@ -123,6 +123,7 @@ def _run(session: Session, row: RunRow) -> Run:
         ReadingRow.pipe_c,
         ReadingRow.pa,
         ReadingRow.probe,
+        ReadingRow.simulated,
     )
     found = session.execute(
         select(*columns).where(ReadingRow.run_id == row.id).order_by(ReadingRow.t_s, ReadingRow.seq)

@@ -12,6 +12,7 @@ from sqlalchemy import (
     LargeBinary,
     String,
     TypeDecorator,
+    false,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -147,3 +148,4 @@ class ReadingRow(Base):
     pipe_c: Mapped[float | None] = mapped_column(Float)
     pa: Mapped[float | None] = mapped_column(Float)
     probe: Mapped[str | None] = mapped_column(String(10))
+    simulated: Mapped[bool] = mapped_column(default=False, server_default=false())

@@ -2,22 +2,25 @@
 
 A file has a header and one reading a line. Columns, in any order and case: a time
 (``t_s``, ``t_min`` or ``time`` as ISO date and time), a pressure (``gauge_pa``, ``gauge_psi``,
-``gauge_bar`` for nitrogen; ``pa``, ``micron``, ``mbar`` for vacuum), the pipe (``pipe_c``,
-``pipe_f``), and, if there, ``instrument``, ``seq`` and, for nitrogen, ``probe`` (``shaded``,
-``insulated``, ``sun`` or ``air``). Other columns are left out. Comma, semicolon, tab or bar part
-the columns; a decimal comma is read where the comma does not.
+``gauge_bar`` for nitrogen; ``pa``, ``micron``, ``mbar`` for vacuum, or ``gauge_inhg``,
+``gauge_mpa`` of a needle), the pipe (``pipe_c``, ``pipe_f``), and, if there, ``instrument``,
+``seq``, ``simulated`` (``yes``) and, for nitrogen, ``probe`` (``shaded``, ``insulated``, ``sun``
+or ``air``). Headers as loggers write them are read too: ``Microns``, ``minutes``, ``Time (s)``,
+``Pressure [psi]``; one that could be two things is asked for. Other columns are left out. Comma,
+semicolon, tab or bar part the columns; a decimal comma is read where the comma does not.
 """
 
 import csv
 import io
 import math
+import re
 from datetime import UTC, datetime
 
 from pydantic import TypeAdapter, ValidationError
 
 from fairline.core.calc.nitrogen import PSI_PA
 from fairline.core.problem import sentence
-from fairline.core.readings import FIELDS, Reading, Run, RunKind
+from fairline.core.readings import FIELDS, NEEDLE, Reading, Run, RunKind
 
 MAX_ROWS = 200_000
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
@@ -29,15 +32,73 @@ COLUMNS: dict[str, tuple[str, float, float]] = {  # name: field, factor, offset
     "gauge_pa": ("gauge_pa", 1.0, 0.0),
     "gauge_psi": ("gauge_pa", PSI_PA, 0.0),
     "gauge_bar": ("gauge_pa", 1e5, 0.0),
+    "gauge_kpa": ("gauge_pa", 1e3, 0.0),
+    "gauge_mpa": ("gauge_pa", 1e6, 0.0),
+    "gauge_inhg": ("gauge_pa", 3386.389, 0.0),
+    "t_h": ("t_s", 3600.0, 0.0),
     "pipe_c": ("pipe_c", 1.0, 0.0),
     "pipe_f": ("pipe_c", 5 / 9, -160 / 9),
     "pa": ("pa", 1.0, 0.0),
     "micron": ("pa", MICRON_PA, 0.0),
     "mbar": ("pa", 100.0, 0.0),
+    "torr": ("pa", 133.322368, 0.0),
+    "mtorr": ("pa", MICRON_PA, 0.0),
 }
+UNITS: dict[str, tuple[str, str]] = {  # a unit in a header: what it measures, its column's end
+    "s": ("time", "s"), "sec": ("time", "s"), "secs": ("time", "s"), "second": ("time", "s"),
+    "seconds": ("time", "s"), "min": ("time", "min"), "mins": ("time", "min"),
+    "minute": ("time", "min"), "minutes": ("time", "min"), "h": ("time", "h"),
+    "hr": ("time", "h"), "hours": ("time", "h"),
+    "psi": ("gauge", "psi"), "psig": ("gauge", "psi"), "bar": ("gauge", "bar"),
+    "barg": ("gauge", "bar"), "kpa": ("gauge", "kpa"), "mpa": ("gauge", "mpa"),
+    "inhg": ("gauge", "inhg"), "pa": ("pressure", "pa"),
+    "micron": ("vacuum", "micron"), "microns": ("vacuum", "micron"), "µ": ("vacuum", "micron"),
+    "um": ("vacuum", "micron"), "µm": ("vacuum", "micron"), "umhg": ("vacuum", "micron"),
+    "µmhg": ("vacuum", "micron"), "mbar": ("vacuum", "mbar"), "hpa": ("vacuum", "mbar"),
+    "torr": ("vacuum", "torr"), "mtorr": ("vacuum", "mtorr"),
+    "c": ("temperature", "c"), "°c": ("temperature", "c"), "degc": ("temperature", "c"),
+    "f": ("temperature", "f"), "°f": ("temperature", "f"), "degf": ("temperature", "f"),
+}  # fmt: skip
+WORDS: dict[str, str] = {  # a word in a header: what it measures
+    "time": "time", "elapsed": "time", "t": "time", "pressure": "pressure", "gauge": "pressure",
+    "p": "pressure", "vacuum": "vacuum", "pipe": "temperature", "temperature": "temperature",
+    "temp": "temperature", "probe": "temperature",
+}  # fmt: skip
+DOUBTFUL = {"time": "s, min or h, or the date and time of each reading", "pressure": "its unit",
+            "vacuum": "micron, Pa or mbar", "temperature": "C or F"}  # fmt: skip
+
+
+def column_of(header: str, kind: RunKind) -> str:
+    """Our name for a logger's header: ``Pressure [psi]`` is ``gauge_psi``; else as it stands.
+
+    Raises CsvError where it plainly measures something needed and its unit is not said.
+    """
+    name = header.strip().lower().lstrip("'")
+    if name in COLUMNS or name in ("time", "instrument", "seq", "probe", "simulated"):
+        return name
+    parts = [p for p in re.split(r"[\s()\[\]{}/_,:.-]+", name) if p]
+    unit = next((UNITS[p] for p in reversed(parts) if p in UNITS), None)
+    what = next((WORDS[p] for p in parts if p in WORDS), None)
+    if unit is None and what is not None:
+        raise CsvError(f"the column “{header.strip()[:30]}” does not say {DOUBTFUL[what]}", 1)
+    if unit is None:
+        return name
+    measured, end = unit
+    if measured == "time":
+        return f"t_{end}"
+    if measured == "temperature":
+        outdoors = {"ambient", "outdoor", "outdoors", "air", "room"} & set(parts)
+        return name if outdoors else f"pipe_{end}"
+    if measured == "vacuum":
+        return end
+    if end == "pa":
+        return "gauge_pa" if kind == "hold" else "pa"
+    return f"gauge_{end}"
+
+
 WANTED = {"hold": "a time, gauge_pa (or _psi, _bar) and pipe_c (or _f)",
-          "pull": "a time and pa (or micron, mbar)",
-          "decay": "a time and pa (or micron, mbar)"}  # fmt: skip
+          "pull": "a time and pa (or micron, mbar, gauge_inhg)",
+          "decay": "a time and pa (or micron, mbar, gauge_inhg)"}  # fmt: skip
 
 
 class CsvError(ValueError):
@@ -105,19 +166,23 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
         raise CsvError("it is empty")
     delimiter = _delimiter(lines[0])
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    header = [name.strip().lower().lstrip("'") for name in next(rows)]
+    header = [column_of(name, kind) for name in next(rows)]
     fields = {COLUMNS[name][0] for name in header if name in COLUMNS}
+    wanted = FIELDS[kind]
+    if kind != "hold" and "pa" not in fields and "gauge_pa" in fields:
+        wanted = NEEDLE
     timed = "t_s" in fields or "time" in header
-    if not timed or not set(FIELDS[kind]) <= fields:
+    if not timed or not set(wanted) <= fields:
         raise CsvError(f"the header needs {WANTED[kind]}; it has {', '.join(header)[:120]}", 1)
     twice = [n for n in set(header) if n in COLUMNS and header.count(n) > 1]
     if twice:
         raise CsvError(f"the column {twice[0]} stands twice", 1)
     plan = [(n, *COLUMNS[name]) for n, name in enumerate(header)
-            if name in COLUMNS and COLUMNS[name][0] in ("t_s", *FIELDS[kind])]  # fmt: skip
+            if name in COLUMNS and COLUMNS[name][0] in ("t_s", *wanted)]  # fmt: skip
     moment = header.index("time") if "time" in header and "t_s" not in fields else None
-    named, numbered, placed = (
-        header.index(n) if n in header else None for n in ("instrument", "seq", "probe")
+    named, numbered, placed, marked = (
+        header.index(n) if n in header else None
+        for n in ("instrument", "seq", "probe", "simulated")
     )
     if kind != "hold":
         placed = None
@@ -149,6 +214,8 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
                 one["seq"] = int(_number(row[numbered], delimiter, line, numbered + 1))
             if placed is not None and row[placed].strip():
                 one["probe"] = row[placed].strip().lower()
+            if marked is not None:
+                one["simulated"] = row[marked].strip().lower() in ("yes", "true", "1")
             values.append(one)
             at_line.append(line)
     except csv.Error as error:
@@ -164,6 +231,9 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
         raise CsvError(f"{field}: {sentence(first)}", at_line[index], column) from None
     if not found:
         raise CsvError("it has a header and no reading")
+    for line, reading in zip(at_line, found, strict=True):
+        if wrong := reading.fits(kind):
+            raise CsvError(wrong, line)
     return found
 
 
@@ -177,16 +247,21 @@ def write(run: Run) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     fields = FIELDS[run.kind]
+    if run.kind != "hold" and run.readings and all(r.pa is None for r in run.readings):
+        fields = NEEDLE
     placed = any(r.probe for r in run.readings)
-    writer.writerow(["instrument", "seq", "t_s", *fields, *(["probe"] if placed else [])])
+    marked = run.simulated
+    more = [name for name, there in (("probe", placed), ("simulated", marked)) if there]
+    writer.writerow(["instrument", "seq", "t_s", *fields, *more])
     for r in run.readings:
         writer.writerow(
             [
                 defused(r.instrument),
                 r.seq,
                 f"{r.t_s:g}" if r.t_s < 1e5 else r.t_s,
-                *(repr(getattr(r, f)) for f in fields),
+                *("" if getattr(r, f) is None else repr(getattr(r, f)) for f in fields),
                 *([r.probe or ""] if placed else []),
+                *(["yes" if r.simulated else "no"] if marked else []),
             ]
         )
     return out.getvalue()

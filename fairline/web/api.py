@@ -6,11 +6,14 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import TypeAdapter, ValidationError
 
+from fairline.core import kit
 from fairline.core.calc.door import CALCULATIONS
+from fairline.core.evacuate import Isolation
 from fairline.core.job import Job
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import Reading, RunKind
 from fairline.store import jobs
+from fairline.store.document import now
 from fairline.web.visit import AVisit, JobId
 
 router = APIRouter(prefix="/api")
@@ -95,10 +98,19 @@ def post_job(body: Body, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")
-def post_run(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
-    """Begin a run: ``hold``, ``pull`` or ``decay``."""
+def post_run(job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "") -> Response:
+    """Begin a run: ``hold``, ``pull`` or ``decay``.
+
+    ``isolated_by``, of a decay: who saw the valve shut and the pump off. Refused on a charged kit.
+    """
+    if kit.says(visit.judged(job_id).rules) not in ("", "yes"):
+        told = "neither nitrogen nor pump is connected to it"
+        return refused(problem(409, "A charged kit", told))
     with visit.change() as session:
         uid = jobs.begin_run(session, job_id, kind, visit.person)
+        if kind == "decay" and isolated_by.strip():
+            seen = Isolation(run=uid, by=isolated_by.strip()[:200], at=now())
+            jobs.append_record(session, job_id, seen)
     visit.request.app.state.bench.follow(job_id)
     return JSONResponse({"run": uid}, 201)
 

@@ -35,6 +35,7 @@ from fairline.web import (
     sheets,
     shelf,
     stage,
+    strikes,
     survey,
 )
 from fairline.web.bench import Bench
@@ -44,7 +45,8 @@ from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
 ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, pictures,
-           runs, pressure_test, evacuate, charge, commission, hand_over, stage)  # fmt: skip
+           runs, strikes, pressure_test, evacuate, charge, commission, hand_over,
+           stage)  # fmt: skip
 
 
 class KeptStatic(StaticFiles):

@@ -80,7 +80,13 @@ class GaugeOnJob:
             self.vacuum.advance(READING_EVERY_S, pumping=self.kind == "pull")
             at_s = (self.seq + 1) * READING_EVERY_S
             readings.append(
-                Reading(instrument=INSTRUMENT, seq=self.seq, pa=self.gauge.read_pa(), t_s=at_s)
+                Reading(
+                    instrument=INSTRUMENT,
+                    seq=self.seq,
+                    pa=self.gauge.read_pa(),
+                    t_s=at_s,
+                    simulated=True,
+                )
             )
             self.seq += 1
         return readings
@@ -125,7 +131,7 @@ class NitrogenOnJob:
                 pressure, pipe = gauge.read()
                 readings.append(
                     Reading(instrument=NITROGEN_INSTRUMENT, seq=seq, t_s=seq * NITROGEN_EVERY_S,
-                            gauge_pa=pressure, pipe_c=pipe)
+                            gauge_pa=pressure, pipe_c=pipe, simulated=True)
                 )  # fmt: skip
                 plant.advance(NITROGEN_EVERY_S)
                 seq += 1

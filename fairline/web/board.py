@@ -108,9 +108,11 @@ def edit_head(job_id: JobId, visit: AVisit) -> HTMLResponse:
 
 @router.post("/jobs/{job_id}/head")
 def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    head, form = read(JobHead, posted(data), visit.system)
+    judged = visit.judged(job_id)
+    # A job that was begun to practise stays one: what it holds was never measured.
+    fields = posted(data) | {"practice": judged.job.head.practice}
+    head, form = read(JobHead, fields, visit.system)
     if head is None:
-        judged = visit.judged(job_id)
         return page("board/head.html", visit, 422, j=judged, job=judged.job, form=form)
     with visit.change() as session:
         jobs.set_head(session, job_id, head)

@@ -5,7 +5,10 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import charge
+from fairline.core import charge, kit, line
+from fairline.core.charge_entry import Release, Weighing, weighed_kg
+from fairline.core.leak_search import METHODS
+from fairline.core.standing import struck
 from fairline.store import jobs
 from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
@@ -17,16 +20,25 @@ router = APIRouter(include_in_schema=False)
 
 @stage_view("charge")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    job, rules = judged.job, judged.rules
+    job, rules = judged.counted, judged.rules
     worked = charge.answer(judged.pipes, job.charge, rules)
     return {
         "checks": {c.id: c for c in judged.stages["charge"].checks},
         "length_m": judged.pipes.total_m,
         "built": judged.pipes.built,
         "result": worked.result if worked else None,
-        "weighed_kg": charge.weighed_kg(job.weighings),
+        "weighed_kg": weighed_kg(job.weighings),
         "short_line": charge.short_line(job.charge, rules),
-        "blocked": charge.blocked_by(judged.stages),
+        "blocked": charge.blocked_by(judged.stages, rules),
+        "sealed": kit.sealed(rules),
+        "released": bool(job.releases),
+        "suspects": line.suspects_of(job, rules, judged.pipes) if kit.sealed(rules) else [],
+        "methods": METHODS,
+        "check_form_of": None,
+        "check_form": Form({}),
+        "doubted": worked is not None and "rate_exceeds_full_tube" in worked.findings,
+        "struck": {w.at: struck(w, judged.job.strikes) for w in judged.job.weighings},
+        "struck_releases": {r.at: struck(r, judged.job.strikes) for r in judged.job.releases},
         "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
     }
@@ -35,13 +47,23 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    record, form = read(
-        charge.Weighing, fields, visit.system, extra={"kind": "weighing", "at": now()}
-    )
+    record, form = read(Weighing, fields, visit.system, extra={"kind": "weighing", "at": now()})
+    judged = visit.judged(job_id)
+    closed = charge.blocked_by(judged.stages, judged.rules)
+    if record is not None and kit.sealed(judged.rules):
+        form.errors["before_kg"] = "nothing is weighed into a charged kit"
+        record = None
+    elif record is not None and closed and not judged.counted.releases:
+        form.errors["before_kg"] = (
+            "the gates are not passed: bring them to hold, or record the opening of the valves "
+            "by override first"
+        )
+        record = None
     if record is None:
         if form.whole:
-            form.errors.setdefault("before_kg", form.whole)
-        return stage_page(visit, visit.judged(job_id), "charge", record_form=form, status=422)
+            weighed = "after than before" in form.whole
+            form.errors.setdefault("after_kg" if weighed else "before_kg", form.whole)
+        return stage_page(visit, judged, "charge", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/charge", record.by)
@@ -58,9 +80,16 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         "full_open": "full_open" in fields,
         "caps_on": "caps_on" in fields,
     }
-    record, form = read(charge.Release, fields, visit.system, extra=extra)
-    if record is not None and charge.blocked_by(judged.stages) and not record.overridden:
+    record, form = read(Release, fields, visit.system, extra=extra)
+    if (
+        record is not None
+        and charge.blocked_by(judged.stages, judged.rules)
+        and (not record.overridden)
+    ):
         form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
+        record = None
+    if record is not None and not (record.full_open or record.caps_on):
+        form.errors["full_open"] = "tick what was done: nothing is recorded from empty boxes"
         record = None
     if record is None:
         form.prefix = "release-"

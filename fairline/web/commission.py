@@ -6,7 +6,9 @@ from urllib.parse import quote
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import commission
+from fairline.core import commission, line
+from fairline.core.calc.nitrogen import atmosphere_pa
+from fairline.core.call import Check
 from fairline.store import jobs
 from fairline.store.document import now
 from fairline.web.forms import posted, read
@@ -22,29 +24,37 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     asked = visit.request.query_params.get("zone", "")
     zone = asked if asked in zones else next(iter(zones), "")
     rules = judged.rules.of(zone)
-    records = commission.of_zone(judged.job.runnings, zone, zone == next(iter(zones), ""))
+    records = commission.of_zone(judged.counted.runnings, zone, len(zones) < 2)
     several = len(zones) > 1
+    pressure_pa = atmosphere_pa(line.altitude_m(judged.job))
     modes = {}
     for mode in commission.MODES:
         record = commission.latest(records, mode)
-        answer = commission.answer(record, rules) if record else None
+        answer = commission.answer(record, rules, pressure_pa) if record else None
         modes[mode] = {
             "record": record,
             "result": answer.result if answer else None,
             "count": sum(r.mode == mode for r in records),
         }
     return {
-        "checks": {
-            c.id.removeprefix(f"{zone}_" if several else ""): c
-            for c in judged.stages["commission"].checks
-            if not several or c.id.startswith(f"{zone}_")
-        },
+        "checks": _checks(judged, f"{zone}_" if several else ""),
         "zone": zone,
+        "opened": bool(judged.counted.releases),
+        "speeds": [a.speed for a in rules.head.airflows] if rules.head else [],
         "zones": zones if several else [],
         "zone_head": rules.head,
         "modes": modes,
         "mode_words": commission.MODE_WORDS,
     }
+
+
+def _checks(judged: Judged, prefix: str) -> dict[str, Check]:
+    """The checks of one zone by their short names; while nothing may run, that one for both."""
+    checks = judged.stages["commission"].checks
+    shut = next((c for c in checks if c.id == "valves"), None)
+    if shut is not None:
+        return dict.fromkeys(commission.MODES, shut)
+    return {c.id.removeprefix(prefix): c for c in checks if c.id.startswith(prefix)}
 
 
 @router.post("/jobs/{job_id}/commission/readings")
@@ -53,12 +63,20 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     record, form = read(
         commission.Running, fields, visit.system, extra={"kind": "running", "at": now()}
     )
+    judged = visit.judged(job_id)
+    zones = [h.zone for h in judged.job.survey.now]
+    if record is not None and not judged.counted.releases:
+        form.errors["mode"] = "the valves are not recorded open: finish Charge first"
+        record = None
+    elif record is not None and len(zones) > 1 and record.zone not in zones:
+        form.errors["mode"] = f"say which zone ran: one of {', '.join(zones)}"
+        record = None
     if record is None:
         if whole := form.whole:
             side, _, told = whole.partition(": ")
             wrong = {"return": "return_c", "supply": "supply_c"}.get(side, "airflow_m3_s")
             form.errors.setdefault(wrong, told or whole)
-        return stage_page(visit, visit.judged(job_id), "commission", record_form=form, status=422)
+        return stage_page(visit, judged, "commission", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     shown = f"?zone={quote(record.zone)}" if record.zone else ""

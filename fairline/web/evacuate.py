@@ -8,7 +8,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from fairline.core import evacuate
+from fairline.core import evacuate, kit
+from fairline.core.needle import by_needle, prescribed, wanted
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -17,7 +18,7 @@ from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.forms import Form
 from fairline.web.pages import job_context, render
-from fairline.web.runs import held_s, open_run, pump_refused
+from fairline.web.runs import held_s, not_asked, open_run, pump_refused
 from fairline.web.stage import stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -28,15 +29,16 @@ LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
 
 @stage_view("evacuate")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    job, rules = judged.job, judged.rules
-    vacuum = [r for r in job.runs if r.kind in ("pull", "decay")]
+    job, rules = judged.counted, judged.rules
+    vacuum = evacuate.vacua(job.runs)
     run = vacuum[-1] if vacuum else None
-    worked = evacuate.answer(evacuate.latest(job.runs), job.evacuate, rules)
+    worked = evacuate.answer(evacuate.latest(job.runs), job.evacuate, rules, job.isolations)
     rule, _ = evacuate.rule(rules)
     target = rules.limit("pull_to")
     isolated = run is not None and run.kind == "decay"
     charts = []
-    if run and run.readings:
+    needle = by_needle(run) if run and run.readings else wanted(rules)
+    if run and run.readings and not needle:
         limit_pa = rule.max_pa if isolated or target is None else target.value
         charts = [
             decay_chart(
@@ -64,6 +66,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "scenarios": SCENARIOS,
         "speeds": bench.SPEEDS,
         "vacuum_runs": vacuum,
+        "needle": needle,
+        "needle_hold": rules.limit("needle_hold"),
+        "needle_pull": rules.limit("needle_pull"),
+        "prescribed": prescribed(rules),
+        "seen": run is not None and evacuate.seen(run, job.isolations),
+        "isolation": next((i for i in job.isolations if run and i.run == run.uid), None),
+        "asked": kit.says(rules) in ("", "yes"),
         "shut": evacuate.shut(judged.stages["pressure-test"], job.pump_overrides),
         "pump_form": Form({"by": visit.person}, prefix="pump-"),
     }
@@ -76,7 +85,9 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if scenario not in SCENARIOS or speed not in {str(s) for s in bench.SPEEDS}:
         return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
     judged = visit.judged(job_id)
-    if refused := pump_refused(visit, judged):
+    if not judged.job.head.practice:
+        raise NotFoundError("a simulated gauge is for practice jobs only")
+    if refused := not_asked(visit, judged, "evacuate") or pump_refused(visit, judged):
         return refused
     ambient = judged.job.evacuate.ambient_c
     if open_run(judged, "pull", "decay") is None:

@@ -32,8 +32,8 @@ router = APIRouter(include_in_schema=False)
 
 def joints_of(judged: Judged) -> list[flare.Joint]:
     """Every joint of a job as it stands."""
-    specs = line.joints_of(judged.job, judged.rules, judged.pipes)
-    return flare.joints(judged.job.flare, specs, judged.job.joints, judged.rules)
+    specs = line.joints_of(judged.counted, judged.rules, judged.pipes)
+    return flare.joints(judged.job.flare, specs, judged.counted.joints, judged.rules)
 
 
 def job_pictures(visit: Visit, judged: Judged) -> list[tuple[JointPicture, bool]]:
@@ -146,12 +146,17 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     extra: dict[str, Any] = {"at": now(), "kind": "joint"}
     told = str(fields.get("wrench_nm") or "")
     try:
-        if fields.get("how") != "by feel" and told:
+        if fields.get("how", "measured") == "measured" and told:
             read_nm = parse(_typed(told, wrench), "torque", visit.system)
             extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
+            # What the simulated wrench read is marked so, unless somebody typed over it.
+            extra["simulated"] = told == fields.get("simulated_nm")
     except ValueError:
         pass  # the model says it beside the field
     known = [j.place for j in joints_of(judged)]
+    fields = {k: v for k, v in fields.items() if k != "simulated_nm"}
+    if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
+        fields = fields | {"wrench_nm": ""}
     record, form = read(flare.JointRecord, fields, visit.system, extra=extra)
     if record is not None and record.place not in known:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
@@ -186,8 +191,11 @@ def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     aim = (result.set_wrench_nm or result.aim_nm) if result else None
     if joint is None or aim is None:
         raise NotFoundError("there is no such joint to put a wrench on")
+    if not judged.job.head.practice:
+        raise NotFoundError("a simulated wrench is for practice jobs only")
     wrench = TorqueWrench(aim, seed=job_id * 1000 + joint.makings + len(joint.place))
-    form = Form(fields | {"wrench_nm": f"{wrench.click():.2f} N·m"})
+    read_nm = f"{wrench.click():.2f} N·m"
+    form = Form(fields | {"wrench_nm": read_nm, "simulated_nm": read_nm, "how": "measured"})
     return stage_page(
         visit, judged, "flare", record_form=form, open_joint=joint.place,
         **at_hand([joint], joint.place, judged.job.flare, visit.system),

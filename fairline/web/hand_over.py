@@ -6,12 +6,15 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core import commission, flare
+from fairline.core import commission, flare, line
+from fairline.core.calc.nitrogen import atmosphere_pa
 from fairline.core.call import Check
 from fairline.core.hand_over import TASKS
+from fairline.core.job import Job
 from fairline.core.label import unit_label
 from fairline.core.leak_search import METHODS
 from fairline.core.schools import TOPICS
+from fairline.core.strike import Strike
 from fairline.core.unboxing import OUTDOOR
 from fairline.store import archive, pictures
 from fairline.web.flare import job_pictures, joints_of
@@ -26,32 +29,52 @@ router = APIRouter(include_in_schema=False)
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     return {
         "tasks": TASKS,
-        "label": unit_label(judged.job, judged.rules, judged.pipes),
+        "label": unit_label(judged.counted, judged.rules, judged.pipes),
     }
 
 
 def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
     """All that the record holds, for the page and for the PDF."""
-    job, rules = judged.job, judged.rules
+    job, rules = judged.counted, judged.rules
+    air_pa = atmosphere_pa(line.altitude_m(job))
     answers = [
-        (r, commission.answer(r, rules.of(r.zone) if r.zone else rules)) for r in job.runnings
+        (r, commission.answer(r, rules.of(r.zone) if r.zone else rules, air_pa))
+        for r in job.runnings
     ]
     return {
         **job_context(judged, "hand-over"),
         "units": units(judged),
         "places": placed(judged),
         "topics": TOPICS,
-        "label": unit_label(judged.job, judged.rules, judged.pipes),
+        "label": unit_label(judged.counted, judged.rules, judged.pipes),
         "joints": joints_of(judged),
         "looks": flare.SEAMS | flare.LOOKS,
         "pictures": job_pictures(visit, judged),
         "picture": lambda name: pictures.content_of(visit.session, judged.id, name),
-        "checks": judged.job.leak_checks,
+        "checks": job.leak_checks,
+        "strikes": [(s, struck_words(judged.job, s)) for s in judged.job.strikes],
         "methods": METHODS,
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,
         "tasks": TASKS,
     }
+
+
+def struck_words(job: Job, strike: Strike) -> str:
+    """What was struck out, in a few words."""
+    if strike.of == "reading":
+        run = next((r for r in job.runs if r.uid == strike.run), None)
+        kind = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
+        name = kind[run.kind] if run else "a run"
+        return f"reading {(strike.seq or 0) + 1} of {name}, {strike.instrument}"
+    return STRUCK[strike.of]
+
+
+STRUCK = {
+    "joint": "the making of a joint", "weighing": "a weighing", "release": "the opening of the "
+    "valves", "running": "a measurement of the running zone", "leak-check": "a look for leaks",
+    "pump": "the pump's override", "isolation": "that the pump was seen off",
+}  # fmt: skip
 
 
 def units(judged: Judged) -> list[str]:

@@ -14,6 +14,7 @@ from fairline.core.call import Check, Verdict, worst
 from fairline.core.mount import MountEntry, weight_caution
 from fairline.core.practice import Rules
 from fairline.core.sheet import Head
+from fairline.core.yard_checks import wet_m
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
@@ -138,8 +139,8 @@ def _yard(visit: Visit, judged: Judged) -> dict[str, Any]:
     place, unit = judged.job.mount.outdoor, judged.rules.outdoor
     assert unit is not None
     asked, answer = (
-        yard.request(place, unit, judged.rules),
-        yard.position(place, unit, judged.rules),
+        yard.request(place, unit, judged.rules, 0.0, wet_m(judged.job.survey)),
+        yard.position(place, unit, judged.rules, wet_m(judged.job.survey)),
     )
     result = answer.result if answer else None
     holds = answer is None or answer.call.verdict is Verdict.HOLDS

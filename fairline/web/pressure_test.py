@@ -5,18 +5,19 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import hold_plan, line, pressure_test
+from fairline.core import hold_plan, kit, line, pressure_test
+from fairline.core.call import Verdict
 from fairline.core.leak_search import METHODS, LeakCheck
 from fairline.core.readings import PROBES, Run
 from fairline.core.volume import volume
 from fairline.instruments.nitrogen import SCENARIOS
 from fairline.store import jobs
-from fairline.store.document import now
+from fairline.store.document import NotFoundError, now
 from fairline.web.bench import NITROGEN_SPEEDS, NitrogenOnJob
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.forms import posted, read
-from fairline.web.runs import held_s, open_run
+from fairline.web.runs import held_s, not_asked, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -25,7 +26,7 @@ router = APIRouter(include_in_schema=False)
 
 @stage_view("pressure-test")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    job, rules = judged.job, judged.rules
+    job, rules = judged.counted, judged.rules
     plan = hold_plan.plan(rules)
     hold = pressure_test.latest(job.runs, job.pressure_test)
     run = hold.run if hold else None
@@ -59,6 +60,9 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "rates_call": rates.call if rates else None,
         "volume": held,
         "searching": worked is not None and "leak" in worked.findings,
+        "asked": kit.says(rules) in ("", "yes"),
+        "looked": sum(s.call.verdict is Verdict.HOLDS for s in line.suspects_of(
+            job, rules, judged.pipes)),
         "suspects": line.suspects_of(job, rules, judged.pipes),
         "history": [c for c in job.leak_checks
                     if hold is None or c.at < pressure_test.since(hold)],
@@ -86,8 +90,12 @@ def _probe_at_hand(run: Run | None) -> str:
 def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Fill to the test's pressure and put the simulated gauge on: a new hold begins."""
     judged = visit.judged(job_id)
+    if not judged.job.head.practice:
+        raise NotFoundError("a simulated gauge is for practice jobs only")
     plan = hold_plan.plan(judged.rules)
     scenario, speed = str(data.get("scenario")), str(data.get("speed"))
+    if refused := not_asked(visit, judged, "pressure-test"):
+        return refused
     if plan is None or scenario not in SCENARIOS or speed not in map(str, NITROGEN_SPEEDS):
         return visit.onward(f"/jobs/{job_id}/pressure-test")
     held = volume(judged.pipes, judged.rules)
@@ -112,10 +120,11 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """A look at one joint while it is under pressure."""
     fields = posted(data)
     judged = visit.judged(job_id)
+    stage = "charge" if kit.sealed(judged.rules) else "pressure-test"
     record, form = read(LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": now()})
     if record is None:
-        return stage_page(visit, judged, "pressure-test", check_form=form, status=422,
+        return stage_page(visit, judged, stage, check_form=form, status=422,
                           check_form_of=fields.get("joint"))  # fmt: skip
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/pressure-test#at-search", record.by)
+    return visit.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)

@@ -115,7 +115,7 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
         pdf,
         "Weighed and opened",
         [("When", 30), ("What", 110), ("By", 24)],
-        _charge_rows(job, system),
+        _charge_rows(context["j"].counted, system),
     )
     _section(
         pdf,
@@ -130,6 +130,12 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
             ("When", 28),
         ],
         _running_rows(context, system),
+    )
+    _section(
+        pdf,
+        "Struck out",
+        [("When", 30), ("What", 110), ("By", 24)],
+        _strike_rows(context),
     )
     _section(
         pdf,
@@ -158,6 +164,11 @@ def _heading(pdf: RecordPdf, job: Any, units: Sequence[str]) -> None:
     pdf.set_font("body", "B", 22)
     pdf.multi_cell(0, 9, job.head.name, new_x="LMARGIN", new_y="NEXT")
     pdf.set_font("body", "", 10)
+    if job.head.practice:
+        pdf.multi_cell(
+            0, 5, "PRACTICE JOB: simulated readings count here and prove nothing elsewhere.",
+            new_x="LMARGIN", new_y="NEXT",
+        )  # fmt: skip
     lines = [
         " · ".join(p for p in (job.head.site, job.head.customer) if p),
         " · ".join(p for p in (job.head.company, job.head.company_phone) if p),
@@ -247,6 +258,7 @@ def _joint_rows(context: dict[str, Any], system: System) -> Rows:
         if record:
             got = (
                 quantity(record.applied_nm, "torque", system)
+                + (", simulated" if record.simulated else "")
                 if record.applied_nm
                 else "not measured"
             )
@@ -321,10 +333,25 @@ def _limit_rows(context: dict[str, Any], system: System) -> Rows:
     return rows
 
 
+def _seen_off(job: Any, run: Any) -> str:
+    seen = next((i for i in job.isolations if i.run == run.uid), None)
+    return f", valve shut and pump off seen by {seen.by}" if seen else ""
+
+
+def _strike_rows(context: dict[str, Any]) -> Rows:
+    rows = []
+    for strike, words in context["strikes"]:
+        when = f" of {moment(strike.of_at)}" if strike.of_at else ""
+        rows.append((moment(strike.at), f"{words}{when}: {strike.reason}", strike.by))
+    return rows
+
+
 def _test_rows(job: Any, system: System) -> Rows:
     def said(run: Any, reading: Any) -> str:
-        if run.kind != "hold":
+        if run.kind != "hold" and reading.pa is not None:
             return quantity(reading.pa, "vacuum", system)
+        if run.kind != "hold":
+            return quantity(reading.gauge_pa, "needle", system)
         return (
             f"{quantity(reading.gauge_pa, 'gauge', system)}, pipe "
             f"{quantity(reading.pipe_c, 'temperature', system)}"
@@ -332,7 +359,7 @@ def _test_rows(job: Any, system: System) -> Rows:
 
     return [
         (
-            RUN_WORDS[run.kind],
+            RUN_WORDS[run.kind] + (", simulated" if run.simulated else "") + _seen_off(job, run),
             moment(run.started_at),
             str(len(run.readings)),
             said(run, run.readings[0]),
@@ -366,10 +393,20 @@ def _charge_rows(job: Any, system: System) -> Rows:
         words = f"Valves opened, {r.order.replace('_', ' ')}"
         words += "" if r.full_open else ", not full open"
         words += "" if r.caps_on else ", caps off"
+        if r.hiss:
+            words += ", each valve hissed" if r.hiss == "heard" else ", no hiss"
         if r.overridden:
             words += f". Override of {r.override_by}: {r.override_reason}"
         rows.append((moment(r.at), words, r.by))
     return rows
+
+
+def _capacity(result: Any, system: System) -> str:
+    if result is None:
+        return "–"
+    if result.total_w is None:
+        return f"{quantity(result.sensible_w, 'power', system)} sensible, not proven"
+    return quantity(result.total_w, "power", system)
 
 
 def _running_rows(context: dict[str, Any], system: System) -> Rows:
@@ -378,7 +415,7 @@ def _running_rows(context: dict[str, Any], system: System) -> Rows:
             context["mode_words"][r.mode],
             quantity(r.return_c, "temperature", system),
             quantity(r.supply_c, "temperature", system),
-            quantity(result.total_w, "power", system) if result else "–",
+            _capacity(result, system),
             "–" if r.current_a is None else f"{r.current_a:.1f} A",
             r.by,
             moment(r.at),

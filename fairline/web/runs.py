@@ -8,8 +8,8 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BeforeValidator
 from starlette.datastructures import FormData
 
-from fairline.core import evacuate
-from fairline.core.entry import DurationS, Entry, GaugePa, TemperatureC, VacuumPa, blank
+from fairline.core import evacuate, kit
+from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
 from fairline.core.readings import Probe, Reading, Run, RunKind
 from fairline.store import jobs, readings_csv
 from fairline.store.document import NotFoundError, now
@@ -30,6 +30,7 @@ class TypedReading(Entry):
     gauge_pa: GaugePa = None
     pipe_c: TemperatureC = None
     pa: VacuumPa = None
+    needle_pa: NeedlePa = None
     probe: Annotated[Probe | None, BeforeValidator(blank)] = None
 
 
@@ -60,7 +61,7 @@ def typed_reading(
         "instrument": BY_HAND,
         "seq": 0,
         "t_s": after,
-        "gauge_pa": entry.gauge_pa,
+        "gauge_pa": entry.gauge_pa if kind == "hold" else entry.needle_pa,
         "pipe_c": entry.pipe_c,
         "pa": entry.pa,
         "probe": entry.probe,
@@ -71,6 +72,14 @@ def typed_reading(
     if wrong := reading.fits(kind):
         return None, Form(fields, {wrong.split()[0]: "this reading is needed"})
     return reading, form
+
+
+def not_asked(visit: Visit, judged: Judged, stage: str) -> Response | None:
+    """The page that keeps nitrogen and pump off a charged kit, or None where they are asked."""
+    if kit.says(judged.rules) in ("", "yes"):
+        return None
+    told = "a charged kit: neither nitrogen nor pump is connected"
+    return stage_page(visit, judged, stage, record_form=Form({}, {"": told}), status=422)
 
 
 def pump_refused(visit: Visit, judged: Judged) -> Response | None:
@@ -98,14 +107,40 @@ def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/begin")
-def begin(job_id: JobId, kind: RunKind, visit: AVisit) -> Response:
-    """Begin a run; a pull only where the pressure test holds, or somebody answers for it."""
-    if kind == "pull" and (refused := pump_refused(visit, visit.judged(job_id))):
+def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+    """Begin a run; a pull only where the pressure test holds, or somebody answers for it.
+
+    ``pump_off`` of a decay: the valve is shut and the pump was seen off.
+    """
+    judged = visit.judged(job_id)
+    if refused := not_asked(visit, judged, STAGE_OF[kind]):
+        return refused
+    if kind == "pull" and (refused := pump_refused(visit, judged)):
         return refused
     with visit.change() as session:
-        jobs.begin_run(session, job_id, kind, visit.person)
+        uid = jobs.begin_run(session, job_id, kind, visit.person)
+        if kind == "decay" and data.get("pump_off"):
+            jobs.append_record(session, job_id, _isolation(uid, visit))
     visit.request.app.state.bench.follow(job_id)
     return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF[kind]}", 303)
+
+
+def _isolation(uid: str, visit: Visit) -> evacuate.Isolation:
+    return evacuate.Isolation(run=uid, by=visit.person or "not named", at=now())
+
+
+@router.post("/jobs/{job_id}/evacuate/isolated")
+def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Say of a decay that the valve was shut and the pump seen off."""
+    judged = visit.judged(job_id)
+    uid = str(data.get("run") or "")[:200]
+    if not any(r.uid == uid and r.kind == "decay" for r in judged.job.runs):
+        raise NotFoundError("there is no such decay")
+    by = str(data.get("by") or "").strip()[:200] or visit.person or "not named"
+    record = evacuate.Isolation(run=uid, by=by, at=now())
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/reading")
@@ -114,8 +149,15 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
     run = open_run(judged, kind)
+    if refused := not_asked(visit, judged, stage):
+        return refused
     if run is None and kind == "pull" and (refused := pump_refused(visit, judged)):
         return refused
+    vacuum = evacuate.vacua(judged.job.runs)
+    if run is None and kind == "pull" and vacuum and vacuum[-1].kind == "decay":
+        told = "a decay stands here: open the valve and begin a pull first, or it would be lost"
+        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
+        return stage_page(visit, judged, stage, record_form=form, status=422)
     started_at = run.started_at if run else now()
     reading, form = typed_reading(visit, kind, started_at, posted(data))
     if reading is None:
@@ -135,9 +177,13 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     stage = STAGE_OF[kind]
     try:
         readings = readings_csv.read(content, kind)
+        if refused := not_asked(visit, judged, stage):
+            return refused
         with visit.change() as session:
             uid = jobs.begin_run(session, job_id, kind, visit.person)
             jobs.append_readings(session, job_id, uid, readings)
+            if kind == "decay" and data.get("pump_off"):
+                jobs.append_record(session, job_id, _isolation(uid, visit))
     except readings_csv.CsvError as error:
         return stage_page(
             visit, judged, stage, record_form=Form({}, {"file": str(error)}), status=422

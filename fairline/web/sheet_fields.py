@@ -41,6 +41,7 @@ CHOICES: dict[str, tuple[tuple[str, str], ...]] = {
     "frost_base": (*SILENT, ("open", "open base"), ("heated", "heated base")),
     "plate_pitch": (*SILENT, ("level", "dead level"), ("slight", "slight pitch to the drain")),
     "lettered_from": (("bottom", "the bottom"), ("top", "the top"), ("left", "the left")),
+    "vacuum_gauge": (*SILENT, ("micron", "a micron gauge"), ("needle", "a needle")),
     "evacuate_head": (*SILENT, ("yes", "yes"), ("no", "no")),
     "way": (("back", "through the back"), ("side", "at the side")),
 }
@@ -92,7 +93,8 @@ LABELS = {
     "gas_on_m": "Gas on", "gas_off_m": "Gas off", "joints": "Joints",
     "straight_before_m": "Straight before it", "length_m": "Length",
     "evacuate_head": "Head side is evacuated", "min_coil_m": "Least coil across",
-    "coil_m3": "Volume of the coil",
+    "coil_m3": "Volume of the coil", "vacuum_gauge": "Vacuum is read on",
+    "needle_pull_s": "Pump runs at the needle's end", "needle_hold_s": "Needle still for",
 }  # fmt: skip
 
 _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -107,7 +109,7 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
          "included_rate_kg_per_m base_adder_kg max_added_kg max_total_charge_kg rates "
          "head_adders room_charges"),
         ("Pressure test and vacuum", "max_test_gauge_pa test_gauge_pa test_hold_s pull_to_pa "
-         "decay_max_pa decay_hold_s"),
+         "decay_max_pa decay_hold_s vacuum_gauge needle_pull_s needle_hold_s"),
         ("Flare torque", "torques"),
         ("Electrical", "voltage_v mca_a mop_a rated_current_a"),
         ("Body and place", "width_m height_m depth_m weight_kg feet_width_m feet_depth_m "

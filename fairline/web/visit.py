@@ -20,6 +20,7 @@ from fairline.core.piping import Piping
 from fairline.core.practice import Practice, Rules
 from fairline.core.proposal import Proposal, Wanted, propose
 from fairline.core.sheet import Head, Outdoor
+from fairline.core.standing import standing
 from fairline.core.units import System
 from fairline.store import house, jobs, shelf
 from fairline.store.sqlite import begin_write
@@ -30,12 +31,17 @@ YEAR_S = 365 * 24 * 3600
 
 @dataclass(frozen=True)
 class Judged:
-    """A stored job with the call of every stage."""
+    """A stored job with the call of every stage.
+
+    ``job`` is all of it; ``counted`` what of it counts: nothing struck out, nothing simulated
+    but on a practice job.
+    """
 
     id: int
     revision: int
     versions: dict[str, int]
     job: Job
+    counted: Job
     rules: Rules
     pipes: Piping
     stages: dict[str, StageCall]
@@ -103,16 +109,18 @@ class ShelfCache:
 
 
 def judge(stored: jobs.Stored, practice: Practice) -> Judged:
-    rules = line.rules_of(stored.job, practice)
-    pipes = line.piping_of(stored.job, rules)
+    counted = standing(stored.job)
+    rules = line.rules_of(counted, practice)
+    pipes = line.piping_of(counted, rules)
     return Judged(
         id=stored.id,
         revision=stored.revision,
         versions=stored.versions,
         job=stored.job,
+        counted=counted,
         rules=rules,
         pipes=pipes,
-        stages=line.stages_of(stored.job, rules, pipes),
+        stages=line.stages_of(counted, rules, pipes),
     )
 
 

@@ -18,7 +18,7 @@ REQUESTS = {
     "system-tree": {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
                     "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 5.0,
                               "lift_m": 2.0}], "limits": {"max_length_m": 20.0}},
-    "drain": {"sections": [{"length_m": 2.0, "fall_m": 0.03}], "od_m": 0.02,
+    "drain": {"sections": [{"length_m": 2.0, "fall_m": 0.03}], "bore_m": 0.02,
               "cooling_w": [2600.0]},
     "materials": {"runs": [{"id": "A", "tube_m": 3.0, "liquid_od_mm": 6.35,
                             "legs": [{"direction": "up", "length_m": 2.0}]}], "tape_m": 0.05},
@@ -109,7 +109,8 @@ def test_no_number_takes_anything_else(name, path, bad):
         "length_m",
         "lift_m",
         "max_length_m",
-        "od_m",
+        "bore_m",
+        "relative_humidity",
         "liquid_od_mm",
     ):
         return  # silence is allowed here

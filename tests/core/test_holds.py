@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from fairline.core import hold_plan, pressure_test
 from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
+from fairline.core.hold_readings import TestEntry
 from fairline.core.holds import WINDOW_S, changes, holds
 from fairline.core.line import rules_of
 from fairline.core.practice import Practice
-from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run, stored_reading
 from fairline.demo.jobs import bindery
 

@@ -172,7 +172,7 @@ def test_boxes_and_trunks_are_tested_overnight_unless_the_job_departs():
 
 
 def running(zone, mode="cool", supply=13.0):
-    return Running(zone=zone, mode=mode, return_c=26.0, return_rh=0.5, supply_c=supply,
+    return Running(zone=zone, mode=mode, return_c=26.0, return_rh=0.5, supply_c=supply, fan="high",
                    supply_rh=0.9, current_a=4.0, drain="runs", by="I", at=NOW)  # fmt: skip
 
 
@@ -186,9 +186,10 @@ def test_every_zone_is_commissioned_by_itself():
     assert one.call.because.startswith("A:") and one.summary == "0 of 3 zones"
     wrong = commission.judge((running("C", supply=30.0),), rules, zones)
     assert {c.id: c.call.verdict for c in wrong.checks}["C_cool"] == "short"
-    first = commission.judge((running(""),), rules, zones)  # names no zone: the first
-    assert {c.id: c.call.verdict for c in first.checks}["A_cool"] == "holds"
+    lost = commission.judge((running(""),), rules, zones)  # names no zone: counts for none
+    assert {c.id: c.call.verdict for c in lost.checks}["A_cool"] == "wait"
+    assert {c.id: c.call.verdict for c in lost.checks}["zone"] == "wait"
     both = tuple(running(z, m, s) for z in zones for m, s in (("cool", 13.0), ("heat", 40.0)))
-    warm = {"return_c": 19.0, "return_rh": 0.4, "supply_rh": 0.13}
+    warm = {"return_c": 19.0, "return_rh": 0.4, "supply_rh": 0.12}
     cold = [r if r.mode == "cool" else r.model_copy(update=warm) for r in both]
     assert commission.judge(tuple(cold), rules, zones).summary == "3 of 3 zones"

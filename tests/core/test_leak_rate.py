@@ -65,7 +65,9 @@ def ask(**more):
 
 def test_the_smallest_leak_follows_volume_doubt_and_time():
     base = ask().result.smallest_pa_m3_s
-    assert base == pytest.approx(0.002 * 8000 / 3600)
+    # Seen 95 times in 100: twice the standard doubt, and 1.645 of them more.
+    assert base == pytest.approx(0.002 * 8000 * (1 + 1.645 / 2) / 3600)
+    assert ask().call.verdict == "unknown"  # without a leak to look for nothing is proven
     assert ask(held_s=7200.0).result.smallest_pa_m3_s == pytest.approx(base / 2)
     assert ask(volume_m3=0.004).result.smallest_g_year == pytest.approx(
         2 * ask().result.smallest_g_year)  # fmt: skip

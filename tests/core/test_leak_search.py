@@ -6,10 +6,10 @@ import pytest
 
 from fairline.core import flare, pressure_test
 from fairline.core.flare import JointRecord, WrenchEntry
+from fairline.core.hold_readings import TestEntry
 from fairline.core.leak_search import LeakCheck, next_to_look_at, suspects
 from fairline.core.line import joints_of, judge, piping_of, rules_of
 from fairline.core.practice import Practice
-from fairline.core.pressure_test import TestEntry
 from fairline.core.readings import Reading, Run
 from fairline.demo.jobs import bindery, letterpress
 from fairline.demo.systems import foundry

@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from fairline.core.charge import Release, Weighing
+from fairline.core.charge_entry import Release, Weighing
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job, JobHead
 from fairline.core.label import unit_label

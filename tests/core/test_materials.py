@@ -97,12 +97,17 @@ def drained(*sections, **more):
     ([("along", 2.0, 0.05), ("along", 1.0, -0.01), ("along", 2.0, 0.05)], {}, "dip"),
     ([("along", 0.2, 0.01), ("up", 0.4, 0.0), ("along", 2.0, 0.05)], {}, "dip"),
     ([("along", 0.2, 0.01), ("up", 0.4, 0.0), ("along", 2.0, 0.05)], {"pumped": True}, None),
-    ([("up", 0.4, 0.0), ("up", 0.1, 0.0)], {"pumped": True}, "dip"),
+    ([("up", 0.4, 0.0), ("up", 0.1, 0.0)], {"pumped": True}, None),
     ([("up", 0.8, 0.0)], {"pumped": True, "limits": {"max_pump_lift_m": 0.76}}, "pump_lift"),
     ([("along", 0.5, 0.02), ("up", 0.3, 0.0)],
      {"pumped": True, "limits": {"pump_within_m": 0.3048}}, "lift_too_far"),
-    ([("down", 1.0, 0.0)], {"joined": 2, "od_m": 0.016}, "too_thin"),
-    ([("down", 1.0, 0.0)], {"joined": 2, "od_m": 0.0191}, None),
+    ([("down", 1.0, 0.0)], {"joined": 2, "bore_m": 0.0188}, "too_thin"),
+    ([("down", 1.0, 0.0)], {"bore_m": 0.0188}, "too_thin"),
+    ([("down", 1.0, 0.0)], {"joined": 2, "bore_m": 0.01905}, None),
+    ([("up", 0.2, 0.0), ("up", 0.2, 0.0), ("down", 1.0, 0.0)],
+     {"pumped": True, "limits": {"max_pump_lift_m": 0.4}}, None),
+    ([("up", 0.2, 0.0), ("up", 0.21, 0.0), ("down", 1.0, 0.0)],
+     {"pumped": True, "limits": {"max_pump_lift_m": 0.4}}, "pump_lift"),
 ])  # fmt: skip
 def test_water_runs_away_or_it_is_told_where_it_stands(sections, more, finding):
     """IMC 307.2.1 (1/8 in 12) and 307.2.2 (3/4 in where drains join), quoted from memory."""

@@ -131,9 +131,13 @@ def test_the_load_of_a_fastener_by_hand():
     assert levered.result.share == pytest.approx(5 / 8.5)
     assert load(fasteners=1, pulled=0).findings == ("overloaded",)
     assert load(fasteners=0).findings == ("no_fastener",)
+    unmeasured = load(reach_m=0.1, arm_m=0.0)
+    assert (unmeasured.call.verdict, unmeasured.findings) == ("unknown", ("lever_missing",))
+    with pytest.raises(ValueError, match="cannot be"):
+        load(fasteners=2, pulled=3)
 
 
-@given(st.floats(1, 100), st.integers(1, 20), st.floats(5, 200), st.floats(0, 0.4))
+@given(st.floats(1, 100), st.integers(1, 20), st.floats(10, 200), st.floats(0, 0.4))
 def test_as_many_fasteners_as_are_needed_hold(weight, count, rated, reach):
     more = {"weight_kg": weight, "rated_kg": rated, "reach_m": reach, "arm_m": 0.25}
     needed = load(**more, fasteners=2 * count, pulled=count).result.needed
@@ -159,6 +163,8 @@ def test_a_rail_reaches_two_studs_or_is_blocked(left, rail, arms, verdict):
     if verdict == "short" and best is not None:
         again = bracket_rail(request.model_copy(update={"left_m": best}))
         assert len(again.result.studs_m) >= 2
+    three = bracket_rail(request.model_copy(update={"least_studs": 3}))
+    assert three.call.verdict == ("short" if len(answer.result.studs_m) < 3 else verdict)
     blocked = bracket_rail(request.model_copy(update={"blocked": True}))
     assert blocked.call.verdict == "holds"
 
@@ -172,6 +178,11 @@ def test_who_lifts(kg, limit, people, named, verdict):
     assert (answer.result.people, answer.call.verdict) == (people, verdict)
     alone = lift_plan(LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=1, aid=True))
     assert (alone.call.verdict == "stop") == (kg > limit)  # never one alone above the limit
+    assert "wants 2 people" in alone.call.because or kg <= limit  # with a dolly two do
+    hung = LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=1, done=True)
+    assert lift_plan(hung).call.verdict == ("watch" if kg > limit else "holds")
+    if named:
+        assert answer.result.share_kg == pytest.approx(kg / named)
 
 
 def test_studs_by_spacing_or_each_one_found():
@@ -257,7 +268,12 @@ BORDER = InYard(kind="property-line", x_m=0.0, y_m=1.2, width_m=5.5, depth_m=0.0
     ({"rail_left_m": None}, "rail", "wait"),
     ({"blocked": "no", "rail_m": 0.3}, "rail", "short"),
     ({"fasteners": None}, "lags", "wait"),
-    ({"fasteners": 2, "fastener_rated_kg": 40.0}, "lags", "short"),
+    ({"fasteners": 3, "fastener_rated_kg": 40.0}, "lags", "short"),
+    ({"arm_m": None}, "lags", "wait"), ({"pulled": None}, "lags", "wait"),
+    ({"y_m": 7 * INCH, "pulled": 4}, "lags", "short"),  # all four cannot be the top row
+    ({"wall": "masonry", "blocked": None, "stud_first_m": None}, "rail", "holds"),
+    ({"people": 1, "lifted": "yes"}, "lift", "watch"),
+    ({"x_m": 5.5}, "beyond", "short"),
     ({"people": 1}, "lift", "stop"),
     ({"frost_drain": "plugged"}, "frost_drain", "short"),
     ({"level": "no"}, "outdoor_level", "short"),

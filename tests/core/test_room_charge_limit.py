@@ -57,9 +57,36 @@ def test_the_smallest_room_decides_and_what_does_not_burn_has_no_limit():
     answer = ask(3.0, room(30.0, name="hall"), room(4.0, name="closet"))
     assert [r.ok for r in answer.result.rooms] == [True, False]
     assert "closet" in answer.call.because
-    free = ask(30.0, room(1.0), refrigerant="R-410A")
-    assert free.call.verdict == "holds"
-    assert free.result.rooms[0].max_kg is None
+
+
+@pytest.mark.parametrize(("kg", "height", "verdict"), [
+    # R-410A takes the air: 0.42 kg/m³ (ASHRAE 34 RCL, from memory); 10 m² of 2.4 m: 10.08 kg
+    (10.08, None, "holds"), (10.1, None, "stop"), (10.1, 2.5, "holds"), (10.51, 2.5, "stop"),
+])  # fmt: skip
+def test_what_does_not_burn_displaces_air(kg, height, verdict):
+    answer = ask(kg, room(10.0) | ({"height_m": height} if height else {}), refrigerant="R-410A")
+    assert answer.call.verdict == verdict
+    assert answer.result.rooms[0].ok is (verdict == "holds")
+    assert answer.result.rooms[0].max_kg == pytest.approx(0.42 * 10 * (height or 2.4))
+    assert answer.governed_by[0].displaced[0].value == 0.44  # EN 378-1, from memory
+
+
+@pytest.mark.parametrize(("kg", "findings"), [(7.98, ()), (7.99, ("over_relation",))])
+def test_the_relation_ends_at_26_m3_of_its_lfl(kg, findings):
+    answer = ask(kg, room(100_000.0))
+    assert answer.findings == findings
+    assert answer.call.verdict == ("unknown" if findings else "holds")
+
+
+def test_a_release_above_the_room_is_refused():
+    for release, height, fine in ((2.4, None, True), (2.5, None, False), (2.5, 2.6, True)):
+        asked = {"id": "a", "area_m2": 9.0, "release_height_m": release}
+        asked |= {"height_m": height} if height else {}
+        if fine:
+            assert ask(2.0, asked).call.verdict == "holds"
+        else:
+            with pytest.raises(ValueError, match="above the room"):
+                ask(2.0, asked)
 
 
 @given(st.floats(0.1, 50), st.floats(0.3, 3), st.floats(1, 200))
@@ -92,7 +119,12 @@ def test_a_job_asks_for_the_area_only_where_it_matters():
     assert room_check(2.5, [large, head], rules).call.verdict == "wait"
     assert room_check(2.5, [large, small], rules).call.verdict == "stop"  # the smallest decides
     other = OSMUND_26.model_copy(update={"refrigerant": "R-410A"})
-    assert room_check(9.0, [], Rules(outdoor=other)) is None
+    displaced = Rules(outdoor=other)  # 0.42 kg/m³ of 3 m² and 2.4 m: 3.02 kg in any room at all
+    assert room_check(3.0, [head], displaced).call.verdict == "holds"
+    assert room_check(3.1, [head], displaced).call.verdict == "wait"
+    assert room_check(9.2, [large], displaced).call.verdict == "stop"
+    high = large.model_copy(update={"height_m": 2.6})
+    assert room_check(9.2, [high], displaced).call.verdict == "holds"
 
 
 @pytest.mark.parametrize(("area", "kg"), [(7.9, 0.0), (8.0, 2.4), (17.9, 3.0), (40.0, 3.7)])

@@ -35,11 +35,43 @@ def test_against_coolprops_humid_air(back, out, mode, pressure):
     flow = 0.18 / state("V", *back)
     truth = flow * (state("H", *back) - state("H", *out))
     result = ask(air(*back), air(*out), mode, pressure_pa=pressure).result
-    assert result.total_w == pytest.approx(truth if mode == "cool" else -truth, rel=0.01)
+    if mode == "heat":  # no latent part: the supply with the water that the return air had
+        warmed = CoolProp.HAPropsSI("H", "T", out[0] + 273.15, "W", state("W", *back), "P",
+                                    pressure)  # fmt: skip
+        assert result.total_w == pytest.approx(flow * (warmed - state("H", *back)), rel=0.01)
+        assert result.latent_w == 0
+        return
+    assert result.total_w == pytest.approx(truth, rel=0.01)
     assert result.sensible_w + result.latent_w == pytest.approx(result.total_w)
-    if mode == "cool":
-        water = max(0.0, flow * (state("W", *back) - state("W", *out)) * 3600)
-        assert result.condensate_kg_h == pytest.approx(water, rel=0.02, abs=0.02)
+    water = max(0.0, flow * (state("W", *back) - state("W", *out)) * 3600)
+    assert result.condensate_kg_h == pytest.approx(water, rel=0.02, abs=0.02)
+
+
+def test_dry_bulbs_alone_prove_a_split_and_in_heating_a_capacity():
+    cool = ask({"dry_bulb_c": 27.0}, {"dry_bulb_c": 13.0})
+    assert (cool.call.verdict, cool.findings) == ("watch", ("capacity_not_proven",))
+    assert (cool.result.total_w, cool.result.latent_w, cool.result.condensate_kg_h) == (None,) * 3
+    humid = ask(air(27, 0.5), air(13, 0.92)).result
+    assert cool.result.sensible_w == pytest.approx(humid.sensible_w, rel=0.01)
+    assert ask(air(27, 0.5), {"dry_bulb_c": 13.0}).findings == ("capacity_not_proven",)
+    heat = ask({"dry_bulb_c": 20.0}, {"dry_bulb_c": 42.0}, "heat", rated_w=5000.0)
+    assert heat.call.verdict == "holds"
+    assert heat.result.total_w == heat.result.sensible_w
+    assert ask({"dry_bulb_c": 13.0}, {"dry_bulb_c": 27.0}).findings == ("wrong_way",)
+
+
+@pytest.mark.parametrize(("mode", "supply", "doubtful"), [
+    # of a return at 20 °C, 45 % (6.54 g/kg): a twentieth of the sensible part is 0.45 g/kg
+    ("heat", (42, 0.135), False), ("heat", (42, 0.142), True), ("heat", (42, 0.114), True),
+    ("cool", (10, 0.85), False), ("cool", (10, 0.92), True), ("cool", (10, 0.60), False),
+])  # fmt: skip
+def test_humidity_that_no_head_makes_is_told_and_the_sensible_counts(mode, supply, doubtful):
+    answer = ask(air(20, 0.45), air(*supply), mode)
+    assert (answer.findings == ("humidity_doubtful",)) is doubtful
+    assert answer.call.verdict == ("watch" if doubtful else "holds")
+    if doubtful:
+        assert answer.result.total_w == answer.result.sensible_w
+        assert answer.result.condensate_kg_h == (0.0 if mode == "cool" else None)
 
 
 def test_wet_bulb_and_humidity_say_the_same():
@@ -61,7 +93,6 @@ def test_the_wrong_way_and_the_share_of_the_rated_value():
     "bad",
     [
         {"dry_bulb_c": 20.0, "wet_bulb_c": 21.0},
-        {"dry_bulb_c": 20.0},
         {"dry_bulb_c": 20.0, "relative_humidity": 1.2},
         {"dry_bulb_c": 20.0, "relative_humidity": 0.5, "wet_bulb_c": 12.0},
     ],

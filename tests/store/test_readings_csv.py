@@ -37,7 +37,10 @@ def test_delimiters_decimal_commas_and_byte_order_marks(content):
         (b"   \n\n", None, None),
         (b"t_s,pa\n", None, None),
         (b"pa\n3\n", 1, None),
-        (b"t_s,gauge_pa\n0,3\n", 1, None),
+        (b"t_s,gauge_pa\n0,3\n", 2, None),
+        (b"t_s,pipe_c\n0,3\n", 1, None),
+        (b"Elapsed,Pressure [psi]\n0,3\n", 1, None),
+        (b"Time (s),Vacuum\n0,3\n", 1, None),
         (b"t_s,pa,pa\n0,3,4\n", 1, None),
         (b"t_s,pa\n0,30\n5,thirty\n", 3, 2),
         (b"t_s,pa\n0,nan\n", 2, 2),
@@ -65,6 +68,30 @@ def test_what_is_written_is_read_again_and_no_cell_is_a_formula():
     assert all(row[0].startswith("'=") for row in rows[1:])
     again = read(text.encode(), "decay")
     assert again == list(readings)
+
+
+@pytest.mark.parametrize(("header", "row", "kind", "t_s", "first"), [
+    ("Time (s),Microns", "60,500", "decay", 60.0, 66.661184),
+    ("minutes;Vacuum [µmHg]", "1;500", "decay", 60.0, 66.661184),
+    ("Elapsed (min),Vacuum Pa", "1,66.7", "decay", 60.0, 66.7),
+    ("hours,gauge inHg", "1,-29", "decay", 3600.0, -29 * 3386.389),
+    ("Seconds,Pressure [psi],Pipe temp (°F)", "5,300,68", "hold", 5.0, 300 * PSI),
+    ("t_s,Pressure (bar),Pipe C,Ambient C", "5,20,20,9", "hold", 5.0, 2e6),
+])  # fmt: skip
+def test_headers_as_loggers_write_them(header, row, kind, t_s, first):
+    (reading,) = read(f"{header}\n{row}\n".encode(), kind)
+    assert reading.t_s == t_s
+    shown = reading.pa if reading.pa is not None else reading.gauge_pa
+    assert shown == pytest.approx(first)
+    assert reading.pipe_c == (pytest.approx(20.0) if kind == "hold" else None)
+
+
+def test_what_is_simulated_is_marked_in_the_file_and_read_back():
+    readings = tuple(Reading(seq=i, t_s=float(i), pa=30.0, simulated=i == 1) for i in range(2))
+    begun = datetime(2026, 3, 1, tzinfo=UTC)
+    text = write(Run(uid="r", kind="decay", started_at=begun, readings=readings))
+    assert read(text.encode(), "decay") == list(readings)
+    assert Reading(seq=0, t_s=0, pa=1.0, instrument="simulated micron gauge").simulated
 
 
 def test_the_place_of_the_probe_goes_out_and_comes_back():

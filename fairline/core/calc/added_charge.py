@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.quantities import both
-from fairline.core.tubing import SIZE_TOLERANCE_MM, full_liquid_kg_per_m, size_label
+from fairline.core.tubing import full_liquid_kg_per_m, same_size, size_label
 
 Name = Annotated[str, Field(min_length=1, max_length=100)]
 Kg = Annotated[float, Field(ge=0, le=10_000)]
@@ -90,7 +90,7 @@ class AddedChargeResult(Frozen):
 
 def rate_for(rates: list[Rate], od_mm: float) -> float | None:
     near = min(rates, key=lambda r: abs(r.liquid_od_mm - od_mm))
-    return near.kg_per_m if abs(near.liquid_od_mm - od_mm) <= SIZE_TOLERANCE_MM else None
+    return near.kg_per_m if same_size(near.liquid_od_mm, od_mm) else None
 
 
 def _unknown(finding: str, because: str, do_next: str) -> Answer[AddedChargeResult]:
@@ -110,8 +110,8 @@ def _credits(request: AddedChargeRequest, included_rate: float) -> list[Share]:
     zones: dict[str, float] = {}
     if rule.included_applies_to == "each_zone":
         for segment in request.segments:
-            zone = segment.zone or segment.id
-            zones[zone] = zones.get(zone, 0.0) + segment.length_m
+            if segment.zone is not None:  # a main run belongs to no zone: charged in full
+                zones[segment.zone] = zones.get(segment.zone, 0.0) + segment.length_m
     else:
         zones["system"] = math.fsum(s.length_m for s in request.segments)
     return [
@@ -157,12 +157,13 @@ def added_charge(
             )
         )
     included_rate = rule.included_rate_kg_per_m
-    if included_rate is None and len(rule.rates) == 1:
-        included_rate = rule.rates[0].kg_per_m
+    used = {share.kg_per_m for share in shares}
+    if included_rate is None and len(used) == 1:
+        included_rate = shares[0].kg_per_m
     if included_rate is None and rule.included_length_m > 0:
         return _unknown(
             "included_rate_missing",
-            "Several rates, and none is named for the included length.",
+            "Tubes of several rates, and none is named for the included length.",
             "Enter at which rate the sheet credits the included length.",
         )
     credits = _credits(request, included_rate or 0.0)

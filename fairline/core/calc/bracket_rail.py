@@ -1,11 +1,11 @@
 """A wall bracket's rail against the studs behind it."""
 
-from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field
 
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
+from fairline.core.check import plural
 from fairline.core.quantities import both
 
 Metres = Annotated[float, Field(ge=-1000, le=1000)]
@@ -15,13 +15,17 @@ RAIL_END_M = 0.02  # a lag nearer the rail's end tears it: our own choice
 
 
 class BracketRailRequest(Request):
-    """All in metres along the wall; ``arms_m`` is the distance between the two arms."""
+    """All in metres along the wall; ``arms_m`` is the distance between the two arms.
+
+    ``least_studs``: how many the rail has to reach.
+    """
 
     rail_m: Size
     left_m: Metres
     studs_m: Annotated[list[Metres], Field(max_length=500)]
     arms_m: Size | None = None
     blocked: bool = False
+    least_studs: Annotated[int, Field(ge=1, le=20)] = 2
 
 
 class BracketRailResult(Frozen):
@@ -34,7 +38,7 @@ class BracketRailResult(Frozen):
 
 
 def bracket_rail(request: BracketRailRequest) -> Answer[BracketRailResult]:
-    """A rail must reach two studs, and its arms should stand within them; else block between.
+    """A rail must reach its studs, two or more, its arms within them; else block between.
 
     A stud counts where its centre lies under the rail, clear of its ends.
     """
@@ -53,15 +57,17 @@ def bracket_rail(request: BracketRailRequest) -> Answer[BracketRailResult]:
     findings: tuple[str, ...] = ()
     if r.blocked:
         call = Call(verdict=Verdict.HOLDS, because="The rail is on blocking between the studs.")
-    elif len(reached) < 2:
+    elif len(reached) < r.least_studs:
         findings = ("misses_studs",)
-        count = "no stud" if not reached else "one stud"
+        count = plural(len(reached), "stud") if reached else "no stud"
         call = Call(
             verdict=Verdict.SHORT,
-            because=f"The {both(r.rail_m, 'small')} rail reaches {count}.",
-            do_next=f"Shift the rail to {both(best, 'length')}: there it reaches two."
+            because=f"The {both(r.rail_m, 'small')} rail reaches {count}, {r.least_studs} are "
+            "wanted.",
+            do_next=f"Shift the rail to {both(best, 'length')}: there it reaches {r.least_studs}."
             if best is not None
-            else "Set blocking between the studs: this rail reaches no two of them anywhere.",
+            else f"Set blocking between the studs: this rail reaches no {r.least_studs} of them "
+            "anywhere.",
         )
     elif r.arms_m is not None and span < r.arms_m - 1e-6:
         findings = ("arms_outside_studs",)
@@ -95,11 +101,11 @@ def _reached(r: BracketRailRequest, left: float) -> list[float]:
 
 
 def _best(r: BracketRailRequest) -> float | None:
-    """The nearest place of the rail's left end where it reaches two studs."""
+    """The nearest place of the rail's left end where it reaches the studs it has to."""
     room = r.rail_m - 2 * RAIL_END_M
     studs = sorted(set(r.studs_m))
     places = []
-    for a, b in pairwise(studs):
+    for a, b in zip(studs, studs[r.least_studs - 1 :], strict=False):
         if b - a <= room + 1e-9:
             least, most = b - room - RAIL_END_M, a - RAIL_END_M
             places.append(min(max(r.left_m, least), most))

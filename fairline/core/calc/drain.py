@@ -3,11 +3,11 @@
 import math
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.check import plural
-from fairline.core.quantities import both
+from fairline.core.quantities import below, both
 
 IMC_FALL = "IMC 307.2.1, 1/8 unit in 12 units (quoted from memory)"
 LATENT_SHARE = 0.30  # of a head's cooling that goes into drying the air; our own choice
@@ -24,22 +24,33 @@ class DrainSection(Request):
     length_m: Annotated[float, Field(gt=0, le=1000)]
     fall_m: FlatM = 0.0
 
+    @model_validator(mode="after")
+    def _can_be(self) -> "DrainSection":
+        if self.way == "along" and abs(self.fall_m) > self.length_m * (1 + 1e-9):
+            raise ValueError(
+                f"fall_m: a pipe of {self.length_m:g} m cannot fall {abs(self.fall_m):g} m"
+            )
+        return self
+
 
 class DrainLimits(Request):
     min_fall: Annotated[float, Field(gt=0, le=1)] = 1 / 96
     support_every_m: Annotated[float, Field(gt=0, le=100)] = 1.016
     max_pump_lift_m: LengthM | None = None
     pump_within_m: LengthM | None = None
-    min_joined_od_m: Annotated[float, Field(gt=0, le=1)] = 0.01905
+    min_bore_m: Annotated[float, Field(gt=0, le=1)] = 0.01905
 
 
 class DrainRequest(Request):
-    """``cooling_w``: of the heads on this drain. ``joined``: how many drains share it."""
+    """``cooling_w``: of the heads on this drain. ``joined``: how many drains share it.
+
+    ``bore_m``: inside diameter of the pipe; the maker's own hose belongs to the head.
+    """
 
     sections: Annotated[list[DrainSection], Field(min_length=1, max_length=60)]
     limits: DrainLimits = DrainLimits()
     pumped: bool = False
-    od_m: Annotated[float, Field(gt=0, le=1)] | None = None
+    bore_m: Annotated[float, Field(gt=0, le=1)] | None = None
     joined: Annotated[int, Field(ge=1, le=40)] = 1
     cooling_w: Annotated[list[Annotated[float, Field(ge=0, le=1e6)]], Field(max_length=40)] = []
 
@@ -94,9 +105,10 @@ def drain(
     lift = lift_at = 0.0
     for n, part in enumerate(request.sections, 1):
         drop = {"along": part.fall_m, "down": part.length_m, "up": -part.length_m}[part.way]
-        pumped = request.pumped and part.way == "up" and not lift
+        pumped = request.pumped and part.way == "up"
         if pumped:
-            lift, lift_at = part.length_m, walked
+            lift_at = lift_at if lift else walked
+            lift += part.length_m
         fall = drop / part.length_m
         ok = pumped or fall >= limits.min_fall - 1e-9
         falls.append(SectionFall(fall=fall, ok=ok, from_m=height, to_m=height - drop))
@@ -130,12 +142,12 @@ def drain(
         reasons.append(("lift_too_far", f"The lift begins {both(lift_at, 'small')} from the "
                         f"outlet, at most {both(within, 'small')} is allowed.",
                         "Begin the lift nearer to the outlet."))  # fmt: skip
-    thin = request.od_m is not None and request.od_m < limits.min_joined_od_m - 2e-4
-    if request.joined > 1 and thin:
-        reasons.append(("too_thin", f"{request.joined} drains join in "
-                        f"{both(request.od_m or 0, 'tube')}; at least "
-                        f"{both(limits.min_joined_od_m, 'tube')} is wanted.",
-                        "Take the larger pipe from where they join."))  # fmt: skip
+    bore = request.bore_m
+    if bore is not None and below(bore, limits.min_bore_m, "tube"):
+        joins = f"{plural(request.joined, 'drain')} in " if request.joined > 1 else ""
+        reasons.append(("too_thin", f"{joins}{both(bore, 'tube')} inside; at least "
+                        f"{both(limits.min_bore_m, 'tube')} is wanted.",
+                        "Take a larger pipe from the maker's hose on."))  # fmt: skip
     lying = math.fsum(p.length_m for p in request.sections if p.way == "along")
     supports = sum(
         math.ceil(p.length_m / limits.support_every_m - 1e-9) + 1

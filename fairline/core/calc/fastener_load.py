@@ -3,7 +3,7 @@
 import math
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.check import plural
@@ -26,6 +26,12 @@ class FastenerLoadRequest(Request):
     arm_m: Metres = 0.0
     pulled: Annotated[int, Field(ge=0, le=200)] = 0
 
+    @model_validator(mode="after")
+    def _pulled_are_there(self) -> "FastenerLoadRequest":
+        if self.pulled > self.fasteners:
+            raise ValueError(f"pulled: {self.pulled} of {self.fasteners} fasteners cannot be")
+        return self
+
 
 class FastenerLoadResult(Frozen):
     """``load_kg``: on the hardest-worked fastener, shear and pull added; ``share`` of what it
@@ -46,8 +52,10 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
     r = request
     weight = r.weight_kg + r.carried_kg
     allowed = r.rated_kg / r.margin
-    levered = r.reach_m > 0 and r.arm_m > 0
-    pull = weight * r.reach_m / (r.arm_m * max(r.pulled, 1)) if levered else 0.0
+    levered = r.reach_m > 0
+    if levered and r.arm_m <= 0 and r.fasteners:
+        return _no_lever(r, allowed)
+    pull = weight * r.reach_m / (r.arm_m * max(r.pulled, 1)) if levered and r.arm_m else 0.0
     pulled_share = (r.pulled / r.fasteners) if levered and r.fasteners and r.pulled else 0.0
     steps = [
         Step(
@@ -58,7 +66,9 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
         )
     ]
     # With more fasteners of the same pattern, both shares fall in proportion.
-    turning = weight * r.reach_m / (r.arm_m * (pulled_share or 1.0)) if levered else 0.0
+    turning = 0.0
+    if levered and r.arm_m > 0:
+        turning = weight * r.reach_m / (r.arm_m * (pulled_share or 1.0))
     needed = math.ceil((weight + turning) / allowed - 1e-9)
     if r.fasteners == 0:
         call = Call(
@@ -107,4 +117,18 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
         working=tuple(steps),
         findings=("overloaded",) if share > 1 + 1e-9 else (),
         result=FastenerLoadResult(load_kg=load, allowed_kg=allowed, share=share, needed=needed),
+    )
+
+
+def _no_lever(r: FastenerLoadRequest, allowed: float) -> Answer[FastenerLoadResult]:
+    """The weight hangs off the wall, and nobody measured the arm that holds against it."""
+    return Answer[FastenerLoadResult](
+        call=Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"It hangs {both(r.reach_m, 'small')} off the wall, and how far the pulled "
+            "fasteners sit above the edge it turns about is not measured.",
+            do_next="Measure from the lower edge up to the pulled fasteners.",
+        ),
+        findings=("lever_missing",),
+        result=FastenerLoadResult(load_kg=None, allowed_kg=allowed, share=None, needed=0),
     )

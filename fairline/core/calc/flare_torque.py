@@ -16,8 +16,8 @@ from fairline.core.call import (
     Step,
     Verdict,
 )
-from fairline.core.quantities import both
-from fairline.core.tubing import SIZE_TOLERANCE_MM, size_label, table
+from fairline.core.quantities import above, below, both
+from fairline.core.tubing import same_size, size_label, table
 
 Positive = Annotated[float, Field(gt=0)]
 
@@ -54,7 +54,7 @@ class FlareTorqueResult(Frozen):
 def _row(name: str, od_mm: float) -> dict[str, float] | None:
     rows = table(name)["rows"]
     near: dict[str, float] = min(rows, key=lambda row: abs(row["od_mm"] - od_mm))
-    return near if abs(near["od_mm"] - od_mm) <= SIZE_TOLERANCE_MM else None
+    return near if same_size(near["od_mm"], od_mm) else None
 
 
 def standard_torque_nm(od_mm: float) -> tuple[float, float] | None:
@@ -176,7 +176,7 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
             because=f"The {size} nut has no measured torque yet.",
             do_next=f"Torque it to {both(aim, 'torque')} with a second wrench on the fitting.",
         )
-    elif applied < low:
+    elif below(applied, low, "torque"):
         findings.append("under_torque")
         call = Call(
             verdict=Verdict.SHORT,
@@ -184,7 +184,7 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
             "needs: it can leak.",
             do_next=f"Bring it up to {both(aim, 'torque')} with a second wrench on the fitting.",
         )
-    elif applied > high:
+    elif above(applied, high, "torque"):
         findings.append("over_torque")
         call = Call(
             verdict=Verdict.SHORT,

@@ -13,17 +13,24 @@ MOST_BY_HAND = 3  # beyond it a hoist or dolly: our own choice
 
 
 class LiftPlanRequest(Request):
-    """``people`` and ``aid`` are what the job has named; None and False while it has not."""
+    """``people`` and ``aid`` are what the job has named; None and False while it has not.
+
+    ``done``: it hangs already, and this is how it was lifted.
+    """
 
     weight_kg: Annotated[float, Field(gt=0, le=10_000)]
     one_person_kg: Annotated[float, Field(gt=0, le=1000)]
     people: Annotated[int, Field(ge=1, le=50)] | None = None
     aid: bool = False
+    done: bool = False
 
 
 class LiftPlanResult(Frozen):
+    """``share_kg``: what each of those named carries; None while nobody is named."""
+
     people: int
     aid: bool
+    share_kg: float | None = None
 
 
 def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
@@ -50,24 +57,35 @@ def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
     )
     findings: tuple[str, ...] = ()
     enough = people if not (r.aid and people > 1) else 2
+    if r.aid and people > 1:
+        said = f"{both(r.weight_kg, 'weight')} on a hoist or dolly wants 2 people"
+    share = None if r.people is None else r.weight_kg / r.people
+    each = "" if share is None or r.aid else f", {both(share, 'weight')} each"
     if r.people is None:
         call = Call(
             verdict=Verdict.WAIT,
             because=f"{said}.",
             do_next="Name who lifts, and with what, before it leaves the van.",
         )
+    elif r.people < enough and r.done:
+        findings = ("too_few_people",)
+        call = Call(
+            verdict=Verdict.WATCH,
+            because=f"It hangs. {said}; it was lifted by {r.people}{each}.",
+            do_next="Write down how, and let the next one wait for another person.",
+        )
     elif r.people < enough:
         findings = ("too_few_people",)
         call = Call(
             verdict=Verdict.STOP,
-            because=f"{said}; {r.people} named.",
+            because=f"{said}; {r.people} named{each}.",
             do_next="Wait for another person. Above the company's limit never one alone.",
         )
     else:
-        call = Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named.")
+        call = Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named{each}.")
     return Answer[LiftPlanResult](
         call=call,
         working=(step,),
         findings=findings,
-        result=LiftPlanResult(people=people, aid=aid),
+        result=LiftPlanResult(people=people, aid=aid, share_kg=share),
     )

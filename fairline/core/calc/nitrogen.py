@@ -5,6 +5,13 @@ Chemistry and Physics, second virial coefficients, quoted from memory). C(T)/cm�
 1400 − 200x is our own choice, within 0.12 psi of CoolProp for 100 to 650 psig, −18 to 50 °C.
 """
 
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+Number = TypeVar("Number", float, NDArray[np.float64])  # one value, or an array of them
+
 GAS_CONSTANT = 8.314462618  # J/(mol·K), CODATA 2018
 ZERO_C_K = 273.15
 ATMOSPHERE_PA = 101_325.0
@@ -13,16 +20,25 @@ PSI_PA = 6894.757293168
 COLDEST_C, HOTTEST_C = -80.0, 150.0  # where the relation is used; readings beyond are refused
 
 
-def second_virial_m3_mol(temperature_k: float) -> float:
+def atmosphere_pa(altitude_m: float) -> float:
+    """Standard atmosphere at a height (ISO 2533): 101 325·(1 − 2.25577e-5·h)^5.2559 Pa.
+
+    >>> round(atmosphere_pa(1609.0))
+    83436
+    """
+    return float(ATMOSPHERE_PA * (1 - 2.25577e-5 * altitude_m) ** 5.2559)
+
+
+def second_virial_m3_mol(temperature_k: Number) -> Number:
     x = 298.15 / temperature_k - 1
     return (-4 - 56 * x - 12 * x * x) * 1e-6
 
 
-def third_virial_m6_mol2(temperature_k: float) -> float:
+def third_virial_m6_mol2(temperature_k: Number) -> Number:
     return (1400 - 200 * (298.15 / temperature_k - 1)) * 1e-12
 
 
-def pressure_pa(density_mol_m3: float, temperature_k: float) -> float:
+def pressure_pa(density_mol_m3: float, temperature_k: Number) -> Number:
     """Absolute pressure of nitrogen at a molar density and temperature."""
     b, c = second_virial_m3_mol(temperature_k), third_virial_m6_mol2(temperature_k)
     return (GAS_CONSTANT * temperature_k * density_mol_m3) * (

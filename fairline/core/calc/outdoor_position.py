@@ -48,7 +48,10 @@ class YardThing(Request):
 
 
 class OutdoorBody(Request):
-    """The unit: ``x_m`` its left side along the wall, ``y_m`` the gap behind, ``base_m`` up."""
+    """The unit: ``x_m`` its left side along the wall, ``y_m`` the gap behind, ``base_m`` up.
+
+    ``least_base_m``: how far down it may be set, where its height is free (bracket, stand).
+    """
 
     width_m: Size
     depth_m: Size
@@ -56,6 +59,7 @@ class OutdoorBody(Request):
     x_m: Metres
     y_m: Length
     base_m: Length = 0.0
+    least_base_m: Length | None = None
 
 
 class OutdoorClear(Request):
@@ -91,7 +95,10 @@ class OutdoorPositionResult(Frozen):
     overlaps: tuple[str, ...]
     intake_vents: tuple[str, ...]
     distances_m: dict[str, float]
+    corners: tuple[str, ...] = ()
+    beyond: tuple[str, ...] = ()
     nearest: Place | None
+    lower_to_m: float | None = None
 
 
 def outdoor_position(request: OutdoorPositionRequest) -> Answer[OutdoorPositionResult]:
@@ -104,13 +111,19 @@ def outdoor_position(request: OutdoorPositionRequest) -> Answer[OutdoorPositionR
     result = _measured(r)
     faults = _faults(r, result)
     place = result.nearest
+    lower = _lower(r) if faults else None
+    if lower is not None:
+        result = result.model_copy(update={"lower_to_m": lower})
     if not faults:
         call = Call(verdict=Verdict.HOLDS, because="Every clearance around the unit holds.")
     else:
         call = Call(
             verdict=Verdict.SHORT,
             because=f"{next(iter(faults.values()))}.",
-            do_next=f"Move the unit {moved(place, *OFF_THE_WALL)}: there everything holds."
+            do_next=f"Lower the unit to {both(lower, 'length')} above the ground: there everything "
+            "holds."
+            if lower is not None
+            else f"Move the unit {moved(place, *OFF_THE_WALL)}: there everything holds."
             if place
             else "No place along this wall holds: another wall, or move what stands there.",
         )
@@ -142,6 +155,7 @@ def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
     sashes: list[str] = []
     overlaps: list[str] = []
     vents: list[str] = []
+    corners: list[str] = []
     distances: dict[str, float] = {}
     for thing in r.things:
         rect = thing.rect
@@ -164,6 +178,9 @@ def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
             (sashes if thing.way == "sash" else overlaps).append(thing.id)
         if thing.way == "sash":
             continue
+        off = not beside and not before
+        if off and any(_overlap(body, grown) for grown in _at_corners(r, rect)):
+            corners.append(thing.id)
         if beside:
             left = (rect.x0 + rect.x1) / 2 < (body.x0 + body.x1) / 2
             side, gap = ("left", body.x0 - rect.x1) if left else ("right", rect.x0 - body.x1)
@@ -181,9 +198,53 @@ def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
         sashes=tuple(sashes),
         overlaps=tuple(overlaps),
         intake_vents=tuple(vents),
+        corners=tuple(corners) if not overlaps else (),
+        beyond=_beyond(r),
         distances_m=distances,
         nearest=_nearest(r),
     )
+
+
+def _at_corners(r: OutdoorPositionRequest, rect: Rect) -> list[Rect]:
+    """What stands off a corner of the unit forbids the lesser of the two clearances beside it."""
+    c = r.clear
+    return [
+        rect.grown(m, 0.0, m, 0.0)
+        if (right, front) == (1, 1)
+        else rect.grown(0.0, m, m, 0.0)
+        if front
+        else rect.grown(m, 0.0, 0.0, m)
+        if right
+        else rect.grown(0.0, m, 0.0, m)
+        for right in (0, 1)
+        for front in (0, 1)
+        for m in (min(c.right_m if right else c.left_m, c.front_m if front else c.behind_m),)
+    ]
+
+
+def _beyond(r: OutdoorPositionRequest) -> tuple[str, ...]:
+    """Ends of the wall and of the yard that the unit stands beyond."""
+    u, tiny = r.unit, 1e-6
+    ends = (
+        ("the wall's left end", u.x_m < -tiny),
+        ("the wall's right end", u.x_m + u.width_m > r.wall_m + tiny),
+        ("the yard's end", u.y_m + u.depth_m > r.yard_m + tiny),
+    )
+    return tuple(name for name, past in ends if past)
+
+
+def _lower(r: OutdoorPositionRequest) -> float | None:
+    """The highest base below the present one at which everything holds where it stands."""
+    u = r.unit
+    if u.least_base_m is None:
+        return None
+    tops = {t.bottom_m - u.height_m - extra for t in r.things for extra in (0.0, r.clear.above_m)}
+    for base in sorted(tops, reverse=True):
+        if u.least_base_m - 1e-9 <= base < u.base_m - 1e-6:
+            lowered = r.model_copy(update={"unit": u.model_copy(update={"base_m": max(base, 0.0)})})
+            if not _faults(lowered, _measured(lowered)):
+                return max(base, 0.0)
+    return None
 
 
 def _overlap(a: Rect, b: Rect) -> bool:
@@ -206,6 +267,10 @@ def _faults(r: OutdoorPositionRequest, m: OutdoorPositionResult) -> dict[str, st
     found: dict[str, str] = {}
     if m.overlaps:
         found["overlap"] = f"The unit stands in {', '.join(m.overlaps)}"
+    if m.corners:
+        found["corner"] = f"{', '.join(m.corners)} stands at a corner of the unit"
+    if m.beyond:
+        found["beyond"] = f"The unit stands beyond {' and '.join(m.beyond)}"
     if m.sashes:
         found["sash"] = f"{', '.join(m.sashes)} swings into the unit"
     if m.intake_vents:
@@ -252,6 +317,7 @@ def _nearest(r: OutdoorPositionRequest) -> Place | None:
             if thing.way == "solid":
                 forbidden.append(covers.grown(c.right_m, c.left_m, 0.0, 0.0))
                 forbidden.append(covers.grown(0.0, 0.0, c.front_m, c.behind_m))
+                forbidden += _at_corners(r, covers)
         elif thing.way == "solid" and 0 <= thing.bottom_m - u.base_m - u.height_m < c.above_m:
             forbidden.append(covers)
     found = nearest(u.x_m, u.y_m, bounds, forbidden)

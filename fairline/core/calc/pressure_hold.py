@@ -2,8 +2,10 @@
 
 import math
 from itertools import pairwise
-from typing import Annotated
+from typing import Annotated, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from fairline.core.calc.nitrogen import (
@@ -15,9 +17,14 @@ from fairline.core.calc.nitrogen import (
     pressure_pa,
 )
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.quantities import both, duration
+from fairline.core.quantities import above, both, duration
+
+Floats = NDArray[np.float64]
+Number = TypeVar("Number", float, NDArray[np.float64])
 
 MAX_READINGS = 200_000
+HIDDEN_SHARE = 0.1  # of the absolute pressure: a doubt that hides so much tells nothing
+ROUNDING_SHARE = 1e-6  # of the absolute pressure: what arithmetic alone may leave over
 
 
 class HoldReading(Request):
@@ -40,6 +47,7 @@ class PressureHoldRequest(Request):
     atmosphere_pa: Annotated[float, Field(ge=30_000, le=120_000)] = ATMOSPHERE_PA
     gauge_resolution_pa: Annotated[float, Field(ge=0, le=1e6)]
     thermometer_uncertainty_k: Annotated[float, Field(ge=0, le=50)]
+    barometer_uncertainty_pa: Annotated[float, Field(ge=0, le=20_000)] = 0.0
     volume_m3: Annotated[float, Field(gt=0, le=10)] | None = None
 
     @model_validator(mode="after")
@@ -54,24 +62,77 @@ class PressureHoldRequest(Request):
 
 
 class PressureHoldResult(Frozen):
+    """At the last reading; ``lowest_pa``: the largest loss at any reading beyond its doubt."""
+
     expected_gauge_pa: float
     unexplained_pa: float
     uncertainty_pa: float
     held_s: float
     leak_pa_m3_s: float | None = None
+    lowest_pa: float | None = None
+    lowest_at_s: float | None = None
 
 
 def uncertainty_pa(
-    absolute_pa: float, temperature_k: float, resolution_pa: float, thermometer_k: float
-) -> float:
+    absolute_pa: Number,
+    temperature_k: Number,
+    resolution_pa: float,
+    thermometer_k: float,
+    barometer_pa: float = 0.0,
+) -> Number:
     """Coverage-2 uncertainty of measured minus expected, from two readings of each instrument.
 
-    2·√(2·(resolution/√12)² + 2·(P/T·u_T)²): a rectangular distribution for the gauge's
-    resolution (JCGM 100:2008, 4.3.7, quoted from memory), P/T from the gas law.
+    2·√(2·(resolution/√12)² + 2·(P/T·u_T)² + 2·u_B²): a rectangular distribution for the gauge's
+    resolution (JCGM 100:2008, 4.3.7, quoted from memory), P/T from the gas law, u_B of the
+    barometer that the gauge reads against. Pa, K.
+
+    >>> round(uncertainty_pa(2e6, 293.15, 6895.0, 0.5))
+    11204
     """
     gauge = resolution_pa / math.sqrt(12)
     thermometer = absolute_pa / temperature_k * thermometer_k
-    return 2 * math.sqrt(2 * gauge**2 + 2 * thermometer**2)
+    doubt: Number = 2 * (2 * gauge**2 + 2 * thermometer**2 + 2 * barometer_pa**2) ** 0.5
+    return doubt
+
+
+def losses_pa(gauge_pa: Floats, pipe_c: Floats, atmosphere_pa: float) -> Floats:
+    """How far each reading lies below what real nitrogen sealed in at the first one would show."""
+    density = density_mol_m3(float(gauge_pa[0]) + atmosphere_pa, float(pipe_c[0]) + ZERO_C_K)
+    expected: Floats = pressure_pa(density, pipe_c + ZERO_C_K) - atmosphere_pa - gauge_pa
+    return expected
+
+
+def _lowest(request: "PressureHoldRequest") -> tuple[float, float] | None:
+    """The reading that lies furthest below its own expectation, beyond its own doubt.
+
+    How far in Pa, and when in s from the first; None where there is none.
+    """
+    readings = request.readings
+    gauge, pipe = np.array([r.gauge_pa for r in readings]), np.array([r.pipe_c for r in readings])
+    loss = losses_pa(gauge, pipe, request.atmosphere_pa)
+    absolute = gauge + request.atmosphere_pa
+    doubt = uncertainty_pa(
+        absolute,
+        pipe + ZERO_C_K,
+        request.gauge_resolution_pa,
+        request.thermometer_uncertainty_k,
+        request.barometer_uncertainty_pa,
+    )
+    beyond = loss > np.maximum(doubt, ROUNDING_SHARE * absolute)
+    if not np.any(beyond):
+        return None
+    at = int(np.argmax(np.where(beyond, loss, -np.inf)))
+    return float(loss[at]), readings[at].t_s - readings[0].t_s
+
+
+def _doubt(request: "PressureHoldRequest", r: HoldReading) -> float:
+    return uncertainty_pa(
+        r.gauge_pa + request.atmosphere_pa,
+        r.pipe_c + ZERO_C_K,
+        request.gauge_resolution_pa,
+        request.thermometer_uncertainty_k,
+        request.barometer_uncertainty_pa,
+    )
 
 
 def pressure_hold(
@@ -83,12 +144,8 @@ def pressure_hold(
     density = density_mol_m3(first.gauge_pa + atmosphere, first.pipe_c + ZERO_C_K)
     expected = pressure_pa(density, last.pipe_c + ZERO_C_K) - atmosphere
     unexplained = last.gauge_pa - expected
-    doubt = uncertainty_pa(
-        last.gauge_pa + atmosphere,
-        last.pipe_c + ZERO_C_K,
-        request.gauge_resolution_pa,
-        request.thermometer_uncertainty_k,
-    )
+    doubt = _doubt(request, last)
+    lowest = _lowest(request)
     held = last.t_s - first.t_s
     leak = (
         None if request.volume_m3 is None or held <= 0 else -unexplained * request.volume_m3 / held
@@ -117,12 +174,17 @@ def pressure_hold(
             step="uncertainty of gauge and thermometer, coverage 2",
             expression=f"2·√(2·({request.gauge_resolution_pa:.0f}/√12)² + 2·("
             f"{last.gauge_pa + atmosphere:.0f}/{last.pipe_c + ZERO_C_K:.1f}·"
-            f"{request.thermometer_uncertainty_k:g})²)",
+            f"{request.thermometer_uncertainty_k:g})²"
+            + (
+                f" + 2·{request.barometer_uncertainty_pa:.0f}²"
+                * (request.barometer_uncertainty_pa > 0)
+            )
+            + ")",
             value=doubt,
             unit="Pa",
         ),
     )
-    finding, call = _judge(request, unexplained, doubt, held)
+    finding, call = _judge(request, unexplained, doubt, held, lowest)
     return Answer[PressureHoldResult](
         call=call,
         governed_by=_limits(request) if limits is None else limits,
@@ -134,16 +196,22 @@ def pressure_hold(
             uncertainty_pa=doubt,
             held_s=held,
             leak_pa_m3_s=leak,
+            lowest_pa=lowest[0] if lowest else None,
+            lowest_at_s=lowest[1] if lowest else None,
         ),
     )
 
 
 def _judge(
-    request: PressureHoldRequest, unexplained: float, doubt: float, held: float
+    request: PressureHoldRequest,
+    unexplained: float,
+    doubt: float,
+    held: float,
+    lowest: tuple[float, float] | None,
 ) -> tuple[str | None, Call]:
     first, last, need = request.readings[0], request.readings[-1], request.required
     peak = max(r.gauge_pa for r in request.readings)
-    if peak > request.max_gauge_pa:
+    if above(peak, request.max_gauge_pa, "gauge"):
         return "over_pressure", Call(
             verdict=Verdict.STOP,
             because=f"{both(peak, 'gauge')} is over the most this equipment may see, "
@@ -157,16 +225,33 @@ def _judge(
             f"{both(need.gauge_pa, 'gauge')} of this test.",
             do_next=f"Raise the nitrogen to {both(need.gauge_pa, 'gauge')} and start again.",
         )
+    absolute = first.gauge_pa + request.atmosphere_pa
+    rounding = ROUNDING_SHARE * absolute
     said = both(abs(unexplained), "pressure_difference")
     margin = both(doubt, "pressure_difference")
-    if unexplained < -doubt:
+    if unexplained < -max(doubt, rounding):
         return "leak", Call(
             verdict=Verdict.SHORT,
             because=f"{said} is gone that temperature does not explain; gauge and thermometer "
             f"could only hide {margin}. It leaks.",
             do_next="Bubble every joint, two to three minutes each, and start the hold again.",
         )
-    if unexplained > doubt:
+    if lowest is not None:
+        return "leak", Call(
+            verdict=Verdict.SHORT,
+            because=f"{both(lowest[0], 'pressure_difference')} was gone after "
+            f"{duration(lowest[1])} that temperature does not explain, and came back: nitrogen "
+            "was let in, or a reading is wrong. It does not hold.",
+            do_next="Leave the cylinder shut and begin the hold again.",
+        )
+    if doubt > HIDDEN_SHARE * absolute:
+        return "too_uncertain", Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"Gauge and thermometer could hide {margin}, more than a tenth of the "
+            "pressure: this proves nothing.",
+            do_next="Take a better thermometer, on the pipe, and a finer gauge.",
+        )
+    if unexplained > max(doubt, rounding):
         return "unexplained_rise", Call(
             verdict=Verdict.WATCH,
             because=f"The gauge reads {said} more than the pipe's temperature explains: the "

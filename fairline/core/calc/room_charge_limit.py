@@ -1,11 +1,21 @@
-"""How much of a mildly flammable refrigerant a room may be exposed to."""
+"""How much refrigerant a room may be exposed to: by what burns, or by the air it displaces."""
 
 import math
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import (
+    Answer,
+    Authority,
+    Call,
+    Displaced,
+    Frozen,
+    Limit,
+    Request,
+    Step,
+    Verdict,
+)
 from fairline.core.quantities import both
 from fairline.core.tubing import table
 
@@ -13,21 +23,34 @@ Mounting = Literal["floor", "window", "wall", "ceiling"]
 
 
 class ChargedRoom(Request):
-    """A room with its floor area and how high refrigerant would leave the head."""
+    """A room: floor area, how high refrigerant would leave the head, and its own height.
+
+    ``height_m`` counts for what displaces air; 2.4 m where nobody says.
+    """
 
     id: Annotated[str, Field(min_length=1, max_length=100)]
     area_m2: Annotated[float, Field(gt=0, le=100_000)]
     mounting: Mounting | None = None
     release_height_m: Annotated[float, Field(gt=0, le=20)] | None = None
+    height_m: Annotated[float, Field(gt=0, le=50)] | None = None
 
     @model_validator(mode="after")
     def _one_height(self) -> "ChargedRoom":
         if (self.mounting is None) == (self.release_height_m is None):
             raise ValueError("give one of mounting and release_height_m")
+        if self.release_height_m is not None and self.release_height_m > self.room_height_m:
+            raise ValueError(
+                f"release_height_m: {self.release_height_m:g} m is above the room's "
+                f"{self.room_height_m:g} m; give height_m where it is higher"
+            )
         return self
 
     @property
-    def height_m(self) -> float:
+    def room_height_m(self) -> float:
+        return float(table("flammability")["height_m"] if self.height_m is None else self.height_m)
+
+    @property
+    def release_m(self) -> float:
         if self.release_height_m is not None:
             return self.release_height_m
         return float(table("flammability")["release_height_m"][self.mounting])
@@ -82,28 +105,74 @@ def min_area_m2(lfl_kg_m3: float, height_m: float, charge_kg: float) -> float:
     return float((charge_kg / (2.5 * lfl_kg_m3**1.25 * height_m)) ** 2)
 
 
+def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult]:
+    """A refrigerant that does not burn takes the place of the air in the room: kg for each m³."""
+    row = table("flammability")["displacing"][request.refrigerant]
+    most, charge = float(row["kg_per_m3"]), request.charge_kg
+    rooms = tuple(
+        RoomLimit(
+            id=room.id,
+            max_kg=most * room.area_m2 * room.room_height_m,
+            min_area_m2=charge / (most * room.room_height_m),
+            ok=charge <= most * room.area_m2 * room.room_height_m * (1 + 1e-9),
+        )
+        for room in request.rooms
+    )
+    limit = Limit(
+        limit="most charge for each m³ of the room", value=most, unit="kg/m³",
+        authority=Authority.COMMON, source=row["source"],
+        displaced=(Displaced(value=row["other_kg_per_m3"], unit="kg/m³",
+                             authority=Authority.COMMON, source=row["other_source"]),),
+    )  # fmt: skip
+    over = [room for room in rooms if not room.ok]
+    if over:
+        worst = min(over, key=lambda room: room.max_kg or 0.0)
+        call = Call(
+            verdict=Verdict.STOP,
+            because=f"{both(charge, 'charge')} of {request.refrigerant} would take the air from "
+            f"{worst.id}: at most {both(worst.max_kg or 0.0, 'charge')}, or a floor of at least "
+            f"{both(worst.min_area_m2 or 0.0, 'area')}.",
+            do_next="Take less charge, a larger room or another head; the sheet's own table "
+            "governs.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{both(charge, 'charge')} of {request.refrigerant} leaves air enough in "
+            "every room; it does not burn.",
+        )
+    working = tuple(
+        Step(
+            step=f"{asked.id}: most charge",
+            expression=f"{most:g} kg/m³ · {asked.area_m2:g} m² · {asked.room_height_m:g} m",
+            value=room.max_kg or 0.0,
+            unit="kg",
+        )
+        for asked, room in zip(request.rooms, rooms, strict=True)
+    )
+    return Answer[RoomChargeLimitResult](
+        call=call,
+        governed_by=(limit,),
+        working=working,
+        findings=("charge_over_room_limit",) if over else (),
+        result=RoomChargeLimitResult(no_limit_below_kg=None, rooms=rooms),
+    )
+
+
 def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult]:
     """Hold the whole charge against every room that a leak could fill."""
     charge, source = request.charge_kg, table("flammability")["source"]
     lfl = table("flammability")["lfl_kg_per_m3"][request.refrigerant]
     free = no_limit_below_kg(request.refrigerant)
     if lfl is None or free is None:
-        rooms = tuple(
-            RoomLimit(id=r.id, max_kg=None, min_area_m2=None, ok=True) for r in request.rooms
-        )
-        return Answer[RoomChargeLimitResult](
-            call=Call(
-                verdict=Verdict.HOLDS,
-                because=f"{request.refrigerant} does not burn: no room is too small for it.",
-            ),
-            result=RoomChargeLimitResult(no_limit_below_kg=None, rooms=rooms),
-        )
+        return _displacing(request)
+    end = float(table("flammability")["relation_end_factor_m3"] * lfl)
     rooms = tuple(
         RoomLimit(
             id=room.id,
-            max_kg=(most := max_charge_kg(lfl, room.height_m, room.area_m2)),
-            min_area_m2=min_area_m2(lfl, room.height_m, charge),
-            ok=charge <= free or charge <= most,
+            max_kg=(most := max_charge_kg(lfl, room.release_m, room.area_m2)),
+            min_area_m2=min_area_m2(lfl, room.release_m, charge),
+            ok=charge <= end and (charge <= free or charge <= most),
         )
         for room in request.rooms
     )
@@ -128,13 +197,23 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
         working.append(
             Step(
                 step=f"{room.id}: most charge, 2.5·LFL^1.25·h₀·√A",
-                expression=f"2.5 · {lfl:g}^1.25 · {room.height_m:g} · √{room.area_m2:g}",
+                expression=f"2.5 · {lfl:g}^1.25 · {room.release_m:g} · √{room.area_m2:g}",
                 value=limit.max_kg or 0.0,
                 unit="kg",
             )
         )
     over = [limit for limit in rooms if not limit.ok]
-    if over:
+    findings: tuple[str, ...] = ("charge_over_room_limit",) if over else ()
+    if charge > end:
+        findings = ("over_relation",)
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{both(charge, 'charge')} of {request.refrigerant} is above "
+            f"{both(end, 'charge')}, where the relation of the standard ends.",
+            do_next="Only the sheet's own table or a local code can say: enter it, or take less "
+            "charge.",
+        )
+    elif over:
         worst = min(over, key=lambda limit: limit.max_kg or 0.0)
         call = Call(
             verdict=Verdict.STOP,
@@ -157,6 +236,6 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
         call=call,
         governed_by=limits,
         working=tuple(working),
-        findings=("charge_over_room_limit",) if over else (),
+        findings=findings,
         result=RoomChargeLimitResult(no_limit_below_kg=free, rooms=rooms),
     )

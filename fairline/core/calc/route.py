@@ -120,6 +120,8 @@ def route(
         if turn > STRAIGHT_RAD and math.isfinite(tangent)
     )
     developed = corner - saved
+    if tight:  # it cannot be bent so: no tube is shorter than the straight way, nor less than none
+        developed = max(developed, math.dist(points[0], points[-1]))
     lift = points[-1][2] - points[0][2]
     installed = developed + request.coil_m
     cut = installed + 2 * request.end_allowance_m

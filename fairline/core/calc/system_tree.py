@@ -292,7 +292,7 @@ def values(
         if boxed and run.length_m is not None:
             found.append(("max_branch_length_m", run.end, run.length_m))
     for name, value in (
-        ("max_total_length_m", result.total_m if len(result.order) > 1 else None),
+        ("max_total_length_m", result.total_m),
         ("max_main_length_m", result.main_m),
         ("max_first_to_last_m", result.first_to_last_m),
         ("max_branch_total_m", result.branch_total_m),
@@ -301,6 +301,15 @@ def values(
         if value is not None:
             found.append((name, "", value))
     return found
+
+
+def _blind(result: SystemTreeResult, limits: dict[str, Limit]) -> list[str]:
+    """Heads whose height is limited and not known."""
+    heights = {"max_lift_m", "max_lift_below_m"} & set(limits)
+    between = "max_head_lift_m" in limits and len(result.zones) > 1
+    if not heights and not between:
+        return []
+    return [zone.id for zone in result.zones if zone.lift_m is None]
 
 
 def system_tree(
@@ -336,6 +345,13 @@ def system_tree(
             because=f"{plural(len(open_), 'run')} without a length: {', '.join(open_[:6])}.",
             do_next=f"Measure run {open_[0]}.",
         )
+    elif blind := _blind(result, limits):
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"How far {blind[0]} stands above or below the outdoor unit is not known; the "
+            "sheet limits it.",
+            do_next=f"Measure the heights along the way to {blind[0]}.",
+        )
     elif not measured:
         call = Call(
             verdict=Verdict.UNKNOWN,
@@ -346,7 +362,7 @@ def system_tree(
         call = Call(
             verdict=Verdict.HOLDS,
             because=f"{plural(len(result.zones), 'head')} on {plural(len(result.order), 'run')}, "
-            f"{both(result.total_m or 0.0, 'length')} in all, within every limit given.",
+            f"{both(result.total_m or 0.0, 'length')} in all, within every limit that applies.",
         )
     beyond = [f"over_{m.limit.removesuffix('_m')}" for m in measured if m.over > 1e-9]
     by_run = {r.id: r.length_m or 0.0 for r in request.runs}

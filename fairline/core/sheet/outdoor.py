@@ -31,6 +31,7 @@ from fairline.core.sheet.part import (
     TubePair,
     TubePairs,
 )
+from fairline.core.tubing import same_size
 
 System = Literal["single", "multi", "branch-box", "trunk"]
 Support = Literal["pad", "bracket", "stand"]
@@ -104,6 +105,9 @@ class Outdoor(Body):
     pull_to_pa: VacuumLimitPa = None
     decay_max_pa: VacuumLimitPa = None
     decay_hold_s: HoldS = None
+    vacuum_gauge: Annotated[Literal["micron", "needle"] | None, BeforeValidator(blank)] = None
+    needle_pull_s: HoldS = None
+    needle_hold_s: HoldS = None
     torques: Torques = ()
     voltage_v: VoltageV = None
     mca_a: CurrentA = None
@@ -129,7 +133,7 @@ class Outdoor(Body):
     def rate_kg_per_m(self, od_mm: float) -> float | None:
         """The sheet's charge per metre for this liquid tube; None where it gives none."""
         for row in self.rates:
-            if row.liquid_od_m is not None and abs(row.liquid_od_m * 1000 - od_mm) < 0.2:
+            if row.liquid_od_m is not None and same_size(row.liquid_od_m * 1000, od_mm):
                 return row.kg_per_m
         return None
 

@@ -21,6 +21,7 @@ from fairline.core.entry import (
     TubeM,
     rows,
 )
+from fairline.core.tubing import same_size
 
 Refrigerant = Literal["R-32", "R-454B", "R-410A"]
 Name = Annotated[Text, Field(min_length=1)]
@@ -69,7 +70,7 @@ class Torque(Entry):
 def torque_nm(torques: tuple[Torque, ...], od_mm: float) -> tuple[float, float] | None:
     """A sheet's torque for a flare nut of this tube; None where it says nothing."""
     for row in torques:
-        near = row.od_m is not None and abs(row.od_m * 1000 - od_mm) < 0.2
+        near = row.od_m is not None and same_size(row.od_m * 1000, od_mm)
         if near and row.low_nm is not None and row.high_nm is not None:
             return row.low_nm, row.high_nm
     return None

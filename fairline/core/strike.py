@@ -1,0 +1,34 @@
+"""What is struck out: a record or a reading that was wrong stays visible and counts no more."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.entry import Entry, Text
+
+Struck = Literal[
+    "joint", "weighing", "release", "running", "leak-check", "pump", "isolation", "reading"
+]
+
+
+class Strike(Entry):
+    """A record struck out, by its kind and its moment; or a reading, by its run and number."""
+
+    kind: Literal["strike"] = "strike"
+    of: Struck
+    of_at: datetime | None = None
+    run: Text = ""
+    instrument: Text = ""
+    seq: Annotated[int, Field(ge=0, le=2**53)] | None = None
+    reason: Annotated[Text, Field(min_length=1)]
+    by: Annotated[Text, Field(min_length=1)]
+    at: datetime
+
+    @model_validator(mode="after")
+    def _names_something(self) -> "Strike":
+        if self.of == "reading" and not (self.run and self.instrument and self.seq is not None):
+            raise ValueError("name the reading: its run, its instrument and its number")
+        if self.of != "reading" and self.of_at is None:
+            raise ValueError("name the record: its kind and its moment")
+        return self
