@@ -269,7 +269,10 @@ def _needle_stage(
 ) -> StageCall:
     """A hold that a needle read."""
     pull = pull_before(runs, run)
-    pulled_s = (run.started_at - pull.started_at).total_seconds() if pull is not None else None
+    pulled_s = None
+    if pull is not None:
+        read_s = pull.readings[-1].t_s - pull.readings[0].t_s if pull.readings else 0.0
+        pulled_s = max(read_s, (run.started_at - pull.started_at).total_seconds())
     hold = needle_hold(run, rules, pulled_s, atmosphere, shut_)
     check = Check(
         id="decay", label="Needle", call=hold.call, value=hold.gauge_pa, unit="Pa", kind="needle"

@@ -71,6 +71,30 @@ def test_several_rates_need_the_one_of_the_included_length():
     assert ask(runs, rates=rates, included=0).result.added_kg / OUNCE == pytest.approx(16)
 
 
+def test_one_tube_takes_its_own_rate_whatever_else_the_sheet_lists():
+    rates = ((6.35, 0.2), (9.52, 0.5))
+    for od, rate in rates:
+        assert ask([(od, 30), (od, 10)], rates=rates).result.added_kg / OUNCE == pytest.approx(
+            15 * rate)  # fmt: skip
+    assert ask([(6.35, 30), (6.5, 30)], rates=rates).findings == ("rate_missing",)
+    assert ask([(6.45, 30)], rates=rates).result.added_kg / OUNCE == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize(("short_line", "ounces"), [("leave", 40 + 15), ("recover", 40 + 0)])
+def test_a_main_run_belongs_to_no_zone_and_is_charged_in_full(short_line, ounces):
+    segments = [
+        {"id": "main", "length_m": 40 * FOOT},
+        {"id": "a", "zone": "A", "length_m": 40 * FOOT},
+        {"id": "b", "zone": "B", "length_m": 10 * FOOT},
+    ]
+    answer = added_charge(AddedChargeRequest.model_validate({
+        "segments": [s | {"liquid_od_mm": 6.35} for s in segments], "short_line": short_line,
+        "rule": {"included_length_m": 25 * FOOT, "included_applies_to": "each_zone",
+                 "rates": [{"liquid_od_mm": 6.35, "kg_per_m": OZ_FT}]},
+    }))  # fmt: skip
+    assert answer.result.added_kg / OUNCE == pytest.approx(ounces)
+
+
 def test_limits_on_added_and_total_charge():
     answer = ask([(6.35, 80)], rule={"max_added_kg": 0.2}, factory_charge_kg=1.0, max_total_kg=1.3)
     assert answer.call.verdict == "stop"

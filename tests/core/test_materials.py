@@ -6,6 +6,7 @@ from itertools import pairwise
 import pytest
 from CoolProp.CoolProp import PropsSI
 
+from fairline.core import drain as drain_stage
 from fairline.core.calc.drain import (
     VAPORISATION_J_KG,
     DrainRequest,
@@ -18,6 +19,10 @@ from fairline.core.calc.materials import (
     materials,
     tape_length_m,
 )
+from fairline.core.line import rules_of
+from fairline.core.practice import Practice
+from fairline.core.route_entry import DrainPart
+from fairline.demo.jobs import bindery
 
 
 def ask(*legs, **more):
@@ -131,3 +136,29 @@ def test_expected_water_follows_capacity_and_the_heat_of_vaporisation():
         "H", "T", 293.15, "Q", 0, "Water")  # fmt: skip
     assert pytest.approx(steam, rel=1e-3) == VAPORISATION_J_KG
     assert condensate_kg_h([3500.0, 2600.0]) == pytest.approx(0.3 * 6100 / steam * 3600, rel=1e-3)
+
+
+@pytest.mark.parametrize(("change", "verdict", "told"), [
+    ({}, "holds", "falls"), ({"bore_m": None}, "wait", "inside"),
+    ({"bore_m": 0.0188}, "short", "inside"), ({"insulated": None}, "wait", "insulated"),
+    ({"insulated": "no"}, "watch", "sweats"), ({"reach": None}, "watch", "reach"),
+    ({"ends": "stack"}, "wait", "trap"), ({"ends": "stack", "trapped": "no"}, "short", "trap"),
+    ({"ends": "stack", "trapped": "yes"}, "holds", "falls"), ({"ends": None}, "wait", "end"),
+    ({"parts": (DrainPart(length_m=1.0, fall_m=2.0),)}, "short", "cannot fall"),
+])  # fmt: skip
+def test_a_drain_of_a_job_holds_only_where_all_of_it_is_answered(change, verdict, told):
+    job = bindery()
+    drain_a = job.route.drain("A").model_copy(update=change)
+    entry = job.route.model_copy(update={"drains": {"A": drain_a}})
+    (check,) = drain_stage.checks(entry, job.survey, rules_of(job, Practice()))
+    assert (check.call.verdict, told in check.call.because) == (verdict, True)
+
+
+def test_a_pipe_falls_no_further_than_it_is_long():
+    for fall, fine in ((1.0, True), (1.01, False), (-1.01, False)):
+        asked = {"sections": [{"length_m": 1.0, "fall_m": fall}]}
+        if fine:
+            assert drain(DrainRequest.model_validate(asked)).call.verdict == "holds"
+        else:
+            with pytest.raises(ValueError, match="cannot fall"):
+                DrainRequest.model_validate(asked)

@@ -194,6 +194,15 @@ def in_yard(x=2.0, y=0.3, base=0.2, things=(), **clear):
         (in_yard(things=[thing("bedroom", 3.5, 0.0)], bedroom_m=2.0), ("bedroom",)),
         (in_yard(things=[thing("boundary", 0.0, 1.9, 6.0, 0.1)], boundary_m=1.35), ("boundary",)),
         (in_yard(things=[thing("boundary", 0.0, 1.5, 6.0, 0.1)]), ()),  # nobody says how far
+        # a corner: the lesser of its two clearances both ways, right 0.5 and front 0.6
+        (in_yard(things=[thing("solid", 2.81, 0.61)]), ("corner",)),
+        (in_yard(things=[thing("solid", 3.29, 1.09)]), ("corner",)),
+        (in_yard(things=[thing("solid", 3.31, 0.61)]), ()),
+        (in_yard(things=[thing("solid", 2.81, 1.11)]), ()),
+        (in_yard(x=5.2), ()),
+        (in_yard(x=5.21), ("beyond",)),
+        (in_yard(x=-0.01), ("beyond",)),
+        (in_yard(y=2.71), ("beyond",)),
     ],
 )
 def test_each_finding_around_the_outdoor_unit(request_, findings):
@@ -207,6 +216,22 @@ def test_each_finding_around_the_outdoor_unit(request_, findings):
         assert not outdoor_position(request_.model_copy(update={"unit": unit})).findings
     else:
         assert (there.right_m, there.up_m) == (0.0, 0.0)
+
+
+@pytest.mark.parametrize(("least", "bottom", "to"), [
+    (0.0, 0.65, 0.05), (0.05, 0.65, 0.05), (0.06, 0.65, None),  # a unit 0.6 high under a sash
+    (None, 0.65, None), (0.0, 0.55, None),
+])  # fmt: skip
+def test_a_unit_on_a_bracket_is_lowered_under_a_sash(least, bottom, to):
+    asked = in_yard(things=[thing("sash", 1.9, 0.0, 0.6, 0.6, bottom, 2.0)])
+    unit = asked.unit.model_copy(update={"least_base_m": least})
+    answer = outdoor_position(asked.model_copy(update={"unit": unit}))
+    assert answer.call.verdict == "short"
+    assert answer.result.lower_to_m == (pytest.approx(to) if to is not None else None)
+    assert ("Lower the unit" in answer.call.do_next) is (to is not None)
+    if to is not None:
+        lowered = unit.model_copy(update={"base_m": to})
+        assert not outdoor_position(asked.model_copy(update={"unit": lowered})).findings
 
 
 def test_distance_is_a_straight_line_between_boxes():

@@ -61,6 +61,10 @@ def test_worked_values(psig, from_f, to_f, expected):
         ([(0, 250, 20), (3600, 250, 20)], "short", ("under_test_pressure",)),
         ([(0, 300, 20), (60, 601, 20), (3600, 300, 20)], "stop", ("over_pressure",)),
         ([(0, 300, 20)], "wait", ()),
+        # every reading counts: it fell and came back, by nitrogen or by a wrong reading
+        ([(0, 300, 20), (1800, 290, 20), (3600, 300, 20)], "short", ("leak",)),
+        ([(0, 300, 20), (1800, 298.5, 20), (3600, 300, 20)], "holds", ()),
+        ([(0, 300, 20), (1800, 290, 10.5), (3600, 300, 20)], "holds", ()),
     ],
 )
 def test_calls(readings, verdict, findings):
@@ -94,6 +98,36 @@ def test_the_stated_uncertainty_is_honest():
             missed += not leaking and lost > 0
     assert wrong <= 0.05 * tries
     assert missed <= 0.05 * tries
+
+
+@pytest.mark.parametrize(("more", "verdict"), [
+    # a tenth of the absolute pressure, at 20 °C: 2·√2·u_T/T over a tenth from u_T = 10.37 K
+    ({"thermometer_uncertainty_k": 10.3, "gauge_resolution_pa": 0.0}, "holds"),
+    ({"thermometer_uncertainty_k": 10.4, "gauge_resolution_pa": 0.0}, "unknown"),
+    ({"thermometer_uncertainty_k": 50.0}, "unknown"),
+    ({"thermometer_uncertainty_k": 0.0, "gauge_resolution_pa": 0.0}, "holds"),
+])  # fmt: skip
+def test_a_doubt_that_hides_a_tenth_proves_nothing(more, verdict):
+    for rows in ([(0, 300, 20), (3600, 300, 20)], [(0, 300.1, 20.3), (3600, 300.1, 20.3)]):
+        answer = ask(rows, **more)
+        assert answer.call.verdict == verdict
+        assert answer.findings == (("too_uncertain",) if verdict == "unknown" else ())
+    assert ask([(0, 300, 20), (3600, 40, 20)], thermometer_uncertainty_k=20.0).findings == ("leak",)
+
+
+def test_the_barometer_belongs_into_the_doubt():
+    rows = [(0, 300, 20), (3600, 300, 20)]
+    plain = ask(rows, gauge_resolution_pa=0.0, thermometer_uncertainty_k=0.0)
+    windy = ask(rows, gauge_resolution_pa=0.0, thermometer_uncertainty_k=0.0,
+                barometer_uncertainty_pa=300.0)  # fmt: skip
+    assert plain.result.uncertainty_pa == 0
+    assert windy.result.uncertainty_pa == pytest.approx(2 * (2 * 300**2) ** 0.5)
+
+
+@pytest.mark.parametrize(("psi", "over"), [(600.04, False), (600.2, True)])
+def test_the_most_pressure_is_as_it_is_printed(psi, over):
+    answer = ask([(0, psi, 20), (3600, psi, 20)], test_psi=600)
+    assert (answer.findings == ("over_pressure",)) is over
 
 
 @pytest.mark.parametrize(

@@ -9,6 +9,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from fairline.core.calc.route import RouteLimits, RouteRequest, route
+from fairline.core.calc.system_tree import SystemTreeRequest, system_tree
 from fairline.core.line import judge
 from fairline.core.practice import Practice
 from fairline.demo.jobs import bindery
@@ -105,6 +106,28 @@ def test_a_bend_that_does_not_fit_and_a_run_back_on_itself_are_short():
     back = ask([[0, 0, 0], [0, 0, 3], [0, 0, 1]], 0.08)
     assert back.findings == ("bend_does_not_fit",)
     assert math.isfinite(back.result.developed_length_m)
+
+
+def test_no_radius_makes_a_run_shorter_than_its_straight_way():
+    points = [[0, 0, 0], [0, 0, 3], [2, 0, 3]]
+    absurd = ask(points, 100.0)
+    assert absurd.call.verdict == "short"
+    assert absurd.result.developed_length_m == pytest.approx(math.dist(points[0], points[-1]))
+
+
+@pytest.mark.parametrize(("limits", "lift", "verdict", "told"), [
+    ({"max_total_length_m": 9.9}, 1.0, "short", "in all"),  # with one run too
+    ({"max_total_length_m": 10.0}, 1.0, "holds", "that applies"),
+    ({"max_total_length_m": 10.0, "max_lift_m": 5.0}, None, "unknown", "not known"),
+    ({"max_total_length_m": 10.0, "max_lift_below_m": 5.0}, None, "unknown", "not known"),
+    ({"max_total_length_m": 10.0, "max_head_lift_m": 5.0}, None, "holds", "that applies"),
+])  # fmt: skip
+def test_every_limit_that_is_given_is_compared_or_asked_for(limits, lift, verdict, told):
+    nodes = [{"id": "outdoor", "kind": "outdoor"}, {"id": "A", "kind": "head"}]
+    run = {"id": "A", "start": "outdoor", "end": "A", "length_m": 10.0, "lift_m": lift}
+    answer = system_tree(SystemTreeRequest.model_validate(
+        {"nodes": nodes, "runs": [run], "limits": limits}))  # fmt: skip
+    assert (answer.call.verdict, told in answer.call.because) == (verdict, True)
 
 
 def test_cut_length_adds_tails_and_coil():

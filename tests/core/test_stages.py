@@ -13,7 +13,8 @@ from fairline.core.commission import Running
 from fairline.core.flare import LOOKS, JointRecord, WrenchEntry
 from fairline.core.hand_over import TASKS, HandOverEntry
 from fairline.core.hold_readings import TestEntry
-from fairline.core.line import STAGES, joints_of, piping_of
+from fairline.core.leak_search import LeakCheck
+from fairline.core.line import STAGES, joints_of, judge, piping_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.readings import Reading, Run
 from fairline.core.route_entry import LineRun, RouteEntry
@@ -92,7 +93,9 @@ ALL_MADE = tuple(made(s.id, 37.5 if s.line == "gas" else 16.0) for s in SPECS)
 
 @pytest.mark.parametrize(("record", "verdict"), [
     (made(), "holds"), (made(nm=33.9), "short"), (made(nm=41.1), "short"),
-    (made(nm=None, how="by feel"), "watch"),
+    (made(nm=None, how="by feel"), "watch"), (made(nm=None, how="loose"), "wait"),
+    (made(nm=None, how="brazed", nitrogen="yes", cooled="yes"), "holds"),
+    (made(nm=None, how="brazed", nitrogen="no"), "short"),
     *((made(look=look), "holds" if look == "good" else "short") for look in LOOKS),
 ])  # fmt: skip
 def test_the_last_making_of_a_joint_counts(record, verdict):
@@ -136,6 +139,75 @@ def test_altitude_lowers_the_atmosphere_that_gauges_are_read_against():
         assert TestEntry(altitude_m=altitude).atmosphere_pa == pytest.approx(pascal, abs=15)
     with pytest.raises(ValueError, match="altitude"):
         TestEntry(altitude_m=9000.0)
+
+
+def psi_hold(*rows):
+    return hold(*((t, psi * 6894.757, c) for t, psi, c in rows))
+
+
+@pytest.mark.parametrize(("rows", "verdict", "held"), [
+    # warm from filling: it falls by up to 3 % until a reading 10 to 30 min later, then stands
+    (((0, 309, 20), (600, 301, 20), (4200, 301, 20)), "holds", 3600),
+    (((0, 309, 20), (599, 301, 20), (4199, 301, 20)), "short", 4199),
+    (((0, 309, 20), (1800, 301, 20), (5400, 301, 20)), "holds", 3600),
+    (((0, 309, 20), (1801, 301, 20), (5401, 301, 20)), "short", 5401),
+    (((0, 312, 20), (600, 302, 20), (4200, 302, 20)), "short", 4200),  # more than 3 %
+    (((0, 309, 20), (600, 301, 20), (4200, 297, 20)), "short", 4200),  # and it goes on falling
+    (((0, 301, 20), (600, 307, 20), (4200, 307, 20)), "holds", 3600),  # cold from filling
+    (((0, 309, 20), (600, 301, 20), (3600, 301, 20)), "wait", 3000),
+    (((0, 309, 20), (3600, 301, 20)), "short", 3600),  # nothing between: it may be a leak
+])  # fmt: skip
+def test_a_hold_counts_from_when_its_gas_has_come_to_rest(rows, verdict, held):
+    worked = test_stage.answer(psi_hold(*rows), TestEntry(), OSMUND)
+    assert (worked.call.verdict, worked.result.held_s) == (verdict, held)
+
+
+@pytest.mark.parametrize(("wrong", "asked"), [(29, True), (32, True), (33.5, False), (2900, True)])
+def test_a_digit_too_few_is_asked_not_called_a_leak(wrong, asked):
+    run = psi_hold((0, 300, 20), (1800, 300, 20), (3600, wrong, 20))
+    worked = test_stage.answer(run, TestEntry(), OSMUND)
+    if wrong > 600:
+        assert worked.call.verdict == "stop"  # over the most is over the most, typed or not
+    else:
+        assert worked.call.verdict == ("wait" if asked else "short")
+        assert ("digit" in worked.call.because) is asked
+
+
+def test_a_lagging_probe_and_a_night_widen_the_doubt():
+    calm = psi_hold((0, 300, 20), (600, 300, 20), (3600, 300, 20))
+    assert hold_readings.lag_k(calm) == 0
+    sunny = psi_hold((0, 300, 20), (600, 300, 20), (3000, 300, 20), (3600, 306, 26))
+    assert hold_readings.lag_k(sunny) == pytest.approx(120 * 6 / 600)
+    plan = test_stage.plan(OSMUND)
+    for held, pascal in ((3600, 300 * (3600 / 86_400) ** 0.5), (86_400, 300), (200_000, 300)):
+        asked = hold_readings.request(psi_hold((0, 300, 20), (held, 300, 20)), TestEntry(), plan)
+        assert asked.barometer_uncertainty_pa == pytest.approx(pascal)
+
+
+def test_the_soak_asks_for_bubbles_on_every_joint_and_a_leak_counts_under_any_school():
+    job = bindery()
+    soak = Practice(schools={"pressure": "soak"})
+    begun = job.runs[0].started_at
+    looks = [
+        LeakCheck(
+            joint=s.id, method="bubbles", found="clean", watched_s=150.0, by="I",
+            at=begun + timedelta(minutes=n),
+        )
+        for n, s in enumerate(SPECS, 1)
+    ]  # fmt: skip
+
+    def tested(practice, records):
+        return judge(job.model_copy(update={"records": (*job.records, *records)}), practice)[
+            "pressure-test"]  # fmt: skip
+
+    assert tested(Practice(), []).call.verdict == "holds"
+    three = tested(soak, looks[:3])
+    assert three.call.verdict == "wait" and "3 of 4" in three.call.because
+    assert tested(soak, looks).call.verdict == "holds"
+    brief = looks[-1].model_copy(update={"watched_s": 119.0})
+    assert tested(soak, [*looks[:3], brief]).call.verdict == "wait"
+    wet = looks[0].model_copy(update={"found": "leak"})
+    assert tested(Practice(), [wet]).call.verdict == "short"
 
 
 def test_the_newest_hold_with_a_reading_counts():

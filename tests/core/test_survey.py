@@ -14,6 +14,7 @@ from fairline.core.practice import Rules
 from fairline.core.proposal import Wanted, belongs, propose
 from fairline.core.sheet import Outdoor
 from fairline.core.survey import Room, SurveyEntry, WantedHead, judge, open_coils
+from fairline.core.survey import wanted as wanted_heads
 from fairline.demo import jobs as demo
 from fairline.demo.sheets import (
     BTU_H,
@@ -73,6 +74,19 @@ def test_survey_checks(change, check, verdict):
     assert found.pop(check) == verdict
     found = {k: v for k, v in found.items() if not k.startswith(("load", "room"))}
     assert set(found.values()) <= {"holds"}
+
+
+@pytest.mark.parametrize(("pair", "verdict"), [(None, "watch"), ("yes", "holds"), ("no", "short")])
+def test_a_pair_that_no_sheet_names_is_answered_from_the_makers_table(pair, verdict):
+    planned = PLANNED.heads[0]
+    nameless = planned.model_copy(update={"sheet": planned.sheet.model_copy(
+        update={"series": ""})})  # fmt: skip
+    equipment = PLANNED.model_copy(update={"heads": (nameless,)})
+    head = SURVEYED.heads[0].model_copy(update={"pair": pair})
+    entry = SURVEYED.model_copy(update={"heads": (head,)})
+    assert verdicts(entry, equipment)["pair_A"] == verdict
+    asks = [p.asks for p in propose(wanted_heads(entry, equipment), [RULES.outdoor])]
+    assert any("series" in a for a in asks[0]) is (pair != "yes")
 
 
 def test_without_equipment_nothing_is_guessed():

@@ -1,0 +1,162 @@
+"""What counts: not what was struck out, nothing simulated on a real job; the kit's own gate."""
+
+from datetime import timedelta
+
+import pytest
+
+from fairline.core.charge_entry import Release, Weighing
+from fairline.core.evacuate import Isolation
+from fairline.core.flare import JointRecord
+from fairline.core.leak_search import LeakCheck
+from fairline.core.line import joints_of, judge, piping_of, rules_of
+from fairline.core.practice import Practice
+from fairline.core.readings import Reading, Run
+from fairline.core.standing import standing
+from fairline.core.strike import Strike
+from fairline.demo.jobs import DAY_ONE, bindery
+from fairline.demo.systems import gatehouse
+
+LATER = DAY_ONE + timedelta(days=90)
+
+
+def real(job):
+    return job.model_copy(update={"head": job.head.model_copy(update={"practice": False})})
+
+
+def with_records(job, *records):
+    return job.model_copy(update={"records": (*job.records, *records)})
+
+
+def calls(job):
+    return {name: str(s.call.verdict) for name, s in judge(job, Practice()).items()}
+
+
+# --- practice and strikes ------------------------------------------------------------------------
+
+
+def test_simulated_readings_decide_on_a_practice_job_only():
+    job = bindery()
+    practised, at_work = calls(job), calls(real(job))
+    assert practised["pressure-test"] == practised["evacuate"] == practised["charge"] == "holds"
+    assert at_work["pressure-test"] == at_work["evacuate"] == "wait"
+    assert at_work["charge"] != "holds"  # its gates are open no more
+    assert standing(job) is job and not any(r.readings for r in standing(real(job)).runs)
+    simulated = tuple(r.model_copy(update={"simulated": True}) if r.kind == "joint" else r
+                      for r in job.records)  # fmt: skip
+    job = job.model_copy(update={"records": simulated})
+    assert calls(job)["flare"] == "holds"
+    assert calls(real(job))["flare"] == "wait"
+
+
+def test_what_is_struck_out_counts_no_more_and_stays():
+    job = bindery()
+    weighing = next(r for r in job.records if isinstance(r, Weighing))
+    strike = Strike(of="weighing", of_at=weighing.at, reason="wrong cylinder", by="I", at=LATER)
+    struck = with_records(job, strike)
+    assert standing(struck).weighings == () and struck.weighings == (weighing,)
+    assert calls(job)["charge"] == "holds" and calls(struck)["charge"] == "wait"
+    elsewhere = strike.model_copy(update={"of_at": LATER})
+    assert calls(with_records(job, elsewhere))["charge"] == "holds"
+    hold = job.runs[0]
+    last = hold.readings[-1]
+    out = Strike(of="reading", run=hold.uid, instrument=last.instrument, seq=last.seq, reason="r",
+                 by="I", at=LATER)  # fmt: skip
+    assert standing(with_records(job, out)).runs[0].readings == hold.readings[:-1]
+    assert standing(with_records(job, out)).runs[1] is job.runs[1]
+    for wrong in ({"of": "reading"}, {"of": "weighing"}):
+        with pytest.raises(ValueError, match="name the"):
+            Strike.model_validate(wrong | {"reason": "r", "by": "I", "at": LATER})
+
+
+# --- the pre-charged kit -------------------------------------------------------------------------
+
+
+def kit_job(evacuate_head="no"):
+    """The demo's kit, its joints made once."""
+    job = real(gatehouse())
+    fitting = job.equipment.fittings[0]
+    sheet = fitting.sheet.model_copy(update={"evacuate_head": evacuate_head})
+    fitted = job.equipment.model_copy(
+        update={"fittings": (fitting.model_copy(update={"sheet": sheet}),)}
+    )
+    job = job.model_copy(update={"equipment": fitted})
+    rules = rules_of(job, Practice())
+    made = [
+        JointRecord(place=s.id, look="good", applied_nm=37.5 if s.line == "gas" else 16.0, by="I",
+                    at=LATER)
+        for s in joints_of(job, rules, piping_of(job, rules))
+    ]  # fmt: skip
+    return with_records(job, *made)
+
+
+def opened(**more):
+    fields = {"order": "gas_first", "full_open": True, "caps_on": True, "hiss": "heard"}
+    return Release(**fields | more, by="I", at=LATER + timedelta(hours=1))
+
+
+def looked(job, **more):
+    rules = rules_of(job, Practice())
+    fields = {"method": "bubbles", "found": "clean", "watched_s": 150.0} | more
+    return [LeakCheck(joint=s.id, **fields, by="I", at=LATER + timedelta(hours=2))
+            for s in joints_of(job, rules, piping_of(job, rules))]  # fmt: skip
+
+
+def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override():
+    job = kit_job()
+    found = calls(job)
+    assert (found["flare"], found["pressure-test"], found["evacuate"]) == ("holds",) * 3
+    stages = judge(job, Practice())
+    assert "not evacuated" in stages["evacuate"].call.because
+    assert found["charge"] == "wait" and "Open both valves" in stages["charge"].call.do_next
+    assert calls(with_records(job, opened()))["charge"] == "wait"  # not looked at yet
+    done = with_records(job, opened(), *looked(job))
+    assert calls(done)["charge"] == "holds"
+    assert calls(done)["commission"] == "wait" and "measured" in judge(done, Practice())[
+        "commission"].call.because  # fmt: skip
+
+
+@pytest.mark.parametrize(("records", "verdict"), [
+    (lambda job: (opened(hiss=""), *looked(job)), "wait"),
+    (lambda job: (opened(hiss="none"), *looked(job)), "short"),
+    (lambda job: (opened(), *looked(job)[:3]), "wait"),
+    (lambda job: (opened(), *looked(job, watched_s=119.0)), "wait"),
+    (lambda job: (opened(), *looked(job, watched_s=120.0)), "holds"),
+    (lambda job: (opened(), *looked(job, found="leak")), "short"),
+    (lambda job: (opened(), *looked(job, method="detector")), "wait"),
+    (lambda job: (opened(), *looked(job, method="detector"), *looked(job, method="detector")),
+     "holds"),
+    (lambda job: (opened(), *looked(job),
+                  Weighing(before_kg=5.0, after_kg=4.9, by="I", at=LATER)), "short"),
+])  # fmt: skip
+def test_what_the_kits_gate_asks(records, verdict):
+    job = kit_job()
+    assert calls(with_records(job, *records(job)))["charge"] == verdict
+
+
+def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():
+    job = kit_job()
+    again = job.records[0].model_copy(update={"at": LATER + timedelta(minutes=5)})
+    assert calls(with_records(job, again))["flare"] == "short"
+    loose = again.model_copy(update={"how": "loose", "applied_nm": None})
+    torqued = again.model_copy(update={"at": LATER + timedelta(minutes=9)})
+    first = tuple(r for r in job.records if r is not job.records[0])
+    once = job.model_copy(update={"records": (*first, loose, torqued)})
+    assert calls(once)["flare"] == "holds"
+    hold = Run(uid="n", kind="hold", started_at=LATER,
+               readings=(Reading(seq=0, t_s=0, gauge_pa=2e6, pipe_c=20.0),))  # fmt: skip
+    assert calls(job.model_copy(update={"runs": (hold,)}))["pressure-test"] == "stop"
+    pull = Run(uid="p", kind="pull", started_at=LATER, readings=(Reading(seq=0, t_s=0, pa=90.0),))
+    assert calls(job.model_copy(update={"runs": (pull,)}))["evacuate"] == "stop"
+
+
+def test_a_kit_whose_head_is_evacuated_or_whose_sheet_is_silent():
+    assert calls(kit_job("yes"))["pressure-test"] == "wait"
+    silent = judge(kit_job(None), Practice())
+    assert silent["pressure-test"].call.verdict == silent["evacuate"].call.verdict == "unknown"
+    assert "sheet" in silent["evacuate"].call.do_next
+
+
+def test_who_saw_the_pump_off_is_asked_for_each_decay():
+    job = bindery()
+    rest = tuple(r for r in job.records if not isinstance(r, Isolation))
+    assert calls(job.model_copy(update={"records": rest}))["evacuate"] in ("unknown", "holds")
