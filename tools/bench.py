@@ -11,12 +11,15 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from starlette.testclient import TestClient
 
 from fairline.core.calc.cut_plan import CutPlanRequest, cut_plan
+from fairline.core.calc.decay_course import DecayRule
 from fairline.core.calc.head_position import (
     HeadBody,
     HeadClear,
@@ -26,12 +29,16 @@ from fairline.core.calc.head_position import (
     WallItem,
     head_position,
 )
+from fairline.core.calc.vacuum_decay import DecayReading, VacuumDecayRequest, vacuum_decay
 from fairline.core.line import STAGES
 from fairline.demo.load import load_demo
 from fairline.demo.sheets import SHELF
 from fairline.settings import Settings
 from fairline.store import sheets_file
 from fairline.web.app import create_app
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from tools import decays
 
 RUNS = 15
 LONG_LOG = 86_400
@@ -194,7 +201,38 @@ def start(unit_ms: float) -> None:
         row("second start of the demo to its first page", statistics.median(times), unit_ms)
 
 
+def confusion(each: int = 200) -> None:
+    """Decays of other physics by kind: what is said of them, and what may not be said."""
+    title = f"decays, {each} a kind"
+    print(f"\n{title:<40} holds watch  wait short unknown  falsely  dry held")
+    for kind in decays.KINDS:
+        chance = np.random.default_rng(7)
+        said: Counter[str] = Counter()
+        wrong = dry = held = 0
+        for _ in range(each):
+            d = decays.decay(kind, chance)
+            readings = [
+                DecayReading.model_construct(t_s=float(t), pa=float(u) * decays.MICRON_PA)
+                for t, u in zip(d.t_s, d.microns, strict=True)
+            ]
+            answer = vacuum_decay(VacuumDecayRequest(
+                readings=readings, ambient_c=d.ambient_c,
+                rule=DecayRule(max_pa=decays.LIMIT * decays.MICRON_PA, hold_s=d.hold_s),
+                gauge_resolution_pa=d.resolution and d.resolution * decays.MICRON_PA,
+                isolation="confirmed" if d.confirmed else "not_confirmed",
+            ))  # fmt: skip
+            verdict = str(answer.call.verdict)
+            said[verdict] += 1
+            holds = verdict == "holds"
+            wrong += holds and (kind in decays.NEVER or d.true_max > decays.LIMIT)
+            dry, held = dry + d.dry, held + (d.dry and holds)
+        counts = "".join(f"{said[v]:6}" for v in ("holds", "watch", "wait", "short", "unknown"))
+        share = f"{held}/{dry}" if dry else "–"
+        print(f"{kind:<40}{counts}  {wrong:7}  {share}")
+
+
 def main() -> None:
+    confusion()
     unit_ms = median_ms(yardstick)
     print(f"yardstick {unit_ms:.1f} ms")
     with tempfile.TemporaryDirectory() as data:

@@ -11,7 +11,7 @@ class NotFoundError(Exception):
 
 
 def now() -> datetime:
-    return datetime.now(UTC).replace(microsecond=0)
+    return datetime.now(UTC)
 
 
 def dump(model: Entry) -> dict[str, Any]:

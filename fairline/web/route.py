@@ -42,6 +42,10 @@ def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> 
     for order in data.getlist("_edit"):
         if not order or not isinstance(order, str):
             continue
+        if order.startswith("pick:"):  # what was chosen from the list beside the button
+            order = str(data.get(f"_pick.{order[5:]}") or "")
+            if not order:
+                raise EditError("choose from the list first", "")
         if order.startswith("say:"):
             entry = _said(entry, order[4:], str(data.get("_say") or ""), judged, system)
         else:

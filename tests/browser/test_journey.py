@@ -150,13 +150,14 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
     for after in ("0 min", "10 min"):
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
-        expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00"))
+        expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00of pulling"))
     page.get_by_label("Pump switched off, seen").check()
     page.get_by_role("button", name="Valve closed: time the decay").click()
+    expect(page.locator(".work-head .state")).to_contain_text("valve closed")
     for after in ("0 min", "5 min"):
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
-        expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00 isolated"))
+        expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00isolated"))
     verdict(page, "Holds")
     expect(page.locator(".because").first).to_contain_text("proves tight, not dry")
     page.get_by_role("link", name="On to charge").click()
