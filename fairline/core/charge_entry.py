@@ -1,11 +1,10 @@
 """What is entered and recorded on Charge: what the job does differently, weighings, the valves."""
 
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Text
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, Moment, RateKgM, Text
 
 
 class ChargeEntry(Entry):
@@ -39,7 +38,7 @@ class Weighing(Entry):
     after_kg: CylinderKg
     hose_kg: ChargeKg = None
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @model_validator(mode="before")
     @classmethod
@@ -87,7 +86,7 @@ class Release(Entry):
     override_by: Text = ""
     override_reason: Text = ""
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @property
     def overridden(self) -> bool:

@@ -1,7 +1,6 @@
 """Commission: the zone run in cooling and in heating, judged on air states and current."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -21,6 +20,7 @@ from fairline.core.entry import (
     Entry,
     FractionOf1,
     LongText,
+    Moment,
     TemperatureC,
     Text,
 )
@@ -52,7 +52,7 @@ class Running(Entry):
     current_a: CurrentA = None
     drain: Literal["", "runs", "stands"] = ""
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @model_validator(mode="after")
     def _states_are_whole(self) -> "Running":

@@ -1,6 +1,5 @@
 """The cut plan of a job: its runs from what is on the van, by tube size, in pairs or apart."""
 
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -14,7 +13,7 @@ from fairline.core.calc.cut_plan import (
 )
 from fairline.core.call import Answer, Call, Check, Frozen, Verdict
 from fairline.core.check import fault
-from fairline.core.entry import Count, DistanceM, Entry, Text, TubeM, rows
+from fairline.core.entry import Count, DistanceM, Entry, Moment, Text, TubeM, rows
 from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -73,7 +72,7 @@ class Cutting(Entry):
     kind: Literal["cutting"] = "cutting"
     pieces: Annotated[tuple[TubeCut, ...], Field(max_length=400)] = ()
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
 
 class SizePlan(Frozen):

@@ -5,6 +5,7 @@ text is parsed with the unit system given in the validation context (``{"system"
 """
 
 import re
+from datetime import datetime
 from typing import Annotated, Any, cast
 
 from pydantic import (
@@ -164,6 +165,15 @@ HoldS = Annotated[float | None, *_quantity("duration"), between(60, 1e6, "durati
 CoilM3 = Annotated[float | None, *_quantity("volume"), between(1e-5, 0.1, "volume")]
 AreaM2 = Annotated[float | None, *_quantity("area")]
 
+
+def aware(value: datetime) -> datetime:
+    """A moment with its zone; one without is this machine's local time, summer time counted."""
+    if not 1970 <= value.year <= 2200:
+        raise ValueError("a moment between the years 1970 and 2200 is needed")
+    return value if value.tzinfo is not None else value.astimezone()
+
+
+Moment = Annotated[datetime, AfterValidator(aware)]
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
 Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(whole)]

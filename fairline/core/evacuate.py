@@ -1,7 +1,6 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -17,7 +16,7 @@ from fairline.core.calc.vacuum_decay import (
 )
 from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault, stage_call
-from fairline.core.entry import AmbientC, Entry, LongText, Text, VacuumStepPa
+from fairline.core.entry import AmbientC, Entry, LongText, Moment, Text, VacuumStepPa
 from fairline.core.needle import by_needle, needle_hold
 from fairline.core.practice import Rules
 from fairline.core.quantities import above, both, duration
@@ -45,7 +44,7 @@ class PumpOverride(Entry):
     kind: Literal["pump"] = "pump"
     reason: Annotated[Text, Field(min_length=1)]
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
 
 class Isolation(Entry):
@@ -54,7 +53,7 @@ class Isolation(Entry):
     kind: Literal["isolation"] = "isolation"
     run: Annotated[Text, Field(min_length=1)]
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
 
 def vacua(runs: Sequence[Run]) -> tuple[Run, ...]:

@@ -1,7 +1,6 @@
 """Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
@@ -15,7 +14,7 @@ from fairline.core.calc.flare_torque import (
 )
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.entry import Degrees, Entry, LongText, SpanM, Text, TorqueNm
+from fairline.core.entry import Degrees, Entry, LongText, Moment, SpanM, Text, TorqueNm
 from fairline.core.joints import JointSpec
 from fairline.core.practice import Rules
 from fairline.core.sheet.part import torque_nm
@@ -122,7 +121,7 @@ class JointRecord(Entry):
     applied_nm: TorqueNm = None
     simulated: bool = False
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @model_validator(mode="after")
     def _measured_has_torque(self) -> "JointRecord":

@@ -1,6 +1,5 @@
 """A whole job as one value: what is stored, exported, imported and judged."""
 
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
@@ -8,7 +7,7 @@ from pydantic import Field, model_validator
 from fairline.core.charge_entry import ChargeEntry, Release, Weighing
 from fairline.core.commission import CommissionEntry, Running
 from fairline.core.cutting import Cutting
-from fairline.core.entry import Entry, LongText, Text
+from fairline.core.entry import Entry, LongText, Moment, Text
 from fairline.core.equipment import Equipment
 from fairline.core.evacuate import EvacuateEntry, Isolation, PumpOverride
 from fairline.core.first_form import upgraded
@@ -73,7 +72,7 @@ class Job(Entry):
     format: Literal["fairline-job"] = "fairline-job"
     format_version: Literal[3] = 3
     uid: Annotated[Text, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9-]+$")]
-    created_at: datetime
+    created_at: Moment
     head: JobHead
     equipment: Equipment = Equipment()
     survey: SurveyEntry = SurveyEntry()

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from fairline.core.call import Call, Frozen, Verdict
 from fairline.core.check import fault
-from fairline.core.entry import DurationS, Entry, Text
+from fairline.core.entry import DurationS, Entry, Moment, Text
 from fairline.core.flare import Joint
 
 WATCH_S = 120.0  # bubbles are watched two to three minutes at each joint: common practice
@@ -26,7 +26,7 @@ class LeakCheck(Entry):
     found: Literal["clean", "leak"]
     watched_s: DurationS = None
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
 
 class Suspect(Frozen):

@@ -1,11 +1,10 @@
 """A picture of a joint: the record says whose joint it shows, the store keeps what is on it."""
 
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fairline.core.entry import Entry, Text
+from fairline.core.entry import Entry, Moment, Text
 
 
 class JointPicture(Entry):
@@ -15,4 +14,4 @@ class JointPicture(Entry):
     place: Annotated[Text, Field(min_length=1)]
     name: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment

@@ -4,14 +4,13 @@
 displace. The sheet comes first, then local code, then the house, then common practice.
 """
 
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from fairline.core import limits
 from fairline.core.call import Frozen, Limit
-from fairline.core.entry import Entry, Text
+from fairline.core.entry import Entry, Moment, Text
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import Candidate, governing
 from fairline.core.schools import TOPICS, TOPICS_ON, School
@@ -94,7 +93,7 @@ class Departure(Entry):
     school: Text = ""
     reason: Text = ""
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @model_validator(mode="after")
     def _says_why(self) -> "Departure":

@@ -118,7 +118,7 @@ def room_charge(
     table = sheet_most_kg(outdoor, area_m2)
     if outdoor.refrigerant == "R-410A" or table is None:
         asked = ChargedRoom(
-            id=(room or "the room")[:100],
+            id=room or "the room",
             area_m2=area_m2,
             mounting=RELEASE[form],
             height_m=height_m if height_m and height_m <= 50 else None,

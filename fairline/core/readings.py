@@ -1,12 +1,11 @@
 """Runs of readings: a nitrogen hold, a pull, a decay. Readings append and never change."""
 
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
 from fairline.core.calc.nitrogen import COLDEST_C, HOTTEST_C
-from fairline.core.entry import Entry, Text, blank
+from fairline.core.entry import Entry, Moment, Text, blank
 
 RunKind = Literal["hold", "pull", "decay"]
 
@@ -37,7 +36,7 @@ class Reading(Entry):
 
     instrument: Annotated[Text, Field(min_length=1)] = "by hand"
     seq: Annotated[int, Field(ge=0, le=2**53)]
-    t_s: Annotated[float, Field(ge=0, le=1e8)]
+    t_s: Annotated[float, Field(ge=0, le=1e8), AfterValidator(lambda s: round(s, 6))]
     gauge_pa: Annotated[float, Field(ge=-101_325, le=2e7)] | None = None
     pipe_c: Annotated[float, Field(ge=COLDEST_C, le=HOTTEST_C)] | None = None
     pa: Annotated[float, Field(ge=0, le=200_000)] | None = None
@@ -98,9 +97,9 @@ class Run(Entry):
 
     uid: Annotated[Text, Field(min_length=1)]
     kind: RunKind
-    started_at: datetime
+    started_at: Moment
     started_by: Text = ""
-    ended_at: datetime | None = None
+    ended_at: Moment | None = None
     readings: tuple[Reading, ...] = ()
 
     @model_validator(mode="after")

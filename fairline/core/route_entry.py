@@ -65,8 +65,8 @@ class LineRun(Entry):
     was measured along the tube once it hung; the plan stays beside it.
     """
 
-    fed_from: Text = ""
-    outlet: Text = ""
+    fed_from: Annotated[str, Field(max_length=40)] = ""
+    outlet: Annotated[str, Field(max_length=40)] = ""
     sheet: Text = ""
     kit: Text = ""
     liquid_od_m: TubeM = None

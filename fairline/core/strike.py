@@ -1,11 +1,10 @@
 """What is struck out: a record or a reading that was wrong stays visible and counts no more."""
 
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.entry import Entry, Text
+from fairline.core.entry import Entry, Moment, Text
 
 Struck = Literal[
     "joint", "weighing", "release", "running", "leak-check", "pump", "isolation", "reading"
@@ -17,13 +16,13 @@ class Strike(Entry):
 
     kind: Literal["strike"] = "strike"
     of: Struck
-    of_at: datetime | None = None
+    of_at: Moment | None = None
     run: Text = ""
     instrument: Text = ""
     seq: Annotated[int, Field(ge=0, le=2**53)] | None = None
     reason: Annotated[Text, Field(min_length=1)]
     by: Annotated[Text, Field(min_length=1)]
-    at: datetime
+    at: Moment
 
     @model_validator(mode="after")
     def _names_something(self) -> "Strike":

@@ -3,7 +3,7 @@
 from fairline.demo.sheets import SHELF
 from fairline.demo.systems import VAN, demo_jobs
 from fairline.settings import Settings
-from fairline.store import house, jobs, shelf
+from fairline.store import board, house, jobs, shelf
 from fairline.store.database import open_database
 
 
@@ -18,7 +18,7 @@ def load_demo(settings: Settings) -> bool:
             house.set_van(session, VAN)
             shelf.take_in(session, SHELF, by="Ida Marsh")
             for job in demo_jobs():
-                jobs.import_job(session, job)
+                board.settle(session, jobs.import_job(session, job))
             session.commit()
             return True
     finally:

@@ -1,12 +1,13 @@
 """What belongs to the whole house: its practice, the company's name, the tube on the van."""
 
+from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from fairline.core.cutting import VanStock
 from fairline.core.entry import Entry, Text
 from fairline.core.practice import Practice
 from fairline.store.document import dump
-from fairline.store.models import SettingRow
+from fairline.store.models import JobRow, SettingRow
 
 
 class Company(Entry):
@@ -44,7 +45,9 @@ def _set(session: Session, key: str, document: Entry) -> None:
 
 
 def set_practice(session: Session, value: Practice) -> None:
+    """Set the house practice; every job is judged by it from now on."""
     _set(session, "practice", value)
+    session.execute(update(JobRow).values(stale=True))
 
 
 def set_company(session: Session, value: Company) -> None:

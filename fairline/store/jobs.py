@@ -20,6 +20,7 @@ from fairline.store.document import NotFoundError, dump, now
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
 from fairline.store.sqlite import insert_or_ignore
 
+TOUCHED = "jobs touched"
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 
@@ -75,7 +76,19 @@ def revision_of(session: Session, job_id: int) -> int:
 
 def touch(session: Session, job_id: int) -> None:
     """Count a change of the job, so that whoever judged it judges again."""
-    session.execute(update(JobRow).where(JobRow.id == job_id).values(revision=JobRow.revision + 1))
+    session.execute(
+        update(JobRow)
+        .where(JobRow.id == job_id)
+        .values(revision=JobRow.revision + 1, stale=True)
+        .execution_options(synchronize_session=False)
+    )
+    session.info.setdefault(TOUCHED, set()).add(job_id)
+
+
+def touched(session: Session) -> list[int]:
+    """The jobs that this session's change has touched so far; asked once."""
+    found: set[int] = session.info.pop(TOUCHED, set())
+    return sorted(found)
 
 
 def create(session: Session, head: JobHead) -> int:
@@ -87,18 +100,20 @@ def create(session: Session, head: JobHead) -> int:
     )
     session.add(row)
     session.flush()
+    touch(session, row.id)
     return row.id
 
 
 def load(session: Session, job_id: int) -> Stored:
     """The whole job, readings and all."""
     row = job_row(session, job_id)
+    session.refresh(row)
     entries = list(session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)))
     records = session.scalars(
         select(RecordRow).where(RecordRow.job_id == job_id).order_by(RecordRow.id)
     )
     runs = session.scalars(select(RunRow).where(RunRow.job_id == job_id).order_by(RunRow.id))
-    document: dict[str, Any] = {
+    whole: dict[str, Any] = {
         "uid": row.uid,
         "created_at": row.created_at,
         "head": row.head,
@@ -107,10 +122,10 @@ def load(session: Session, job_id: int) -> Stored:
         "runs": [_run(session, run) for run in runs],
     }
     for entry in entries:
-        document[field_name(entry.stage)] = entry.document
+        whole[field_name(entry.stage)] = entry.document
     versions = {e.stage: e.version for e in entries}
     return Stored(
-        id=row.id, revision=row.revision, versions=versions, job=Job.model_validate(document)
+        id=row.id, revision=row.revision, versions=versions, job=Job.model_validate(whole)
     )
 
 
@@ -362,7 +377,32 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
         session.flush()
         rows = [{"run_id": stored.id, **reading.__dict__} for reading in run.readings]
         insert_or_ignore(session, ReadingRow.__table__, rows)
+    touch(session, row.id)
     return row.id
+
+
+def document(session: Session, job_id: int) -> dict[str, Any]:
+    """A job as it is stored, not looked at: what is exported where it cannot be read."""
+    row = job_row(session, job_id)
+    records = session.scalars(
+        select(RecordRow).where(RecordRow.job_id == job_id).order_by(RecordRow.id)
+    )
+    found: dict[str, Any] = {
+        "format": "fairline-job",
+        "format_version": 3,
+        "uid": row.uid,
+        "created_at": row.created_at.isoformat(),
+        "head": row.head,
+        "equipment": row.equipment,
+        "records": [r.document for r in records],
+        "runs": [
+            _run(session, run).model_dump(mode="json")
+            for run in session.scalars(select(RunRow).where(RunRow.job_id == job_id))
+        ],
+    }
+    for entry in session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)):
+        found[field_name(entry.stage)] = entry.document
+    return found
 
 
 def remove(session: Session, job_id: int) -> None:

@@ -8,11 +8,13 @@ from sqlalchemy import (
     DateTime,
     Float,
     ForeignKey,
+    Index,
     Integer,
     LargeBinary,
     String,
     TypeDecorator,
     false,
+    true,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -73,9 +75,14 @@ class SettingRow(Base):
 
 
 class JobRow(Base):
-    """A job: its head and its own copies of sheets. ``revision`` counts every change."""
+    """A job: its head and its own copies of sheets. ``revision`` counts every change.
+
+    ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``; ``stale``
+    while a change is not in it yet.
+    """
 
     __tablename__ = "job"
+    __table_args__ = (Index("job_board", "urgency", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(64), unique=True)
@@ -83,6 +90,10 @@ class JobRow(Base):
     equipment: Mapped[dict[str, Any]]
     created_at: Mapped[datetime]
     revision: Mapped[int] = mapped_column(default=1)
+    head_version: Mapped[int] = mapped_column(default=1, server_default="1")
+    brief: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    urgency: Mapped[int] = mapped_column(default=0, server_default="0")
+    stale: Mapped[bool] = mapped_column(default=True, server_default=true())
 
 
 class EntryRow(Base):

@@ -2,11 +2,12 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import TypeAdapter, ValidationError
 
 from fairline.core import kit
+from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.evacuate import Isolation
 from fairline.core.job import Job
@@ -14,7 +15,8 @@ from fairline.core.problem import from_validation, problem
 from fairline.core.readings import Reading, RunKind
 from fairline.store import jobs
 from fairline.store.document import now
-from fairline.web.visit import AVisit, JobId
+from fairline.web.board import board_page
+from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
 
@@ -53,25 +55,28 @@ def calculate(name: str, body: Body) -> Response:
 
 
 @router.get("/jobs")
-def list_jobs(visit: AVisit) -> list[dict[str, Any]]:
-    """Jobs with where they stand."""
-    return [_brief(visit.judged(job_id)) for job_id in jobs.ids(visit.session)]
+def list_jobs(
+    visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1
+) -> list[dict[str, Any]]:
+    """A page of thirty jobs with where they stand, what needs a person first."""
+    return [_brief(row.id, row.brief) for row in board_page(visit, page)[0]]
 
 
-def _brief(judged: Any) -> dict[str, Any]:
-    return {
-        "id": judged.id,
-        "uid": judged.job.uid,
-        "name": judged.job.head.name,
-        "at": judged.at,
-        "verdicts": {name: s.call.verdict for name, s in judged.stages.items()},
+def _brief(job_id: int, brief: Brief) -> dict[str, Any]:
+    told: dict[str, Any] = {
+        "id": job_id,
+        "uid": brief.uid,
+        "name": brief.name,
+        "at": brief.at,
+        "verdicts": {name: s.call.verdict for name, s in brief.stages.items()},
     }
+    return told | ({"failed": brief.failed} if brief.failed else {})
 
 
 @router.get("/jobs/{job_id}")
 def get_job(job_id: JobId, visit: AVisit) -> Response:
     """The whole job, as the job file has it."""
-    return Response(visit.judged(job_id).job.model_dump_json(), media_type="application/json")
+    return Response(whole_job(visit, job_id), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/calls")
@@ -123,7 +128,7 @@ def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Respons
     except ValidationError as error:
         return refused(from_validation(error))
     try:
-        with visit.change() as session:
+        with visit.change(settles=False) as session:
             new = jobs.append_readings(session, job_id, uid, readings)
     except ValueError as error:
         return refused(problem(422, "The request is not valid", str(error)))

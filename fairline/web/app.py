@@ -15,6 +15,7 @@ from starlette.staticfiles import StaticFiles
 
 from fairline.core.problem import problem
 from fairline.settings import Settings
+from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
 from fairline.web import (
@@ -112,6 +113,14 @@ def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(NotFoundError)
     def not_found(request: Request, error: NotFoundError) -> Response:
         return told(request, 404, "Not here", str(error))
+
+    @app.exception_handler(CannotJudgeError)
+    def cannot_judge(request: Request, error: CannotJudgeError) -> Response:
+        if request.method == "GET":
+            told_ = f"{error.reason} Take it out as a file: /jobs/{error.job_id}/job.json"
+            return told(request, 409, "This job cannot be judged", told_)
+        return told(request, 422, "This cannot be kept", f"The job could not be judged with it: "
+                    f"{error.reason}")  # fmt: skip
 
     @app.exception_handler(HTTPException)
     def http_error(request: Request, error: HTTPException) -> Response:

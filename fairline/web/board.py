@@ -1,15 +1,17 @@
 """The board: every job with its line, and the ways to begin one."""
 
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import urlsplit
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
 from fairline.core.job import Job, JobHead
 from fairline.core.problem import from_validation
 from fairline.store import archive, house, jobs, pictures, readings_csv
+from fairline.store import board as kept
+from fairline.store.sqlite import begin_write
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
 from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Visit, remember_person
@@ -20,10 +22,30 @@ PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 
 @router.get("/")
-def board(visit: AVisit) -> HTMLResponse:
-    judged = [visit.judged(job_id) for job_id in jobs.ids(visit.session)]
+def board(
+    visit: AVisit, number: Annotated[int, Query(alias="page", ge=1, le=100_000)] = 1
+) -> HTMLResponse:
+    """A page of the board, what needs a person first, from what is kept of each job."""
+    rows, count = board_page(visit, number)
+    pages = max(1, -(-count // kept.PAGE))
     company = house.company(visit.session)
-    return page("board/board.html", visit, jobs=judged, company=company)
+    return page(
+        "board/board.html", visit, jobs=rows, company=company, number=number, pages=pages,
+        count=count,
+    )  # fmt: skip
+
+
+def board_page(visit: Visit, number: int) -> tuple[list[kept.Row], int]:
+    """One page of the board; what changed under it since (by a gauge, by practice) is settled."""
+    rows, count = kept.page(visit.session, number)
+    late = kept.stale(visit.session, [row.id for row in rows])
+    if late:
+        begin_write(visit.session)
+        for job_id in late:
+            kept.settle_stored(visit.session, job_id)
+        visit.session.commit()
+        rows, count = kept.page(visit.session, number)
+    return rows, count
 
 
 def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
@@ -83,6 +105,9 @@ def import_job(data: AForm, visit: AVisit) -> Response:
     except ValidationError as error:
         told = from_validation(error)["detail"]
         return _new_page(visit, blank, 422, import_error=f"Not a job file: {told}")
+    except kept.CannotJudgeError as error:
+        told = f"This job cannot be judged, and is not taken in: {error.reason}"
+        return _new_page(visit, blank, 422, import_error=told)
     except (readings_csv.CsvError, archive.ArchiveError) as error:
         return _new_page(visit, blank, 422, import_error=f"Not a job file: {error}")
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)

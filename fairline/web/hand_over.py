@@ -16,11 +16,11 @@ from fairline.core.leak_search import METHODS
 from fairline.core.schools import TOPICS
 from fairline.core.strike import Strike
 from fairline.core.unboxing import OUTDOOR
-from fairline.store import archive, pictures
+from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures, joints_of
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_view
-from fairline.web.visit import AVisit, JobId, Judged, Visit
+from fairline.web.visit import AVisit, JobId, Judged, Visit, whole_job
 
 router = APIRouter(include_in_schema=False)
 
@@ -101,9 +101,9 @@ def placed(judged: Judged) -> list[Check]:
     return [c for c in judged.stages["mount"].checks if c.limit is not None]
 
 
-def file_name(judged: Judged, ending: str) -> str:
-    plain = re.sub(r"[^A-Za-z0-9]+", "-", judged.job.head.name).strip("-").lower() or "job"
-    return f"{plain[:40]}-{judged.id}.{ending}"
+def file_name(name: str, job_id: int, ending: str) -> str:
+    plain = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "job"
+    return f"{plain[:40]}-{job_id}.{ending}"
 
 
 @router.get("/jobs/{job_id}/record")
@@ -124,7 +124,7 @@ def record_pdf(job_id: JobId, visit: AVisit) -> Response:
 
     judged = visit.judged(job_id)
     content = write_record(record_context(visit, judged), visit.system)
-    disposition = f'inline; filename="{file_name(judged, "pdf")}"'
+    disposition = f'inline; filename="{file_name(judged.job.head.name, judged.id, "pdf")}"'
     return Response(
         content, media_type="application/pdf", headers={"Content-Disposition": disposition}
     )
@@ -133,10 +133,11 @@ def record_pdf(job_id: JobId, visit: AVisit) -> Response:
 @router.get("/jobs/{job_id}/job.json")
 def job_file(job_id: JobId, visit: AVisit) -> Response:
     """The whole job as one file, to be imported again without loss."""
-    judged = visit.judged(job_id)
-    disposition = f'attachment; filename="{file_name(judged, "fairline.json")}"'
+    content = whole_job(visit, job_id)
+    named = str(jobs.job_row(visit.session, job_id).head.get("name", ""))
+    disposition = f'attachment; filename="{file_name(named, job_id, "fairline.json")}"'
     return Response(
-        judged.job.model_dump_json(indent=1),
+        content,
         media_type="application/json",
         headers={"Content-Disposition": disposition},
     )
@@ -146,7 +147,9 @@ def job_file(job_id: JobId, visit: AVisit) -> Response:
 def job_archive(job_id: JobId, visit: AVisit) -> Response:
     """The whole job with its pictures, and its logs as CSV, to be imported again without loss."""
     judged = visit.judged(job_id)
-    disposition = f'attachment; filename="{file_name(judged, "fairline.zip")}"'
+    disposition = (
+        f'attachment; filename="{file_name(judged.job.head.name, judged.id, "fairline.zip")}"'
+    )
     return Response(
         archive.write(visit.session, job_id, judged.job),
         media_type="application/zip",

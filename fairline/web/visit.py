@@ -1,8 +1,9 @@
 """One request: who asks, in which units, and the job with every stage judged."""
 
+import json
 import secrets
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core import line
+from fairline.core.brief import brief
 from fairline.core.call import StageCall
 from fairline.core.job import Job
 from fairline.core.piping import Piping
@@ -22,7 +24,9 @@ from fairline.core.proposal import Proposal, Wanted, propose
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.standing import standing
 from fairline.core.units import System
-from fairline.store import house, jobs, shelf
+from fairline.store import board, house, jobs, shelf
+from fairline.store.document import NotFoundError
+from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
 
 CACHED_JOBS = 64
@@ -65,13 +69,23 @@ class JudgedCache:
             held = self._kept.get(job_id)
         if held and held[0] == key:
             return held[1]
-        judged = judge(jobs.load(session, job_id), practice)
+        try:
+            judged = judge(jobs.load(session, job_id), practice)
+        except NotFoundError:
+            raise
+        except Exception as error:  # whatever the rules trip over is told, and stays one job's
+            raise board.CannotJudgeError(job_id, board.words(error)) from error
         with self._lock:
             self._kept[job_id] = ((judged.revision, practice_version), judged)
             self._kept.move_to_end(job_id)
             while len(self._kept) > CACHED_JOBS:
                 self._kept.popitem(last=False)
         return judged
+
+    def forget(self, ids: Iterable[int]) -> None:
+        with self._lock:
+            for job_id in ids:
+                self._kept.pop(job_id, None)
 
 
 # the shelf's revision, the heads, the length of line, and what was proposed for them
@@ -151,15 +165,35 @@ class Visit:
         return self.request.headers.get("hx-request") == "true"
 
     @contextmanager
-    def change(self) -> Iterator[Session]:
-        """One change, in one transaction: all of it is kept, or nothing."""
+    def change(self, settles: bool = True) -> Iterator[Session]:
+        """One change, in one transaction: all of it is kept, or nothing.
+
+        Every job it touches is judged in it, and what the board shows kept with it; one that
+        cannot be judged so raises CannotJudgeError, and nothing is kept. ``settles`` is False for
+        readings of an instrument: they come many times a second.
+        """
         begin_write(self.session)
+        settled: list[int] = []
         try:
             yield self.session
+            self.session.flush()
+            settled = jobs.touched(self.session) if settles else []
+            for job_id in settled:
+                self.settle(job_id)
             self.session.commit()
         except BaseException:
             self.session.rollback()
+            cache: JudgedCache = self.request.app.state.judged
+            cache.forget(settled)  # what was judged there was never kept
             raise
+
+    def settle(self, job_id: int) -> None:
+        """Judge a job as this change leaves it, and keep its brief; the page reads the same."""
+        cache: JudgedCache = self.request.app.state.judged
+        if self.session.get(JobRow, job_id) is None:
+            return  # it was taken out
+        judged = cache.get(self.session, job_id)
+        board.keep(self.session, job_id, brief(judged.job, judged.at, judged.stages))
 
     def judged(self, job_id: int) -> Judged:
         cache: JudgedCache = self.request.app.state.judged
@@ -192,6 +226,14 @@ class Visit:
     def new_editor(self) -> str:
         """A token for one opened page, so that a person is never in conflict with herself."""
         return secrets.token_hex(8)
+
+
+def whole_job(visit: Visit, job_id: int) -> str:
+    """A job as its file has it; one that cannot be judged or read any more goes out as it lies."""
+    try:
+        return visit.judged(job_id).job.model_dump_json(indent=1)
+    except board.CannotJudgeError:
+        return json.dumps(jobs.document(visit.session, job_id), indent=1)
 
 
 def remember_person(response: Response, person: str) -> None:

@@ -9,7 +9,7 @@ from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, 
 from fairline.core.quantities import both
 from fairline.core.tubing import full_liquid_kg_per_m, same_size, size_label
 
-Name = Annotated[str, Field(min_length=1, max_length=100)]
+Name = Annotated[str, Field(min_length=1, max_length=200)]
 Kg = Annotated[float, Field(ge=0, le=10_000)]
 Metres = Annotated[float, Field(ge=0, le=100_000)]
 Millimetres = Annotated[float, Field(gt=0, le=200)]

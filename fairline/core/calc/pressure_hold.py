@@ -23,6 +23,7 @@ Floats = NDArray[np.float64]
 Number = TypeVar("Number", float, NDArray[np.float64])
 
 MAX_READINGS = 200_000
+SHORTEST_S = 1e-3  # readings nearer to each other than this are of one moment
 HIDDEN_SHARE = 0.1  # of the absolute pressure: a doubt that hides so much tells nothing
 ROUNDING_SHARE = 1e-6  # of the absolute pressure: what arithmetic alone may leave over
 
@@ -147,6 +148,7 @@ def pressure_hold(
     doubt = _doubt(request, last)
     lowest = _lowest(request)
     held = last.t_s - first.t_s
+    held = held if held >= SHORTEST_S else 0.0
     leak = (
         None if request.volume_m3 is None or held <= 0 else -unexplained * request.volume_m3 / held
     )

@@ -28,7 +28,7 @@ class ChargedRoom(Request):
     ``height_m`` counts for what displaces air; 2.4 m where nobody says.
     """
 
-    id: Annotated[str, Field(min_length=1, max_length=100)]
+    id: Annotated[str, Field(min_length=1, max_length=200)]
     area_m2: Annotated[float, Field(gt=0, le=100_000)]
     mounting: Mounting | None = None
     release_height_m: Annotated[float, Field(gt=0, le=20)] | None = None

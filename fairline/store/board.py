@@ -1,0 +1,112 @@
+"""What the board shows of each job, kept with the change that makes it true.
+
+A change of a job marks its brief as stale (``jobs.touch``); ``settle`` judges the job and keeps
+the new brief in the same transaction. Readings of an instrument come many times a second: they
+leave the brief stale, and whoever looks at the board next settles it. A change of house practice
+makes all of them stale.
+"""
+
+from dataclasses import dataclass
+
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
+
+from fairline.core import line
+from fairline.core.brief import Brief, brief
+from fairline.store import house, jobs
+from fairline.store.document import NotFoundError
+from fairline.store.models import JobRow
+
+PAGE = 30
+
+
+class CannotJudgeError(Exception):
+    """A job that cannot be judged as it would be kept; ``reason`` is a sentence for a person."""
+
+    def __init__(self, job_id: int, reason: str) -> None:
+        super().__init__(reason)
+        self.job_id, self.reason = job_id, reason
+
+
+@dataclass(frozen=True)
+class Row:
+    """One job on the board."""
+
+    id: int
+    brief: Brief
+
+
+def judged_brief(session: Session, job_id: int) -> Brief:
+    """The one way a brief is made. Raises CannotJudgeError."""
+    practice, _ = house.practice(session)
+    try:
+        job = jobs.load(session, job_id).job
+        stages = line.judge(job, practice)
+        return brief(job, line.where(stages), stages)
+    except NotFoundError:
+        raise
+    except Exception as error:  # whatever the rules trip over, the rest of the board stands
+        raise CannotJudgeError(job_id, words(error)) from error
+
+
+def words(error: Exception) -> str:
+    """What a job could not be judged for, in a sentence."""
+    from pydantic import ValidationError
+
+    from fairline.core.problem import from_validation
+
+    if isinstance(error, ValidationError):
+        return str(from_validation(error)["detail"])[:300]
+    return f"{type(error).__name__}: {error}"[:300]
+
+
+def keep(session: Session, job_id: int, made: Brief) -> None:
+    session.execute(
+        update(JobRow)
+        .where(JobRow.id == job_id)
+        .values(brief=made.model_dump(mode="json"), urgency=made.urgency, stale=False)
+    )
+
+
+def settle(session: Session, job_id: int) -> None:
+    """Judge a job and keep its brief; what cannot be judged raises CannotJudgeError."""
+    keep(session, job_id, judged_brief(session, job_id))
+
+
+def settle_stored(session: Session, job_id: int) -> None:
+    """Settle a job that is stored already: where it cannot be judged, the board says so."""
+    try:
+        settle(session, job_id)
+    except CannotJudgeError as error:
+        row = jobs.job_row(session, job_id)
+        head = row.head if isinstance(row.head, dict) else {}
+        named = str(head.get("name") or f"job {job_id}")[:200]
+        keep(session, job_id, Brief(uid=row.uid, name=named, failed=error.reason))
+
+
+def renew(session: Session) -> int:
+    """Make every brief anew; how many jobs there are."""
+    found = jobs.ids(session)
+    for job_id in found:
+        settle_stored(session, job_id)
+    return len(found)
+
+
+def stale(session: Session, ids: list[int]) -> list[int]:
+    found = session.scalars(select(JobRow.id).where(JobRow.id.in_(ids), JobRow.stale))
+    return list(found)
+
+
+def page(session: Session, number: int = 1, size: int = PAGE) -> tuple[list[Row], int]:
+    """One page of the board, what needs a person first, and how many jobs there are."""
+    found = session.execute(
+        select(JobRow.id, JobRow.brief, JobRow.uid)
+        .order_by(JobRow.urgency, JobRow.id.desc())
+        .offset((number - 1) * size)
+        .limit(size)
+    )
+    rows = [
+        Row(id, Brief.model_validate(kept) if kept else Brief(uid=uid, name=f"job {id}", failed=""))
+        for id, kept, uid in found
+    ]
+    return rows, session.scalar(select(func.count()).select_from(JobRow)) or 0
