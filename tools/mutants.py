@@ -102,7 +102,7 @@ def survives(mutant: Mutant, tree: Path) -> bool:
     text = path.read_text("utf-8")
     path.write_text(text[: mutant.start] + mutant.new + text[mutant.end :], "utf-8")
     try:
-        tests = [f"tests/core/{name}" for name in TESTS[mutant.file]]
+        tests = [f"tests/core/{name}" for name in (*TESTS[mutant.file], "test_thresholds.py")]
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
         done = subprocess.run(
             command, cwd=tree, capture_output=True, timeout=600,
