@@ -26,6 +26,12 @@ def company(session: Session) -> Company:
     return Company.model_validate(row.document) if row else Company()
 
 
+def version(session: Session, key: str) -> int:
+    """How often a document of the house was changed; 0 while the defaults stand."""
+    row = session.get(SettingRow, key)
+    return row.version if row else 0
+
+
 def van(session: Session) -> VanStock:
     """The tube on the van."""
     row = session.get(SettingRow, "van")

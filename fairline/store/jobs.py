@@ -1,6 +1,7 @@
 """Jobs in the database: load one whole, save an entry, append a record or a reading."""
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, TypeVar, cast
@@ -38,6 +39,15 @@ class ExistsError(Exception):
     def __init__(self, job_id: int) -> None:
         super().__init__("this job is already here")
         self.job_id = job_id
+
+
+class TakenError(Exception):
+    """A sequence number that is kept already with another value: nothing of it is stored."""
+
+    def __init__(self, index: int, instrument: str, seq: int) -> None:
+        super().__init__(
+            f"readings.{index}: number {seq} of {instrument} is kept already with another value"
+        )
 
 
 @dataclass(frozen=True)
@@ -154,8 +164,14 @@ def _run(session: Session, row: RunRow) -> Run:
     )
 
 
+def head_version(session: Session, job_id: int) -> int:
+    return job_row(session, job_id).head_version
+
+
 def set_head(session: Session, job_id: int, head: JobHead) -> None:
-    job_row(session, job_id).head = dump(head)
+    row = job_row(session, job_id)
+    row.head, row.head_version = dump(head), row.head_version + 1
+    session.flush()
     touch(session, job_id)
 
 
@@ -273,6 +289,13 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     return row.version
 
 
+def save_over(session: Session, job_id: int, stage: str, entry: Entry, by: str) -> int:
+    """Save an entry that was read in this very change: nobody's change lies between."""
+    row = session.get(EntryRow, (job_id, stage))
+    held = row.version if row else 0
+    return save_entry(session, job_id, stage, entry, Editing(version=held, editor="order", by=by))
+
+
 def append_record(session: Session, job_id: int, record: Entry) -> None:
     """Append a decision or measurement. Records are never changed."""
     job_row(session, job_id)
@@ -317,9 +340,41 @@ def append_readings(session: Session, job_id: int, run_uid: str, readings: list[
             raise ValueError(f"readings.{i}: {wrong}")
     rows = [{"run_id": run.id, **reading.__dict__} for reading in readings]
     new = insert_or_ignore(session, ReadingRow.__table__, rows)
+    if new < len(rows):
+        _same_as_kept(session, run.id, readings)
     if new:
         touch(session, job_id)
     return new
+
+
+def _same_as_kept(session: Session, run_id: int, readings: list[Reading]) -> None:
+    """Known is only what is identical: another value under a number that is taken is told."""
+    columns = [c for c in ReadingRow.__table__.columns if c.name != "run_id"]
+    names = {r.instrument for r in readings}
+    numbers = [r.seq for r in readings]
+    found = session.execute(
+        select(*columns).where(
+            ReadingRow.run_id == run_id,
+            ReadingRow.instrument.in_(names),
+            ReadingRow.seq.between(min(numbers), max(numbers)),
+        )
+    )
+    kept = {(row.instrument, row.seq): row._mapping for row in found}
+    for i, reading in enumerate(readings):
+        held = kept[(reading.instrument, reading.seq)]
+        if any(held[c.name] != getattr(reading, c.name) for c in columns):
+            raise TakenError(i, reading.instrument, reading.seq)
+
+
+def open_run(session: Session, job_id: int, kinds: Sequence[str]) -> tuple[str, datetime] | None:
+    """The newest run of these kinds and when it began, while it is not closed."""
+    row = session.scalar(
+        select(RunRow)
+        .where(RunRow.job_id == job_id, RunRow.kind.in_(kinds))
+        .order_by(RunRow.id.desc())
+        .limit(1)
+    )
+    return (row.uid, row.started_at) if row is not None and row.ended_at is None else None
 
 
 def next_seq(session: Session, job_id: int, run_uid: str, instrument: str) -> int:

@@ -130,6 +130,8 @@ def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Respons
     try:
         with visit.change(settles=False) as session:
             new = jobs.append_readings(session, job_id, uid, readings)
+    except jobs.TakenError as error:
+        return refused(problem(409, "This number is taken", str(error)))
     except ValueError as error:
         return refused(problem(422, "The request is not valid", str(error)))
     return JSONResponse({"stored": new, "known": len(readings) - new})

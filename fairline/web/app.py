@@ -1,6 +1,5 @@
 """The application: middlewares, routers, errors."""
 
-import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -40,6 +39,7 @@ from fairline.web import (
     survey,
 )
 from fairline.web.bench import Bench
+from fairline.web.live import Live
 from fairline.web.pages import page
 from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
@@ -65,7 +65,7 @@ def create_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
-        app.state.closing.set()
+        app.state.live.close()
         app.state.bench.close()
         app.state.database.close()
 
@@ -81,7 +81,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.judged = JudgedCache()
     app.state.shelf = ShelfCache()
     app.state.bench = Bench(app.state.database.session)
-    app.state.closing = threading.Event()
+    app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)
     app.mount("/static", KeptStatic(directory=STATIC), name="static")
     for module in ROUTERS:
         app.include_router(module.router)

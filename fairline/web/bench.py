@@ -67,7 +67,10 @@ class GaugeOnJob:
         elif not self.kind and last_pa is not None:
             # The gauge goes on a system that is under vacuum already.
             self.vacuum.air_pa, self.vacuum.vapour_pa = last_pa, 0.0
-        self.run_uid, self.kind, self.seq, self.due_s = uid, kind, 0, 0.0
+        # A gauge that is put on again goes on where its numbers ended.
+        with self.sessions() as session:
+            number = jobs.next_seq(session, self.job_id, uid, INSTRUMENT)
+        self.run_uid, self.kind, self.seq, self.due_s = uid, kind, number, 0.0
 
     def _advance(self, seconds: float) -> list[Reading]:
         """Let simulated time pass; the readings that fell due in it."""

@@ -12,9 +12,9 @@ from fairline.core.problem import from_validation
 from fairline.store import archive, house, jobs, pictures, readings_csv
 from fairline.store import board as kept
 from fairline.store.sqlite import begin_write
-from fairline.web.forms import Form, flat, posted, read
+from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Visit, remember_person
+from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Judged, Visit, remember_person
 
 router = APIRouter(include_in_schema=False)
 
@@ -122,12 +122,13 @@ def open_job(job_id: JobId, visit: AVisit) -> Response:
 @router.get("/jobs/{job_id}/head")
 def edit_head(job_id: JobId, visit: AVisit) -> HTMLResponse:
     judged = visit.judged(job_id)
+    return _head_page(visit, judged, Form(flat(judged.job.head, visit.system)))
+
+
+def _head_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HTMLResponse:
+    version = jobs.head_version(visit.session, judged.id)
     return page(
-        "board/head.html",
-        visit,
-        j=judged,
-        job=judged.job,
-        form=Form(flat(judged.job.head, visit.system)),
+        "board/head.html", visit, status, j=judged, job=judged.job, form=form, version=version
     )
 
 
@@ -138,8 +139,11 @@ def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data) | {"practice": judged.job.head.practice}
     head, form = read(JobHead, fields, visit.system)
     if head is None:
-        return page("board/head.html", visit, 422, j=judged, job=judged.job, form=form)
+        return _head_page(visit, judged, form, 422)
     with visit.change() as session:
+        if overtaken(data, jobs.head_version(session, job_id)):
+            form.errors[""] = CHANGED_MEANWHILE
+            return _head_page(visit, judged, form, 409)
         jobs.set_head(session, job_id, head)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)
 

@@ -18,7 +18,7 @@ from fairline.core.cutting import (
 from fairline.store import house, jobs
 from fairline.store.document import now
 from fairline.web.drawing.cut_bars import cut_bars
-from fairline.web.forms import Form, flat, posted, read
+from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import job_context, page
 from fairline.web.stage import rows_changed
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -78,7 +78,10 @@ def take_plan(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 def _van(visit: Visit, form: Form | None = None, status: int = 200) -> HTMLResponse:
     stock = house.van(visit.session)
     shown = form or Form(flat(stock, visit.system))
-    return page("route/van.html", visit, status=status, form=shown, kept=status == 200)
+    return page(
+        "route/van.html", visit, status=status, form=shown, kept=status == 200,
+        version=house.version(visit.session, "van"),
+    )  # fmt: skip
 
 
 @router.get("/van")
@@ -104,5 +107,8 @@ def keep_van(data: AForm, visit: AVisit) -> Response:
     if stock is None:
         return _van(visit, form, 422)
     with visit.change() as session:
+        if overtaken(data, house.version(session, "van")):
+            form.errors[""] = CHANGED_MEANWHILE
+            return _van(visit, form, 409)
         house.set_van(session, stock)
     return visit.onward("/van")

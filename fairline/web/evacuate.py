@@ -1,11 +1,11 @@
 """Evacuate pages: the live gauge, the pull, the decay and its shape."""
 
-import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import Callable
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response, StreamingResponse
+from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
+from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
 
 from fairline.core import evacuate, kit
@@ -17,14 +17,13 @@ from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.forms import Form
+from fairline.web.live import FullError, Live
 from fairline.web.pages import job_context, render
 from fairline.web.runs import held_s, not_asked, open_run, pump_refused
 from fairline.web.stage import stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
-
-LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
 
 
 @stage_view("evacuate")
@@ -108,43 +107,44 @@ def disconnect(job_id: JobId, visit: AVisit) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
 
 
-@router.get("/jobs/{job_id}/evacuate/live")
-async def live(job_id: JobId, request: Request, visit: AVisit) -> Response:
-    """Server-sent events: the page's live part, made anew whenever a reading came in."""
-    sessions = request.app.state.database.session
-    await run_in_threadpool(visit.judged, job_id)
+def live_part(request: Request, job_id: int) -> str:
+    """The live part of the page as this request is shown it, from a session of its own."""
+    with request.app.state.database.session() as session:
+        fresh = Visit(request, session)
+        judged = fresh.judged(job_id)
+        return render(
+            "evacuate/live.html", fresh, **job_context(judged, "evacuate"), **view(fresh, judged)
+        )
 
-    def current() -> int:
+
+def revision_now(sessions: sessionmaker[Session]) -> Callable[[int], int | None]:
+    """How often a job has changed; None where it is gone."""
+
+    def now(job_id: int) -> int | None:
         with sessions() as session:
-            return jobs.revision_of(session, job_id)
-
-    def fragment() -> str:
-        with sessions() as session:
-            fresh = Visit(request, session)
-            judged = fresh.judged(job_id)
-            return render(
-                "evacuate/live.html",
-                fresh,
-                **job_context(judged, "evacuate"),
-                **view(fresh, judged),
-            )
-
-    async def events() -> AsyncIterator[str]:
-        sent = -1
-        while not await request.is_disconnected() and not request.app.state.closing.is_set():
             try:
-                revision = await run_in_threadpool(current)
+                return jobs.revision_of(session, job_id)
             except NotFoundError:
-                return
-            if revision != sent:
-                sent = revision
-                yield event("live", await run_in_threadpool(fragment))
-            await asyncio.sleep(LOOK_EVERY_S)
+                return None
 
-    return StreamingResponse(events(), media_type="text/event-stream")
+    return now
 
 
-def event(name: str, content: str) -> str:
-    """One server-sent event; every line of its content is a data line."""
-    lines = "\n".join(f"data: {line}" for line in content.splitlines() if line.strip())
-    return f"event: {name}\n{lines}\n\n"
+@router.get("/jobs/{job_id}/evacuate/live")
+async def live(job_id: JobId, request: Request) -> Response:
+    """Server-sent events: the page's live part, made anew whenever a reading came in.
+
+    It takes no session for as long as it lasts: an open page costs no connection.
+    """
+    streams: Live = request.app.state.live
+    try:
+        streams.check_room()
+    except FullError as full:
+        return PlainTextResponse(str(full), 503)
+    if await run_in_threadpool(revision_now(request.app.state.database.session), job_id) is None:
+        raise NotFoundError(f"there is no job {job_id}")
+    units = request.cookies.get("fairline_units", "")
+    return StreamingResponse(
+        streams.stream(request, job_id, units), media_type="text/event-stream",
+        headers={"Cache-Control": "no-store"},
+    )  # fmt: skip

@@ -116,6 +116,21 @@ def posted(data: FormData) -> dict[str, Any]:
     return fields
 
 
+def overtaken(data: FormData, version: int) -> bool:
+    """Whether a form was opened before the last change of what it holds.
+
+    A script's request that names no version is not asked.
+    """
+    opened = data.get("_version")
+    return isinstance(opened, str) and opened != "" and opened != str(version)
+
+
+CHANGED_MEANWHILE = (
+    "Somebody else has changed this since you opened it. What you typed is still here: open the "
+    "page anew in another tab, compare, then keep it again."
+)
+
+
 def read(
     model: type[Model],
     fields: Mapping[str, Any],
@@ -149,6 +164,34 @@ def read(
         return None, Form(shown, errors)
     except ValueError as error:
         return None, Form(shown, {"": f"the field {error} is not understood"})
+
+
+def understood(
+    model: type[Model],
+    fields: Mapping[str, Any],
+    errors: Mapping[str, str],
+    system: System,
+    before: Model,
+) -> Model | None:
+    """The entry with every field that was understood; the wrong ones stay as they were kept.
+
+    None where something else is wrong than single fields.
+    """
+    shown, left = flat(before, system), dict(errors)
+    tried = dict(fields)
+    for _ in range(5):
+        if not left or any(name not in tried for name in left):
+            return None
+        for name in left:
+            if name in shown:
+                tried[name] = shown[name]
+            else:
+                tried.pop(name)
+        entry, form = read(model, tried, system, before)
+        if entry is not None:
+            return entry
+        left = form.errors
+    return None
 
 
 def _quantities(model: BaseModel, prefix: str = "") -> Iterator[tuple[str, QuantityKind, float]]:

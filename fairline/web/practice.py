@@ -14,7 +14,7 @@ from fairline.core.quantities import parse, typed
 from fairline.core.schools import TOPICS
 from fairline.store import house, jobs
 from fairline.store.document import now
-from fairline.web.forms import Form, posted, read
+from fairline.web.forms import CHANGED_MEANWHILE, Form, overtaken, posted, read
 from fairline.web.pages import job_context, page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -44,6 +44,7 @@ def _practice_page(visit: Visit, form: Form, status: int = 200) -> HTMLResponse:
         visit,
         status=status,
         form=form,
+        version=house.version(visit.session, "practice"),
         topics=TOPICS,
         stage_words=STAGE_WORDS,
         limits=LIMITS,
@@ -99,6 +100,8 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
     if errors or practice is None:
         return _practice_page(visit, Form(fields, errors), 422)
     with visit.change() as session:
+        if overtaken(data, house.version(session, "practice")):
+            return _practice_page(visit, Form(fields, {"": CHANGED_MEANWHILE}), 409)
         house.set_practice(session, practice)
     return RedirectResponse("/practice", 303)
 
@@ -121,6 +124,7 @@ def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HT
         visit,
         status=status,
         form=form,
+        version=house.version(visit.session, "practice"),
         topics=TOPICS,
         stage_words=STAGE_WORDS,
         practice=judged.rules.practice,

@@ -5,7 +5,7 @@ import io
 from typing import Any
 from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, HTTPException
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import FormData
 
@@ -235,29 +235,25 @@ def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
 @router.post("/jobs/{job_id}/route/heads")
 def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Another head for the system: it is wanted in Survey from now on, and connected here."""
-    fields, judged = posted(data), visit.judged(job_id)
-    survey = judged.job.survey
-    taken = [LETTERS.index(h.zone) for h in survey.heads]
-    zone = LETTERS[min(max(taken, default=-1) + 1, len(LETTERS) - 1)]
+    fields = posted(data)
     form = fields.get("form") if fields.get("form") in FORMS else "high-wall"
-    head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
-    with visit.change() as session:
-        jobs.save_entry(
-            session, job_id, "survey",
-            SurveyEntry.model_validate(survey.model_copy(update={"heads": (*survey.heads, head)})),
-            jobs.Editing(version=judged.versions.get("survey", 0), editor="route", by=visit.person),
-        )  # fmt: skip
-    judged = visit.judged(job_id)
-    entry = judged.job.route
-    try:
-        entry = edited(entry, "lay-out", judged.job.survey, judged.job.equipment)
-    except EditError:  # no outlet is free: the head stands loose, and the page says so
-        entry = entry.model_copy(update={"runs": entry.runs | {zone: LineRun()}})
-    with visit.change() as session:
-        jobs.save_entry(
-            session, job_id, "route", entry,
-            jobs.Editing(version=judged.versions.get("route", 0), editor="route", by=visit.person),
-        )  # fmt: skip
+    with visit.change() as session:  # read and written in one: of many at once each adds its own
+        survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)
+        taken = [LETTERS.index(h.zone) for h in survey.heads]
+        if len(survey.heads) >= len(LETTERS):
+            raise HTTPException(422, "a system has at most 26 heads")
+        zone = LETTERS[min(max(taken, default=-1) + 1, len(LETTERS) - 1)]
+        head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
+        heads = survey.model_copy(update={"heads": (*survey.heads, head)})
+        entry = SurveyEntry.model_validate(heads.model_dump())
+        jobs.save_over(session, job_id, "survey", entry, visit.person)
+        judged = visit.judged(job_id)
+        route = judged.job.route
+        try:
+            route = edited(route, "lay-out", judged.job.survey, judged.job.equipment)
+        except EditError:  # no outlet is free: the head stands loose, and the page says so
+            route = route.model_copy(update={"runs": route.runs | {zone: LineRun()}})
+        jobs.save_over(session, job_id, "route", route, visit.person)
     return visit.onward(stage_url(job_id, "route"))
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BeforeValidator
+from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core import evacuate, kit
@@ -158,15 +159,27 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
         told = "a decay stands here: open the valve and begin a pull first, or it would be lost"
         form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
         return stage_page(visit, judged, stage, record_form=form, status=422)
-    started_at = run.started_at if run else now()
-    reading, form = typed_reading(visit, kind, started_at, posted(data))
+    with visit.change() as session:
+        # Looked for again within the change: of many at once only the first begins a run.
+        standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
+        mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
+        started_at = standing[1] if standing is not None and mine else now()
+        reading, form = typed_reading(visit, kind, started_at, posted(data))
+        if reading is not None:
+            uid = (
+                standing[0]
+                if standing is not None and mine
+                else jobs.begin_run(session, job_id, kind, visit.person)
+            )
+            seq = jobs.next_seq(session, job_id, uid, BY_HAND)
+            jobs.append_readings(session, job_id, uid, [reading.model_copy(update={"seq": seq})])
     if reading is None:
         return stage_page(visit, judged, stage, record_form=form, status=422)
-    with visit.change() as session:
-        uid = run.uid if run else jobs.begin_run(session, job_id, kind, visit.person)
-        seq = jobs.next_seq(session, job_id, uid, BY_HAND)
-        jobs.append_readings(session, job_id, uid, [reading.model_copy(update={"seq": seq})])
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+
+
+def _kind_of(session: Session, job_id: int, uid: str) -> str:
+    return jobs.run_row(session, job_id, uid).kind
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/file")

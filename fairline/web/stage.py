@@ -17,7 +17,7 @@ from fairline.core.route_edit import EditError
 from fairline.core.units import System
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web.forms import Form, flat, posted, read
+from fairline.web.forms import Form, flat, posted, read, understood
 from fairline.web.pages import job_context, page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -177,42 +177,30 @@ def with_the_rest(
 
 @router.post("/jobs/{job_id}/{stage}")
 def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
-    """Save what is entered on a stage, as a person types: all of it, or nothing."""
+    """Save what is entered on a stage, as a person types: every field that is understood."""
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
-    judged = visit.judged(job_id)
     edit = jobs.Editing(
         version=_whole(data.get("_version")),
         editor=str(data.get("_editor") or "")[:40],
         turn=_whole(data.get("_turn")),
         by=visit.person,
     )
-    added, removed, put, part = (
-        str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put", "_part")
-    )
-    before = entry_of(judged, stage)
-    entry, form = read(
-        ENTRIES[stage],
-        with_the_rest(posted(data), flat(before, visit.system), part, stage in EDITS),
-        visit.system,
-        before,
-        reshape=lambda fields: rows_changed(fields, added, removed, put),
-    )
+    part = str(data.get("_part") or "")[:400]
     held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
-    if entry is not None and stage in EDITS:
-        try:
-            entry = EDITS[stage](entry, data, judged, visit.system)
-        except EditError as error:
-            form.errors[error.field] = str(error)
-            form.values |= {k: str(v) for k, v in data.items() if k == error.field}
-            entry = None
-    if entry is None:
-        return stage_page(visit, judged, stage, form, status=422, **held)
     try:
-        with visit.change() as session:
-            jobs.save_entry(session, job_id, stage, entry, edit)
+        with visit.change() as session:  # read and written in one: no other change lies between
+            judged = visit.judged(job_id)
+            entry, form = _entered(stage, data, judged, visit.system, part)
+            if entry is not None:
+                held["version"] = jobs.save_entry(session, job_id, stage, entry, edit)
     except jobs.ConflictError as conflict:
+        judged = visit.judged(job_id)
+        _, form = _entered(stage, data, judged, visit.system, part)
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
+    if entry is None or form.errors:
+        judged = visit.judged(job_id)
+        return stage_page(visit, judged, stage, form, status=422, **held)
     if not visit.htmx:
         shown = f"?part={quote(part)}" if part else ""
         return RedirectResponse(stage_url(job_id, stage) + shown, 303)
@@ -222,6 +210,39 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         form = Form(flat(entry_of(judged, stage), visit.system) | {"_say": unsaid[:2000]})
         return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
     return stage_page(visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes)
+
+
+def _entered(
+    stage: str, data: FormData, judged: Judged, system: System, part: str
+) -> tuple[Entry | None, Form]:
+    """What is to be kept of a posted form, and the form as it comes back.
+
+    A field that is not understood keeps its error and its text; all others are kept. An order (a
+    row added or taken out, a change of the tree) waits until every field is understood.
+    """
+    added, removed, put = (
+        str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put")
+    )  # fmt: skip
+    before = entry_of(judged, stage)
+    fields = with_the_rest(posted(data), flat(before, system), part, stage in EDITS)
+    entry, form = read(
+        ENTRIES[stage],
+        fields,
+        system,
+        before,
+        reshape=lambda given: rows_changed(given, added, removed, put),
+    )
+    ordered = bool(added or removed or put or any(data.getlist("_edit")))
+    if entry is None and not ordered:
+        entry = understood(ENTRIES[stage], fields, form.errors, system, before)
+    if entry is not None and stage in EDITS:
+        try:
+            entry = EDITS[stage](entry, data, judged, system)
+        except EditError as error:
+            form.errors[error.field] = str(error)
+            form.values |= {k: str(v) for k, v in data.items() if k == error.field}
+            entry = None
+    return entry, form
 
 
 def _whole(value: object) -> int:

@@ -184,7 +184,8 @@ class Visit:
         except BaseException:
             self.session.rollback()
             cache: JudgedCache = self.request.app.state.judged
-            cache.forget(settled)  # what was judged there was never kept
+            # What was judged in it was never kept.
+            cache.forget([*settled, *jobs.touched(self.session)])
             raise
 
     def settle(self, job_id: int) -> None:

@@ -12,6 +12,7 @@ import pytest
 from fairline.core import charge, commission, evacuate, pressure_test
 from fairline.core.calc.bracket_rail import BracketRailRequest, bracket_rail
 from fairline.core.calc.lift_plan import LiftPlanRequest, lift_plan
+from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold
 from fairline.core.calc.zone_capacity import ZoneCapacityRequest, saturation_pa, zone_capacity
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.charge_entry import ChargeEntry, Weighing
@@ -21,11 +22,13 @@ from fairline.core.hold_readings import TestEntry
 from fairline.core.holds import changes
 from fairline.core.leak_search import LeakCheck, suspects
 from fairline.core.line import joints_of, piping_of
-from fairline.core.practice import Rules
+from fairline.core.line import judge as judge_job
+from fairline.core.practice import Practice, Rules
 from fairline.core.readings import Reading, Run, stored_reading
 from fairline.core.survey import Room, SurveyEntry, WantedHead, judge
 from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26, OSMUND_H26
+from fairline.demo.systems import signal_house
 from tests.core.test_stages import OPEN, OSMUND, SEEN, TESTED, charged, running, vacuum, verdicts
 from tests.core.test_vacuum_decay import ask
 
@@ -82,6 +85,43 @@ def test_what_counts_as_nitrogen_let_in(share, over_s, parted):
     rise = [1 + share * min(1.0, n * 30.0 / over_s) for n in range(int(over_s / 30) + 1)]
     readings = log([1.0] * 20 + rise + [1 + share] * 20)
     assert bool(changes(readings)) is parted
+
+
+@pytest.mark.parametrize(("over_s", "parted"), [(130, True), (140, False)])
+def test_the_window_in_which_a_change_is_looked_for_is_two_minutes(over_s, parted):
+    """2.15 % that come in over 130 s move the gauge by 1.98 % in two minutes, and by 2.15 soon."""
+    share = 0.0215
+    rise = [1 + share * min(1.0, n * 10.0 / over_s) for n in range(over_s // 10 + 1)]
+    # A gauge that reads every ten seconds; 2.02 % in 122 s would count, in 120 s it does not.
+    found = changes(log([1.0] * 30 + rise + [1 + share] * 30, step_s=10.0))
+    assert bool(found) is (share * 120 / over_s > 0.02)
+    assert parted or not found
+
+
+def test_what_the_instruments_can_tell_where_nobody_says():
+    entry = TestEntry()
+    assert (entry.thermometer_k, entry.resolution_pa) == (0.5, pytest.approx(6894.757293))
+    assert pytest.approx(101_325 / 760_000) == evacuate.DEFAULT_RESOLUTION_PA  # one micron
+
+
+@pytest.mark.parametrize(("apart_s", "held"), [(0.0009, 0.0), (0.0011, 0.0011)])
+def test_readings_of_one_moment_hold_for_no_time(apart_s, held):
+    readings = [{"t_s": t, "gauge_pa": 2e6, "pipe_c": 20.0} for t in (0.0, apart_s)]
+    answer = pressure_hold(PressureHoldRequest.model_validate({
+        "readings": readings, "required": {"gauge_pa": 2e6, "hold_s": 60.0}, "max_gauge_pa": 4e6,
+        "gauge_resolution_pa": 6895.0, "thermometer_uncertainty_k": 0.5, "volume_m3": 0.002,
+    }))  # fmt: skip
+    assert answer.result.held_s == held
+    assert (answer.result.leak_pa_m3_s is None) is (held == 0)
+
+
+def test_the_rates_of_several_tubes_are_named_by_their_size():
+    single = charged(10.0)[0]
+    assert "rate beyond it" in {limit.limit for limit in single.governed_by}
+    job = signal_house()
+    several = judge_job(job, Practice())["charge"]
+    rates = [x.limit for x in several.governed_by if x.limit.startswith("rate beyond it")]
+    assert len(rates) > 1 and all("in (" in name for name in rates)
 
 
 @pytest.mark.parametrize(("minutes", "parted"), [(7.0, True), (7.5, False)])

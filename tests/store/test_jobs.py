@@ -48,8 +48,11 @@ def test_a_reading_posted_twice_is_stored_once(database):
         batch = [Reading(instrument="g", seq=i, t_s=i, pa=30.0 + i) for i in range(5)]
         assert jobs.append_readings(session, job_id, run, batch) == 5
         assert jobs.append_readings(session, job_id, run, batch[2:]) == 0
-        changed = Reading(instrument="g", seq=4, t_s=99.0, pa=1.0)
-        assert jobs.append_readings(session, job_id, run, [changed]) == 0
+        for other in ({"t_s": 99.0, "pa": 34.0}, {"t_s": 4.0, "pa": 34.1},
+                      {"t_s": 4.0, "pa": 34.0, "simulated": True}):  # fmt: skip
+            changed = Reading(instrument="g", seq=4, **other)
+            with pytest.raises(jobs.TakenError, match="number 4 of g"):
+                jobs.append_readings(session, job_id, run, [changed])
         assert (
             jobs.append_readings(
                 session, job_id, run, [Reading(instrument="g", seq=5, t_s=5.0, pa=36.0), batch[0]]

@@ -75,7 +75,9 @@ def test_what_is_wrong_in_a_field_is_told_there_and_nothing_is_lost(demo):
     answer = demo.post(url, data={"runs.A.legs.0.length_m": "far", "runs.A.built_m": "4 m"})
     assert answer.status_code == 422
     assert 'id="e-runs.A.legs.0.length_m"' in answer.text and 'value="far"' in answer.text
-    assert job_of(demo, FOUNDRY).route == before
+    kept = job_of(demo, FOUNDRY).route
+    assert kept.run("A").built_m == 4.0  # understood, and kept at once
+    assert kept.run("A").legs == before.run("A").legs  # the wrong one stays as it was
     for field, value in (("runs.A.gas_od_m", "3 m"), ("runs.A.along_legs", "-1"),
                          ("drains.A.parts.0.way", "sideways")):  # fmt: skip
         assert demo.post(url, data={field: value}).status_code == 422

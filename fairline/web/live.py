@@ -1,0 +1,134 @@
+"""Live parts of pages: one look at the database serves every page that watches a job.
+
+A stream holds no connection to the database. While anybody watches a job, one task looks at its
+revision, and where it moved makes the live part anew, once for each way of showing it; every
+watcher gets the newest, and a heartbeat where nothing moves.
+"""
+
+import asyncio
+from collections.abc import AsyncIterator, Callable
+from dataclasses import dataclass, field
+
+from fastapi import Request
+from starlette.concurrency import run_in_threadpool
+
+from fairline.store.board import CannotJudgeError
+from fairline.store.document import NotFoundError
+
+LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
+HEARTBEAT_S = 10.0
+MOST_WATCHERS = 200  # of one server
+FULL = "Too many pages are watching. This one shows the job as it was when it was opened."
+HEARTBEAT = ": still here\n\n"
+
+Revision = Callable[[int], int | None]  # of a job; None where it is gone
+Fragment = Callable[[Request, int], str]  # the live part of a job's page, as this request asks
+
+
+class FullError(Exception):
+    """No more pages can watch now."""
+
+
+def event(name: str, content: str) -> str:
+    """One server-sent event; every line of its content is a data line."""
+    lines = "\n".join(f"data: {line}" for line in content.splitlines() if line.strip())
+    return f"event: {name}\n{lines}\n\n"
+
+
+@dataclass
+class Watcher:
+    """One open page: how it is shown, and the newest event it has not sent yet."""
+
+    request: Request
+    way: str
+    waiting: asyncio.Event = field(default_factory=asyncio.Event)
+    newest: str | None = None
+    gone: bool = False
+
+    def tell(self, told: str) -> None:
+        self.newest = told
+        self.waiting.set()
+
+
+class Live:
+    """All live streams of one server."""
+
+    def __init__(self, revision: Revision, fragment: Fragment) -> None:
+        self._revision, self._fragment = revision, fragment
+        self._watchers: dict[int, list[Watcher]] = {}
+        self._tasks: dict[int, asyncio.Task[None]] = {}
+        self.looks = 0  # at the database, for the tests and the bench
+
+    @property
+    def count(self) -> int:
+        return sum(len(found) for found in self._watchers.values())
+
+    async def stream(self, request: Request, job_id: int, way: str) -> AsyncIterator[str]:
+        """The events of one page; raises FullError where no more can watch."""
+        watcher = Watcher(request, way)
+        self._watchers.setdefault(job_id, []).append(watcher)
+        if job_id not in self._tasks or self._tasks[job_id].done():
+            self._tasks[job_id] = asyncio.create_task(self._look(job_id))
+        else:
+            told = await run_in_threadpool(self._fragment, request, job_id)
+            watcher.tell(event("live", told))
+        try:
+            while not watcher.gone:
+                try:
+                    await asyncio.wait_for(watcher.waiting.wait(), HEARTBEAT_S)
+                except TimeoutError:
+                    yield HEARTBEAT
+                    continue
+                watcher.waiting.clear()
+                newest, watcher.newest = watcher.newest, None
+                if newest is not None:
+                    yield newest
+        finally:
+            self._leave(job_id, watcher)
+
+    def check_room(self) -> None:
+        if self.count >= MOST_WATCHERS:
+            raise FullError(FULL)
+
+    def _leave(self, job_id: int, watcher: Watcher) -> None:
+        left = [w for w in self._watchers.get(job_id, []) if w is not watcher]
+        if left:
+            self._watchers[job_id] = left
+            return
+        self._watchers.pop(job_id, None)
+        if task := self._tasks.pop(job_id, None):
+            task.cancel()
+
+    async def _look(self, job_id: int) -> None:
+        """Look at a job until nobody watches it, and tell its watchers what moved."""
+        seen = -1
+        while self._watchers.get(job_id):
+            self.looks += 1
+            revision = await run_in_threadpool(self._revision, job_id)
+            if revision is None:
+                for watcher in self._watchers.get(job_id, []):
+                    watcher.gone = True
+                    watcher.waiting.set()
+                return
+            if revision != seen:
+                seen = revision
+                await self._tell(job_id)
+            await asyncio.sleep(LOOK_EVERY_S)
+
+    async def _tell(self, job_id: int) -> None:
+        made: dict[str, str] = {}
+        for watcher in list(self._watchers.get(job_id, [])):
+            if watcher.way not in made:
+                try:
+                    shown = await run_in_threadpool(self._fragment, watcher.request, job_id)
+                except (NotFoundError, CannotJudgeError):
+                    return  # the page itself says why when it is opened again
+                made[watcher.way] = event("live", shown)
+            watcher.tell(made[watcher.way])
+
+    def close(self) -> None:
+        """End every stream: the server goes down."""
+        for watchers in self._watchers.values():
+            for watcher in watchers:
+                watcher.gone = True
+                watcher.waiting.set()

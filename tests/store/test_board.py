@@ -1,0 +1,88 @@
+"""What the board keeps of each job is what judging it says; one bad job is only its own."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fairline.core.brief import brief
+from fairline.core.charge_entry import ChargeEntry
+from fairline.core.job import JobHead
+from fairline.core.line import judge, where
+from fairline.core.practice import Practice
+from fairline.core.survey import Room, SurveyEntry
+from fairline.demo.jobs import bindery, darkroom, letterpress
+from fairline.demo.systems import gallery
+from fairline.store import board, house, jobs
+from fairline.store.models import EntryRow, JobRow
+
+CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
+
+
+def change(session, job_id, what, n):
+    if what == "head":
+        jobs.set_head(session, job_id, JobHead(name=f"Job {n}", practice=True))
+    elif what == "survey":
+        entry = SurveyEntry(rooms=(Room(name=f"Room {n}", area_m2=20.0 + n),))
+        jobs.save_over(session, job_id, "survey", entry, "I")
+    elif what == "charge":
+        jobs.save_over(session, job_id, "charge", ChargeEntry(notes=str(n)), "I")
+    elif what == "run":
+        jobs.begin_run(session, job_id, "hold", "I")
+    else:
+        school = ("hour", "quick")[n % 2]
+        house.set_practice(session, Practice(schools={"pressure": school}))
+
+
+@settings(max_examples=12)
+@given(steps=CHANGES)
+def test_what_is_kept_is_what_judging_says(tmp_path_factory, steps):
+    from fairline.store.database import open_database
+
+    database = open_database(f"sqlite:///{tmp_path_factory.mktemp('b')}/t.db")
+    with database.session() as session:
+        ids = [jobs.import_job(session, make()) for make in (bindery, letterpress)]
+        for n, what in enumerate(steps):
+            change(session, ids[n % 2], what, n)
+            session.flush()
+        for job_id in board.stale(session, ids):
+            board.settle(session, job_id)
+        practice, _ = house.practice(session)
+        for row in board.page(session)[0]:
+            job = jobs.load(session, row.id).job
+            stages = judge(job, practice)
+            assert row.brief == brief(job, where(stages), stages)
+        assert board.stale(session, ids) == []
+    database.close()
+
+
+def test_what_needs_a_person_comes_first_page_by_page(database):
+    with database.session() as session:
+        for make in (bindery, darkroom, letterpress, gallery):
+            jobs.import_job(session, make())
+        assert board.renew(session) == 4
+        rows, count = board.page(session)
+        assert count == 4 and [r.brief.urgency for r in rows] == sorted(
+            r.brief.urgency for r in rows)  # fmt: skip
+        assert (rows[0].brief.name, rows[-1].brief.name) == ("Darkroom", "Bindery")
+        second, _ = board.page(session, 2, 3)
+        assert [r.id for r in second] == [rows[3].id]
+
+
+@pytest.mark.parametrize("spoil", ["entry", "head"])
+def test_a_stored_job_that_cannot_be_judged_is_only_its_own(database, spoil):
+    with database.session() as session:
+        bad, good = (jobs.import_job(session, make()) for make in (bindery, letterpress))
+        board.renew(session)
+        if spoil == "entry":
+            session.get(EntryRow, (bad, "survey")).document = {"rooms": "none"}
+        else:
+            session.get(JobRow, bad).head = {"name": ""}
+        jobs.touch(session, bad)
+        session.flush()
+        with pytest.raises(board.CannotJudgeError):
+            board.settle(session, bad)
+        assert board.renew(session) == 2
+        found = {r.id: r.brief for r in board.page(session)[0]}
+        assert found[bad].failed and not found[good].failed
+        assert board.page(session)[0][0].id == bad  # before all others
+        assert jobs.document(session, bad)["uid"] == "kestrel-bindery-0001"

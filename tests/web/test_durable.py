@@ -1,0 +1,222 @@
+"""Nothing lost, nothing down: bad jobs, many at once, live pages, Enter."""
+
+import asyncio
+import json
+import re
+import threading
+from html.parser import HTMLParser
+
+import pytest
+
+from fairline.core.job import Job
+from fairline.core.line import STAGES
+from fairline.demo.jobs import bindery
+from fairline.store import jobs
+from fairline.store.models import EntryRow
+from fairline.web import live
+
+
+def job_of(client, job_id):
+    return Job.model_validate_json(client.get(f"/api/jobs/{job_id}").content)
+
+
+# --- one bad job ---------------------------------------------------------------------------------
+
+
+def with_check(job, at):
+    record = {"kind": "leak-check", "joint": "A.gas.end", "found": "clean", "by": "I", "at": at}
+    return job | {"uid": "another-job-0001", "records": [*job["records"], record]}
+
+
+def test_what_made_every_page_answer_500_is_taken_or_refused_whole(demo):
+    whole = json.loads(bindery().model_dump_json())
+    taken = demo.post("/api/jobs", json=with_check(whole, "2026-03-04T17:40:00"))
+    assert taken.status_code == 201  # a moment without a zone is local time
+    job_id = taken.json()["id"]
+    assert job_of(demo, job_id).leak_checks[-1].at.tzinfo is not None
+    for bad in ("0001-01-01T00:00:00", "9999-12-31T23:59:59+00:00", "soon"):
+        refused = demo.post("/api/jobs", json=with_check(whole, bad) | {"uid": "one-more-0001"})
+        assert refused.status_code == 422, bad
+    name = demo.post(f"/jobs/{job_id}/survey", data={"rooms.0.name": "R" * 101,
+                     "rooms.0.area_m2": "20 m2", "heads.0.zone": "A",
+                     "heads.0.room": "R" * 101})  # fmt: skip
+    assert name.status_code == 200
+    outlet = demo.post(f"/jobs/{job_id}/route?part=runs.A", data={"runs.A.outlet": "x" * 60})
+    assert outlet.status_code == 422
+    run = demo.post(f"/api/jobs/{job_id}/runs/hold").json()["run"]
+    tiny = [{"seq": n, "t_s": t, "gauge_pa": 2.1e6, "pipe_c": 20.0}
+            for n, t in enumerate((0.0, 5e-324))]  # fmt: skip
+    assert demo.post(f"/api/jobs/{job_id}/runs/{run}/readings", json=tiny).status_code == 200
+    for path in ("/", "/api/jobs", *(f"/jobs/{job_id}/{s}" for s in STAGES)):
+        assert demo.get(path).status_code == 200, path
+
+
+def test_a_stored_job_that_cannot_be_read_leaves_the_rest_alone(demo):
+    with demo.app.state.database.session() as session:
+        session.get(EntryRow, (1, "survey")).document = {"rooms": "none"}
+        jobs.touch(session, 1)
+        session.commit()
+    board = demo.get("/")
+    assert board.status_code == 200 and "Cannot be judged." in board.text
+    listed = {row["id"]: row for row in demo.get("/api/jobs").json()}
+    assert listed[1]["failed"] and len(listed) == 9
+    assert demo.get("/jobs/1/survey").status_code == 409
+    assert demo.get("/jobs/2/survey").status_code == 200
+    out = demo.get("/jobs/1/job.json")
+    assert out.status_code == 200 and out.json()["survey"] == {"rooms": "none"}
+    assert demo.post("/jobs/1/charge", data={"notes": "x"}).status_code == 422
+
+
+# --- acknowledged is kept ------------------------------------------------------------------------
+
+
+def test_a_number_used_again_with_another_value_is_told(demo):
+    run = demo.post("/api/jobs/2/runs/pull").json()["run"]
+    url = f"/api/jobs/2/runs/{run}/readings"
+    one = {"instrument": "g", "seq": 3, "t_s": 3.0, "pa": 90.0}
+    assert demo.post(url, json=[one]).json() == {"stored": 1, "known": 0}
+    assert demo.post(url, json=[one]).json() == {"stored": 0, "known": 1}
+    taken = demo.post(url, json=[one | {"seq": 4}, one | {"pa": 91.0}])
+    assert taken.status_code == 409 and "number 3 of g" in taken.json()["detail"]
+    assert len(job_of(demo, 2).runs[-1].readings) == 1  # nothing half-kept
+
+
+def at_once(count, work):
+    answers = [None] * count
+
+    def one(n):
+        answers[n] = work(n).status_code
+
+    threads = [threading.Thread(target=one, args=(n,)) for n in range(count)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return answers
+
+
+def test_of_many_at_once_each_is_kept(demo):
+    heads = len(job_of(demo, 5).survey.heads)
+    assert set(at_once(8, lambda _: demo.post("/jobs/5/route/heads", data={}))) == {200}
+    found = job_of(demo, 5).survey.heads
+    assert len(found) == heads + 8 and len({h.zone for h in found}) == heads + 8
+    typed = {"gauge_pa": "300 psi", "pipe_c": "68 F"}
+    before = len(job_of(demo, 5).runs)
+    assert set(at_once(12, lambda n: demo.post(
+        "/jobs/5/runs/hold/reading", data=typed | {"after_s": f"{n} min"}))) == {200}  # fmt: skip
+    runs = job_of(demo, 5).runs
+    assert len(runs) == before + 1 and len(runs[-1].readings) == 12
+
+
+@pytest.mark.parametrize(("url", "data"), [
+    ("/jobs/1/head", {"name": "Mine"}), ("/van", {}), ("/practice", {}),
+])  # fmt: skip
+def test_the_last_one_does_not_win_silently(demo, url, data):
+    page = demo.get(url).text
+    version = re.search(r'name="_version" value="(\d+)"', page).group(1)
+    assert demo.post(url, data=data | {"_version": version}).status_code == 200
+    late = demo.post(url, data=data | {"_version": version})
+    assert late.status_code == 409 and "Somebody else has changed this" in late.text
+
+
+# --- live pages ----------------------------------------------------------------------------------
+
+
+async def told(stream, after=""):
+    """The next event of a stream that is no heartbeat nor told before; None at its end."""
+    while (found := await anext(stream, None)) in (live.HEARTBEAT, after):
+        pass
+    return found
+
+
+class Asked:
+    """What a stream wants of a request."""
+
+
+def test_one_look_serves_every_watcher_and_a_heartbeat_says_that_it_lives(monkeypatch):
+    monkeypatch.setattr(live, "LOOK_EVERY_S", 0.01)
+    monkeypatch.setattr(live, "HEARTBEAT_S", 0.05)
+    state = {"revision": 1}
+    made = []
+
+    def fragment(request, job_id):
+        made.append(state["revision"])
+        return f"revision {state['revision']}"
+
+    async def watch():
+        streams = live.Live(lambda job_id: state["revision"], fragment)
+        opened = [streams.stream(Asked(), 7, "us") for _ in range(20)]
+        first = await asyncio.gather(*(told(s) for s in opened))
+        assert set(first) == {"event: live\ndata: revision 1\n\n"}
+        state["revision"] = 2
+        second = await asyncio.gather(*(told(s, first[0]) for s in opened))
+        assert set(second) == {"event: live\ndata: revision 2\n\n"}
+        assert made.count(2) == 1  # made once for twenty pages
+        assert await anext(opened[0]) == live.HEARTBEAT
+        assert streams.count == 20
+        monkeypatch.setattr(live, "MOST_WATCHERS", 20)
+        with pytest.raises(live.FullError, match="Too many pages"):
+            streams.check_room()
+        state["revision"] = None  # the job is gone
+        for stream in opened:
+            assert await told(stream) is None
+        assert streams.count == 0
+
+    asyncio.run(watch())
+
+
+# --- Enter ---------------------------------------------------------------------------------------
+
+
+class Forms(HTMLParser):
+    """Of each form: whether it has a text field, and its first button that submits."""
+
+    def __init__(self):
+        super().__init__()
+        self.forms, self.open = [], None
+
+    def handle_starttag(self, tag, attrs):
+        found = dict(attrs)
+        if tag == "form":
+            self.open = {"action": found.get("action"), "text": False, "first": None}
+            self.forms.append(self.open)
+        elif self.open is None:
+            return
+        elif tag == "input" and found.get("type", "text") in ("text", "number", "search"):
+            self.open["text"] = True
+        elif tag == "button" and found.get("type", "submit") == "submit":
+            self.open["first"] = self.open["first"] or found
+
+    def handle_endtag(self, tag):
+        if tag == "form":
+            self.open = None
+
+
+DESTROYS = ("_add", "_remove", "_put", "_edit", "found")
+
+
+def test_enter_in_a_text_field_presses_a_harmless_button(demo):
+    """Enter presses a form's first button: on no page does that take out or change what stands."""
+    demo.post("/jobs/9/route?part=runs.A", data={"runs.A.kit": ""})
+    for after, psi in (("0 min", "300 psi"), ("60 min", "280 psi")):
+        demo.post("/jobs/9/runs/hold/reading",
+                  data={"gauge_pa": psi, "pipe_c": "68 F", "after_s": after})  # fmt: skip
+    paths = ["/", "/shelf", "/shelf/1", "/van", "/practice", "/jobs/new", "/jobs/1/head"]
+    for job in (1, 6, 7, 8, 9):
+        paths += [f"/jobs/{job}/{stage}" for stage in STAGES]
+        paths += [f"/jobs/{job}/route?part={p}" for p in ("system", "runs.A", "drains")]
+        paths += [f"/jobs/{job}/mount?part={p}" for p in ("A", "C", "outdoor")]
+        paths += [f"/jobs/{job}/practice", f"/jobs/{job}/cut-plan"]
+    seen = 0
+    for path in paths:
+        page = Forms()
+        page.feed(demo.get(path).text)
+        for form in page.forms:
+            first = form["first"]
+            if not form["text"] or first is None or "disabled" in first:
+                continue
+            seen += 1
+            assert first.get("name") not in DESTROYS, (path, form)
+            assert "formaction" not in first, (path, form)
+            assert not str(form["action"]).endswith(("/strike", "/out", "/checks")), (path, form)
+    assert seen > 100
