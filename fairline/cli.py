@@ -1,17 +1,37 @@
-"""The command line: serve, demo, calc."""
+"""The command line: serve, demo, calc, backup, restore, verify, board."""
 
 import argparse
 import json
+import os
+import socket
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
+if TYPE_CHECKING:
+    from fairline.settings import Settings
+
+EXIT_FAILED = 1
 EXIT_INVALID = 2
 
 
+class CommandError(Exception):
+    """Why a command cannot be done: one plain sentence."""
+
+
 def main(argv: list[str] | None = None) -> int:
-    """Run one command; the exit code is 0 with an answer, 2 where the request is not valid."""
+    """Run one command; 0 with an answer, 2 where the request is not valid, 1 where it cannot be.
+
+    What stands in the way (a folder, a disk, a port, another server) is said in one sentence.
+    """
     arguments = _parser().parse_args(argv)
-    code: int = arguments.run(arguments)
+    try:
+        code: int = arguments.run(arguments)
+    except CommandError as error:
+        print(error, file=sys.stderr)
+        return EXIT_FAILED
     return code
 
 
@@ -28,6 +48,18 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--port", type=int, default=8000, help="default 8000")
         command.add_argument("--data", type=Path, help="folder of the data")
         command.set_defaults(run=run)
+    for name, run, about in (
+        ("backup", _backup, "write a backup of all jobs and pictures, while the server runs too"),
+        ("restore", _restore, "put a backup in the place of what is there; stop the server first"),
+        ("verify", _verify, "check a backup"),
+    ):
+        command = commands.add_parser(name, help=about)
+        command.add_argument("file", type=Path, help="the backup's file")
+        command.add_argument("--data", type=Path, help="folder of the data")
+        command.set_defaults(run=run)
+    board = commands.add_parser("board", help="make anew what the board shows of every job")
+    board.add_argument("--data", type=Path, help="folder of the data")
+    board.set_defaults(run=_board)
     calc = commands.add_parser("calc", help="answer one computation, JSON in and out")
     calc.add_argument("name", nargs="?", help="its name; the request comes on standard input")
     calc.add_argument("--list", action="store_true", help="print the names")
@@ -35,42 +67,144 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _serve(arguments: argparse.Namespace) -> int:
+def _settings(arguments: argparse.Namespace, part: str = "") -> "Settings":
     from fairline.settings import Settings, default_data_dir
 
-    return _run_server(Settings(arguments.data or default_data_dir()), arguments.port)
+    folder = arguments.data or (default_data_dir() / part if part else default_data_dir())
+    return Settings(folder)
+
+
+def _serve(arguments: argparse.Namespace) -> int:
+    return _run_server(_settings(arguments), arguments.port, demo=False)
 
 
 def _demo(arguments: argparse.Namespace) -> int:
-    from fairline.settings import Settings, default_data_dir
-
-    data = arguments.data or default_data_dir() / "demo"
-    settings = Settings(data)
-    from fairline.demo.load import load_demo
-
-    load_demo(settings)
-    return _run_server(settings, arguments.port)
+    return _run_server(_settings(arguments, "demo"), arguments.port, demo=True)
 
 
-def _run_server(settings: object, port: int) -> int:
+@contextmanager
+def _alone(folder: Path) -> Iterator[None]:
+    """Hold a folder for this process: two servers on one folder would not know of each other."""
+    import fcntl
+
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        held = (folder / "server.lock").open("w")
+    except OSError as error:
+        raise CommandError(f"The folder {folder} cannot be written: {error.strerror}.") from None
+    with held:
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise CommandError(
+                f"Another Fair Line works in {folder} already: stop it, or take another folder."
+            ) from None
+        yield
+
+
+def _port_free(port: int) -> None:
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except (OSError, OverflowError):
+            raise CommandError(
+                f"Port {port} is taken or not allowed: choose another with --port."
+            ) from None
+
+
+def _run_server(settings: "Settings", port: int, demo: bool) -> int:
     import uvicorn
+    from sqlalchemy.exc import SQLAlchemyError
 
-    from fairline.settings import Settings
+    from fairline.demo.load import load_demo
+    from fairline.store.backup import BackupError
+    from fairline.store.database import NewerError
     from fairline.web.app import create_app
 
-    assert isinstance(settings, Settings)
-    app = create_app(settings)
-    print(
-        f"Fair Line answers at http://127.0.0.1:{port}/  (data in {settings.data_dir})", flush=True
-    )
-    uvicorn.run(
-        app,
-        host="127.0.0.1",
-        port=port,
-        log_level="warning",
-        timeout_graceful_shutdown=1,
-        server_header=False,
-    )
+    os.umask(0o077)  # what is written here is its owner's
+    _port_free(port)
+    with _alone(settings.data_dir):
+        try:
+            if demo:
+                load_demo(settings)
+            app = create_app(settings)
+        except (NewerError, BackupError) as error:
+            raise CommandError(str(error)) from None
+        except (SQLAlchemyError, OSError) as error:
+            told = str(getattr(error, "orig", error))
+            raise CommandError(
+                f"The database in {settings.data_dir} cannot be opened: {told}."
+            ) from None
+        print(
+            f"Fair Line answers at http://127.0.0.1:{port}/  (data in {settings.data_dir})",
+            flush=True,
+        )
+        uvicorn.run(
+            app,
+            host="127.0.0.1",
+            port=port,
+            log_level="warning",
+            timeout_graceful_shutdown=1,
+            server_header=False,
+        )
+    return 0
+
+
+def _database_file(settings: "Settings") -> Path:
+    from fairline.store.database import file_of
+
+    found = file_of(settings.database_url)
+    if found is None:
+        raise CommandError("This database is no SQLite file: back it up with its own tools.")
+    return found
+
+
+def _backup(arguments: argparse.Namespace) -> int:
+    from fairline.store.backup import BackupError, backup
+
+    try:
+        count = backup(_database_file(_settings(arguments)), arguments.file)
+    except BackupError as error:
+        raise CommandError(f"No backup: {error}.") from None
+    print(f"{count} jobs are in {arguments.file}, checked.")
+    return 0
+
+
+def _restore(arguments: argparse.Namespace) -> int:
+    from fairline.store.backup import BackupError, restore
+
+    settings = _settings(arguments)
+    with _alone(settings.data_dir):
+        try:
+            count, aside = restore(arguments.file, _database_file(settings))
+        except BackupError as error:
+            raise CommandError(f"Not restored: {error}.") from None
+    print(f"{count} jobs are back." + (f" What was there lies in {aside}." if aside else ""))
+    return 0
+
+
+def _verify(arguments: argparse.Namespace) -> int:
+    from fairline.store.backup import BackupError, verify
+
+    try:
+        count, _ = verify(arguments.file)
+    except BackupError as error:
+        raise CommandError(f"Not sound: {error}.") from None
+    print(f"{count} jobs are in {arguments.file}; it is sound.")
+    return 0
+
+
+def _board(arguments: argparse.Namespace) -> int:
+    from fairline.store import board
+    from fairline.store.database import open_database
+
+    database = open_database(_settings(arguments).database_url)
+    with database.session() as session:
+        count = board.renew(session)
+        session.commit()
+    database.close()
+    print(f"{count} jobs are judged anew.")
     return 0
 
 

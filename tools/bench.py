@@ -16,6 +16,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from sqlalchemy import delete, insert, select
 from starlette.testclient import TestClient
 
 from fairline.core.calc.cut_plan import CutPlanRequest, cut_plan
@@ -35,6 +36,7 @@ from fairline.demo.load import load_demo
 from fairline.demo.sheets import SHELF
 from fairline.settings import Settings
 from fairline.store import sheets_file
+from fairline.store.models import JobRow
 from fairline.web.app import create_app
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
@@ -126,6 +128,25 @@ def long_log(client: TestClient, unit_ms: float) -> None:
     row("a day at 1 Hz, imported and shown", (time.perf_counter() - begin) * 1000, unit_ms)
     shown = client.get("/jobs/4/pressure-test")
     print(f"{'its page':<46} {len(shown.content) / 1000:9.1f} kB")
+
+
+def board(client: TestClient, unit_ms: float) -> None:
+    """The board's first page with few jobs and with ten thousand."""
+    few = median_ms(lambda: client.get("/"))
+    row("board of nine jobs", few, unit_ms)
+    with client.app.state.database.session() as session:  # type: ignore[attr-defined]
+        kept = session.scalars(select(JobRow)).all()
+        session.execute(insert(JobRow), [
+            {"uid": f"copy-{n:06}-of-a-job", "head": one.head, "equipment": {}, "stale": False,
+             "created_at": one.created_at, "brief": one.brief, "urgency": one.urgency}
+            for n in range(10_000) for one in (kept[n % len(kept)],)
+        ])  # fmt: skip
+        session.commit()
+    thirty = median_ms(lambda: client.get("/"))
+    row("board of 10 000 jobs, its first page", thirty, unit_ms, f"{thirty / few:.1f} × nine")
+    with client.app.state.database.session() as session:  # type: ignore[attr-defined]
+        session.execute(delete(JobRow).where(JobRow.uid.like("copy-%")))
+        session.commit()
 
 
 def placing(client: TestClient, unit_ms: float) -> None:
@@ -240,6 +261,7 @@ def main() -> None:
         load_demo(settings)
         with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
             pages(client, unit_ms)
+            board(client, unit_ms)
             saving(client, unit_ms)
             trunk_of_ten(client, unit_ms)
             before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss

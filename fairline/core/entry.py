@@ -1,7 +1,8 @@
 """Field types for what people enter: typed text becomes SI, a blank field becomes None.
 
 Forms, JSON import and the store all validate with the same models. A number is taken as SI;
-text is parsed with the unit system given in the validation context (``{"system": "us"}``).
+text is parsed with the unit system given in the validation context (``{"system": "us"}``), as
+SI where none is given.
 """
 
 import re
@@ -47,7 +48,8 @@ def _quantity(kind: str, plausible: tuple[float, float] | None = None) -> Any:
         if isinstance(value, str):
             if not value.strip():
                 return None
-            system = cast(System, (info.context or {}).get("system", "us"))
+            # A form says in which units it was typed; a file's bare number is SI.
+            system = cast(System, (info.context or {}).get("system", "si"))
             return parse(value, kind, system, plausible)
         if isinstance(value, bool):
             raise ValueError("a number is needed here")

@@ -17,7 +17,7 @@ from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
 
-PAGE = 30
+PAGE = 15
 
 
 class CannotJudgeError(Exception):

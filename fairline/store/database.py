@@ -27,15 +27,41 @@ class Database:
 
 def open_database(url: str) -> Database:
     """The database at ``url``, its folder made and its tables migrated to the newest."""
-    if url.startswith("sqlite:///"):
-        Path(url.removeprefix("sqlite:///")).parent.mkdir(parents=True, exist_ok=True)
+    file = file_of(url)
+    if file is not None:
+        file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
     database = Database(url)
-    if revision(database.engine) != HEAD:
+    stands_at = revision(database.engine)
+    if stands_at is not None and stands_at not in migrations():
+        database.close()
+        raise NewerError(
+            f"The database at {url} was made by a newer Fair Line ({stands_at}, here {HEAD}): "
+            "install that one, or take another folder."
+        )
+    if stands_at != HEAD:
+        if stands_at is not None and file is not None:
+            from fairline.store.backup import backup
+
+            backup(file, file.with_name(f"{file.stem}-before-{HEAD}.db"))
         migrate(database.engine)
         with database.session() as session:
             board.renew(session)
             session.commit()
     return database
+
+
+class NewerError(Exception):
+    """The database was made by a newer program than this one."""
+
+
+def file_of(url: str) -> Path | None:
+    """The file of a SQLite database; None for another kind."""
+    return Path(url.removeprefix("sqlite:///")) if url.startswith("sqlite:///") else None
+
+
+def migrations() -> list[str]:
+    """Every migration this program knows, in order."""
+    return sorted(path.name[:4] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
 def revision(engine: Engine) -> str | None:

@@ -14,11 +14,12 @@ import csv
 import io
 import math
 import re
-from datetime import UTC, datetime
+from datetime import datetime
 
 from pydantic import TypeAdapter, ValidationError
 
 from fairline.core.calc.nitrogen import PSI_PA
+from fairline.core.entry import aware
 from fairline.core.problem import sentence
 from fairline.core.readings import FIELDS, NEEDLE, Reading, Run, RunKind
 
@@ -155,11 +156,21 @@ def _moment(cell: str, line: int, column: int) -> datetime:
         raise CsvError(
             f"“{cell.strip()[:30]}” is not a date and time like 2026-03-05T17:40", line, column
         ) from None
-    return at if at.tzinfo else at.replace(tzinfo=UTC)
+    try:
+        return aware(at)
+    except ValueError as error:
+        raise CsvError(str(error), line, column) from None
 
 
 def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
     """The readings of a file for a run of ``kind``; raises CsvError, and then nothing is taken."""
+    return read_log(content, kind, first_seq)[0]
+
+
+def read_log(
+    content: bytes, kind: RunKind, first_seq: int = 0
+) -> tuple[list[Reading], datetime | None]:
+    """The readings of a file, and when the first was taken, where the file says it."""
     text = decode(content)
     lines = text.splitlines()
     if not any(line.strip() for line in lines):
@@ -234,7 +245,7 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
     for line, reading in zip(at_line, found, strict=True):
         if wrong := reading.fits(kind):
             raise CsvError(wrong, line)
-    return found
+    return found, began
 
 
 def defused(cell: str) -> str:

@@ -58,7 +58,7 @@ def calculate(name: str, body: Body) -> Response:
 def list_jobs(
     visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1
 ) -> list[dict[str, Any]]:
-    """A page of thirty jobs with where they stand, what needs a person first."""
+    """A page of fifteen jobs with where they stand, what needs a person first."""
     return [_brief(row.id, row.brief) for row in board_page(visit, page)[0]]
 
 

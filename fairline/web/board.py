@@ -152,7 +152,8 @@ def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 def preferences(data: AForm, visit: AVisit) -> Response:
     """Units, theme and the person at work, remembered by the browser."""
     back = urlsplit(visit.request.headers.get("referer", "/"))
-    response = RedirectResponse(back.path or "/", 303)
+    # A path of this server only: one that begins with two strokes names another host.
+    response = RedirectResponse("/" + back.path.lstrip("/\\"), 303)
     for name, allowed in PREFERENCES.items():
         if (value := data.get(name)) in allowed:
             response.set_cookie(

@@ -1,6 +1,6 @@
 """Readings of a run from a page: typed one at a time, or read from a CSV file."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter
@@ -189,11 +189,13 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     judged = visit.judged(job_id)
     stage = STAGE_OF[kind]
     try:
-        readings = readings_csv.read(content, kind)
+        readings, began = readings_csv.read_log(content, kind)
+        # A log without the day's time is taken to have ended just now.
+        began = began or now() - timedelta(seconds=readings[-1].t_s)
         if refused := not_asked(visit, judged, stage):
             return refused
         with visit.change() as session:
-            uid = jobs.begin_run(session, job_id, kind, visit.person)
+            uid = jobs.begin_run(session, job_id, kind, visit.person, began)
             jobs.append_readings(session, job_id, uid, readings)
             if kind == "decay" and data.get("pump_off"):
                 jobs.append_record(session, job_id, _isolation(uid, visit))

@@ -81,6 +81,23 @@ def test_a_number_used_again_with_another_value_is_told(demo):
     assert len(job_of(demo, 2).runs[-1].readings) == 1  # nothing half-kept
 
 
+def test_a_log_keeps_the_time_of_its_file(demo):
+    """A later typed fall lands where it belongs, not beside the first reading."""
+    rows = [f"2026-03-04T{hour:02}:00:00+01:00,300,20" for hour in (8, 9)]
+    log = "\n".join(["time,gauge_psi,pipe_c", *rows, ""])
+    files = {"file": ("log.csv", log.encode())}
+    assert demo.post("/jobs/5/runs/hold/file", files=files).status_code == 200
+    run = job_of(demo, 5).runs[-1]
+    assert run.started_at.isoformat() == "2026-03-04T07:00:00+00:00"
+    demo.post("/jobs/5/runs/hold/reading", data={"gauge_pa": "280 psi", "pipe_c": "68 F"})
+    later = job_of(demo, 5).runs[-1].readings[-1]
+    assert later.t_s > 86_400
+    bare = {"file": ("log.csv", b"t_s,gauge_psi,pipe_c\n0,300,20\n3600,300,20\n")}
+    demo.post("/jobs/5/runs/hold/file", files=bare)  # it ended just now
+    demo.post("/jobs/5/runs/hold/reading", data={"gauge_pa": "299 psi", "pipe_c": "68 F"})
+    assert job_of(demo, 5).runs[-1].readings[-1].t_s >= 3600
+
+
 def at_once(count, work):
     answers = [None] * count
 
