@@ -37,7 +37,7 @@ test: setup-dev chromium
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
 	$(PY) -m pytest -n 2 --ignore tests/browser
-	$(PY) -m pytest tests/browser
+	$(PY) -m pytest -n 2 tests/browser
 
 styles:
 	npm install --no-save --ignore-scripts

@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
-from fairline.core.problem import problem
+from fairline.core.problem import problem, sentence
 from fairline.settings import Settings
 from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
@@ -131,7 +131,7 @@ def _handle_errors(app: FastAPI) -> None:
     def invalid(request: Request, error: RequestValidationError) -> Response:
         first = error.errors()[0]
         where = ".".join(str(p) for p in first["loc"][1:])
-        return told(request, 422, "The request is not valid", f"{where}: {first['msg']}")
+        return told(request, 422, "The request is not valid", f"{where}: {sentence(first)}")
 
     @app.exception_handler(BodyTooLargeError)
     def too_large(request: Request, error: BodyTooLargeError) -> Response:

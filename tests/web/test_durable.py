@@ -237,3 +237,12 @@ def test_enter_in_a_text_field_presses_a_harmless_button(demo):
             assert "formaction" not in first, (path, form)
             assert not str(form["action"]).endswith(("/strike", "/out", "/checks")), (path, form)
     assert seen > 100
+
+
+def test_a_warning_is_not_led_on_from_as_if_it_were_none(demo):
+    felt = {"place": "A.gas.end", "look": "good", "how": "by feel", "by": "Ida"}
+    demo.post("/jobs/1/flare/joints", data=felt)
+    page = demo.get("/jobs/1/flare").text
+    assert "plate-watch" in page and "On to pressure test, with this left open" in page
+    sound = demo.get("/jobs/1/pressure-test").text
+    assert "plate-holds" in sound and "On to evacuate</a>" in sound

@@ -53,7 +53,7 @@ def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: f
     horizon = max(span, rule.hold_s) + ahead
     if few:
         rate: float | None = _few_rate(t, p, rule.hold_s)
-        limit_in = _straight_in(float(p[-1]), rate or 0.0, span, rule.max_pa)
+        limit_in = _straight_in(t, p, rate or 0.0, rule.max_pa)
         soon = limit_in is not None and limit_in <= horizon * SAME
     else:
         rate, limit_in, soon = _followed(reading, rule, float(t[quiet]), span, horizon)
@@ -111,10 +111,15 @@ def _few_rate(t: Floats, p: Floats, hold_s: float) -> float:
     return max(rates, default=0.0)
 
 
-def _straight_in(last: float, rate: float, span: float, limit: float) -> float | None:
-    if last > limit * SAME:
-        return span
-    return span + (limit - last) / rate if rate > 0 else None
+def _straight_in(t: Floats, p: Floats, rate: float, limit: float) -> float | None:
+    """When few readings, joined by straight lines and drawn on by ``rate``, pass the limit."""
+    over = np.flatnonzero(p > limit * SAME)
+    if len(over) == 0:
+        return float(t[-1]) + (limit - float(p[-1])) / rate if rate > 0 else None
+    at = int(over[0])
+    if at == 0:
+        return 0.0
+    return float(np.interp(limit, [p[at - 1], p[at]], [t[at - 1], t[at]]))
 
 
 def _highest(t: Floats, p: Floats, rule: DecayRule) -> tuple[float, bool, int]:
