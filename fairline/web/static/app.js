@@ -25,11 +25,16 @@
   let turn = 0;
   const carried = new Map(); // number of a save: changes it carries
   const changed = new Map(); // id of a field: the number of its last change
+  const showKeeping = () => {
+    const said = answered < changes && document.querySelector("#kept .is-kept");
+    if (said) said.textContent = "Keeping …";
+  };
   for (const kind of ["input", "change"]) {
     const count = (event) => {
-      if (!event.target.closest("form.entry")) return;
+      if (!event.target.closest("form.entry") || event.target.matches(".order")) return;
       changes += 1;
       changed.set(event.target.id, changes);
+      showKeeping();
     };
     document.addEventListener(kind, count, true); // before the save that it leads to
   }
@@ -71,6 +76,7 @@
       if (field?.type === "radio" || field?.type === "checkbox") field.checked = checked;
       else if (field) field.value = value;
     }
+    showKeeping();
   });
 
   // While a finger is down nothing moves under it: an answer that comes then is asked for again.
