@@ -19,6 +19,11 @@ def says(rules: Rules) -> str:
     return str(next(iter(words)))
 
 
+def asked(rules: Rules) -> bool:
+    """Whether nitrogen and pump may be connected: no kit, or every kit's sheet says so."""
+    return says(rules) in ("", "yes")
+
+
 def sealed(rules: Rules) -> bool:
     """Whether neither nitrogen nor pump is asked for, by every kit's sheet."""
     return says(rules) == "no"

@@ -8,11 +8,13 @@ makes all of them stale.
 
 from dataclasses import dataclass
 
+from pydantic import ValidationError
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core import line
 from fairline.core.brief import Brief, brief
+from fairline.core.problem import from_validation
 from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
@@ -51,10 +53,6 @@ def judged_brief(session: Session, job_id: int) -> Brief:
 
 def words(error: Exception) -> str:
     """What a job could not be judged for, in a sentence."""
-    from pydantic import ValidationError
-
-    from fairline.core.problem import from_validation
-
     if isinstance(error, ValidationError):
         return str(from_validation(error)["detail"])[:300]
     return f"{type(error).__name__}: {error}"[:300]

@@ -443,8 +443,8 @@ def document(session: Session, job_id: int) -> dict[str, Any]:
         select(RecordRow).where(RecordRow.job_id == job_id).order_by(RecordRow.id)
     )
     found: dict[str, Any] = {
-        "format": "fairline-job",
-        "format_version": 3,
+        "format": Job.model_fields["format"].default,
+        "format_version": Job.model_fields["format_version"].default,
         "uid": row.uid,
         "created_at": row.created_at.isoformat(),
         "head": row.head,

@@ -108,7 +108,7 @@ def post_run(job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "")
 
     ``isolated_by``, of a decay: who saw the valve shut and the pump off. Refused on a charged kit.
     """
-    if kit.says(visit.judged(job_id).rules) not in ("", "yes"):
+    if not kit.asked(visit.judged(job_id).rules):
         told = "neither nitrogen nor pump is connected to it"
         return refused(problem(409, "A charged kit", told))
     with visit.change() as session:

@@ -71,7 +71,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "prescribed": prescribed(rules),
         "seen": run is not None and evacuate.seen(run, job.isolations),
         "isolation": next((i for i in job.isolations if run and i.run == run.uid), None),
-        "asked": kit.says(rules) in ("", "yes"),
+        "asked": kit.asked(rules),
         "shut": evacuate.shut(judged.stages["pressure-test"], job.pump_overrides),
         "pump_form": Form({"by": visit.person}, prefix="pump-"),
     }

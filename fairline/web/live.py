@@ -64,7 +64,7 @@ class Live:
         return sum(len(found) for found in self._watchers.values())
 
     async def stream(self, request: Request, job_id: int, way: str) -> AsyncIterator[str]:
-        """The events of one page; raises FullError where no more can watch."""
+        """The events of one page, until it leaves or the job is gone."""
         watcher = Watcher(request, way)
         self._watchers.setdefault(job_id, []).append(watcher)
         if job_id not in self._tasks or self._tasks[job_id].done():
@@ -87,6 +87,7 @@ class Live:
             self._leave(job_id, watcher)
 
     def check_room(self) -> None:
+        """Asked before a stream begins; raises FullError where no more can watch."""
         if self.count >= MOST_WATCHERS:
             raise FullError(FULL)
 

@@ -60,7 +60,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "rates_call": rates.call if rates else None,
         "volume": held,
         "searching": worked is not None and "leak" in worked.findings,
-        "asked": kit.says(rules) in ("", "yes"),
+        "asked": kit.asked(rules),
         "looked": sum(s.call.verdict is Verdict.HOLDS for s in line.suspects_of(
             job, rules, judged.pipes)),
         "suspects": line.suspects_of(job, rules, judged.pipes),

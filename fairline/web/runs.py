@@ -77,7 +77,7 @@ def typed_reading(
 
 def not_asked(visit: Visit, judged: Judged, stage: str) -> Response | None:
     """The page that keeps nitrogen and pump off a charged kit, or None where they are asked."""
-    if kit.says(judged.rules) in ("", "yes"):
+    if kit.asked(judged.rules):
         return None
     told = "a charged kit: neither nitrogen nor pump is connected"
     return stage_page(visit, judged, stage, record_form=Form({}, {"": told}), status=422)

@@ -80,6 +80,14 @@ class RoomLimit(Frozen):
     ok: bool
 
 
+SMALLER = "Take less charge, a larger room or another head; the sheet's own table governs."
+
+
+def _at_most(room: RoomLimit) -> str:
+    most, floor = both(room.max_kg or 0.0, "charge"), both(room.min_area_m2 or 0.0, "area")
+    return f"at most {most}, or a floor of at least {floor}"
+
+
 class RoomChargeLimitResult(Frozen):
     no_limit_below_kg: float | None
     rooms: tuple[RoomLimit, ...]
@@ -130,10 +138,8 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
         call = Call(
             verdict=Verdict.STOP,
             because=f"{both(charge, 'charge')} of {request.refrigerant} would take the air from "
-            f"{worst.id}: at most {both(worst.max_kg or 0.0, 'charge')}, or a floor of at least "
-            f"{both(worst.min_area_m2 or 0.0, 'area')}.",
-            do_next="Take less charge, a larger room or another head; the sheet's own table "
-            "governs.",
+            f"{worst.id}: {_at_most(worst)}.",
+            do_next=SMALLER,
         )
     else:
         call = Call(
@@ -218,10 +224,8 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
         call = Call(
             verdict=Verdict.STOP,
             because=f"{both(charge, 'charge')} of {request.refrigerant} is too much for "
-            f"{worst.id}: at most {both(worst.max_kg or 0.0, 'charge')}, or a floor of at least "
-            f"{both(worst.min_area_m2 or 0.0, 'area')}.",
-            do_next="Take less charge, a larger room or another head; the sheet's own table "
-            "governs.",
+            f"{worst.id}: {_at_most(worst)}.",
+            do_next=SMALLER,
         )
     else:
         below = charge <= free
