@@ -10,27 +10,14 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.entry import Entry
-from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
 from fairline.core.job import ENTRIES, Job, JobHead
 from fairline.core.readings import Reading, Run, RunKind, stored_reading
-from fairline.core.route_entry import RouteEntry
-from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
-from fairline.core.survey import SurveyEntry
-from fairline.store import shelf
 from fairline.store.document import NotFoundError, dump, now
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
 from fairline.store.sqlite import insert_or_ignore
 
 TOUCHED = "jobs touched"
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
-
-
-class ConflictError(Exception):
-    """Somebody else saved in between. ``by`` and ``at`` say who and when."""
-
-    def __init__(self, by: str, at: datetime) -> None:
-        super().__init__(f"{by or 'Somebody'} saved this at {at:%H:%M}")
-        self.by, self.at = by, at
 
 
 class ExistsError(Exception):
@@ -175,125 +162,10 @@ def set_head(session: Session, job_id: int, head: JobHead) -> None:
     touch(session, job_id)
 
 
-def set_equipment(session: Session, job_id: int, equipment: Equipment) -> None:
-    """The job keeps its own copies of the sheets it is planned with."""
-    row, document = job_row(session, job_id), dump(equipment)
-    if row.equipment != document:
-        row.equipment = document
-        touch(session, job_id)
-
-
-def _fittings(session: Session, held: Equipment, route: RouteEntry) -> list[PlannedFitting]:
-    """Copies of the boxes, tees and kits that the route names, by the run's end."""
-    found = []
-    for end, run in route.runs.items():
-        name = run.kit if len(end) == 1 else run.sheet
-        kept = next((f for f in held.fittings if f.at == end and f.sheet.name == name), None)
-        if kept is None and name and (shelved := shelf.by_name(session, name)):
-            if isinstance(shelved.sheet, BranchBox | Tee | Kit):
-                kind = shelved.sheet.kind
-                kept = PlannedFitting(
-                    at=end, kind=kind, version=shelved.version, sheet=shelved.sheet
-                )
-        if kept is not None:
-            found.append(kept)
-    return found
-
-
 def entry_of(session: Session, job_id: int, stage: str, model: type[AnyEntry]) -> AnyEntry:
     """What is entered on a stage; its blank form where nothing is."""
     row = session.get(EntryRow, (job_id, stage))
     return model.model_validate(row.document if row else {})
-
-
-def plan_equipment(session: Session, job_id: int) -> None:
-    """Copies of what survey and route name; one that is there already stays in its version."""
-    entry = entry_of(session, job_id, "survey", SurveyEntry)
-    route = entry_of(session, job_id, "route", RouteEntry)
-    held = Equipment.model_validate(job_row(session, job_id).equipment)
-    outdoor = held.outdoor if held.outdoor and held.outdoor.sheet.name == entry.outdoor else None
-    if outdoor is None and (found := shelf.by_name(session, entry.outdoor)):
-        if isinstance(found.sheet, Outdoor):
-            outdoor = PlannedOutdoor(version=found.version, sheet=found.sheet)
-    heads = []
-    for head in entry.heads:
-        kept = next((h for h in held.heads if h.zone == head.zone), None)
-        if kept is None or kept.sheet.name != head.sheet:
-            kept = None
-            if (found := shelf.by_name(session, head.sheet)) and isinstance(found.sheet, Head):
-                kept = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
-        if kept is not None:
-            heads.append(kept)
-    fittings = _fittings(session, held, route)
-    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
-    set_equipment(session, job_id, equipment)
-
-
-def take_newer(session: Session, job_id: int) -> None:
-    """Every copy of a sheet in the version the shelf has now."""
-    held = Equipment.model_validate(job_row(session, job_id).equipment)
-    outdoor = held.outdoor
-    if outdoor and (found := shelf.by_name(session, outdoor.sheet.name)):
-        if isinstance(found.sheet, Outdoor):
-            outdoor = PlannedOutdoor(version=found.version, sheet=found.sheet)
-    heads = []
-    for head in held.heads:
-        found = shelf.by_name(session, head.sheet.name)
-        if found and isinstance(found.sheet, Head):
-            head = PlannedHead(zone=head.zone, version=found.version, sheet=found.sheet)
-        heads.append(head)
-    fittings = []
-    for fitting in held.fittings:
-        found = shelf.by_name(session, fitting.sheet.name)
-        if found and isinstance(found.sheet, BranchBox | Tee | Kit):
-            update = {"version": found.version, "kind": found.sheet.kind, "sheet": found.sheet}
-            fitting = fitting.model_copy(update=update)
-        fittings.append(fitting)
-    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
-    set_equipment(session, job_id, equipment)
-
-
-@dataclass(frozen=True)
-class Editing:
-    """Who saves an entry: the opened page, the version it was made from, its how-manieth save."""
-
-    version: int = 0
-    editor: str = ""
-    turn: int = 0
-    by: str = ""
-
-
-def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Editing) -> int:
-    """Save a stage's entry; its new version. Raises ConflictError where another editor saved.
-
-    A save that an editor's own later one has overtaken on its way is left out.
-    """
-    job_row(session, job_id)
-    row = session.get(EntryRow, (job_id, stage))
-    if row is None:
-        row = EntryRow(job_id=job_id, stage=stage, document={}, version=0)
-        session.add(row)
-    else:
-        if row.version != edit.version and row.editor != edit.editor:
-            raise ConflictError(row.by, row.at)
-        if row.editor == edit.editor and edit.turn < row.turn:
-            return row.version
-        if row.document == dump(entry):
-            return row.version
-    row.document, row.version = dump(entry), row.version + 1
-    row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
-    session.flush()
-    if isinstance(entry, SurveyEntry | RouteEntry):
-        plan_equipment(session, job_id)
-    touch(session, job_id)
-    return row.version
-
-
-def save_over(session: Session, job_id: int, stage: str, entry: Entry, by: str) -> int:
-    """Save an entry that was read in this very change: nobody's change lies between."""
-    row = session.get(EntryRow, (job_id, stage))
-    held = row.version if row else 0
-    return save_entry(session, job_id, stage, entry, Editing(version=held, editor="order", by=by))
 
 
 def append_record(session: Session, job_id: int, record: Entry) -> None:

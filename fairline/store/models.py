@@ -78,11 +78,12 @@ class JobRow(Base):
     """A job: its head and its own copies of sheets. ``revision`` counts every change.
 
     ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``; ``stale``
-    while a change is not in it yet.
+    while a change is not in it yet. ``put_away``: kept, but not on the board. ``handed_over``: it
+    changes no more until it is opened again by name and reason.
     """
 
     __tablename__ = "job"
-    __table_args__ = (Index("job_board", "urgency", "id"),)
+    __table_args__ = (Index("job_board", "put_away", "urgency", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(64), unique=True)
@@ -94,6 +95,8 @@ class JobRow(Base):
     brief: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     urgency: Mapped[int] = mapped_column(default=0, server_default="0")
     stale: Mapped[bool] = mapped_column(default=True, server_default=true())
+    put_away: Mapped[bool] = mapped_column(default=False, server_default=false())
+    handed_over: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class EntryRow(Base):
@@ -109,6 +112,31 @@ class EntryRow(Base):
     turn: Mapped[int] = mapped_column(default=0)
     by: Mapped[str] = mapped_column(String(200), default="")
     at: Mapped[datetime]
+
+
+class EditRow(Base):
+    """One edit of an entry in steps (``core/change``), by the page and the browser it came from.
+
+    All edits of one transaction are one ``bunch`` and are taken back together. ``editor`` is the
+    browser's token, a dot, the page's. ``takes_back``: it took others back; ``taken_by``: the bunch
+    that took this one back.
+    """
+
+    __tablename__ = "edit"
+    __table_args__ = (Index("edit_of_stage", "job_id", "stage", "version"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    stage: Mapped[str] = mapped_column(String(20))
+    version: Mapped[int]
+    bunch: Mapped[str] = mapped_column(String(32))
+    editor: Mapped[str] = mapped_column(String(40), default="")
+    turn: Mapped[int] = mapped_column(default=0)
+    by: Mapped[str] = mapped_column(String(200), default="")
+    at: Mapped[datetime]
+    steps: Mapped[list[Any]] = mapped_column(JSON)
+    takes_back: Mapped[bool] = mapped_column(default=False, server_default=false())
+    taken_by: Mapped[str] = mapped_column(String(32), default="")
 
 
 class RecordRow(Base):

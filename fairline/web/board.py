@@ -14,7 +14,7 @@ from fairline.store import board as kept
 from fairline.store.sqlite import begin_write
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import YEAR_S, AForm, AVisit, JobId, Judged, Visit, remember_person
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit, remember, remember_person
 
 router = APIRouter(include_in_schema=False)
 
@@ -156,9 +156,7 @@ def preferences(data: AForm, visit: AVisit) -> Response:
     response = RedirectResponse("/" + back.path.lstrip("/\\"), 303)
     for name, allowed in PREFERENCES.items():
         if (value := data.get(name)) in allowed:
-            response.set_cookie(
-                f"fairline_{name}", str(value), max_age=YEAR_S, httponly=True, samesite="lax"
-            )
+            remember(response, name, str(value))
     person = data.get("person")
     if isinstance(person, str):
         remember_person(response, person)

@@ -20,7 +20,7 @@ from fairline.store.document import now
 from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import job_context, page
-from fairline.web.stage import rows_changed
+from fairline.web.rows import rows_changed
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)

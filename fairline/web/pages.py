@@ -19,7 +19,7 @@ from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
-from fairline.web.visit import Judged, Visit
+from fairline.web.visit import Judged, Visit, remember
 
 HERE = Path(__file__).parent
 
@@ -176,7 +176,10 @@ def render(template: str, visit: Visit, **context: Any) -> Markup:
 
 
 def page(template: str, visit: Visit, status: int = 200, **context: Any) -> HTMLResponse:
-    return HTMLResponse(render(template, visit, **context), status)
+    response = HTMLResponse(render(template, visit, **context), status)
+    if visit.new_hand:
+        remember(response, "hand", visit.hand)
+    return response
 
 
 def after(stage: str) -> str | None:

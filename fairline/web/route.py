@@ -22,7 +22,7 @@ from fairline.core.spoken import SpokenError, spoken_legs
 from fairline.core.survey import SurveyEntry, WantedHead
 from fairline.core.traps import traps, who_wants
 from fairline.core.units import System
-from fairline.store import jobs
+from fairline.store import entries, jobs
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
@@ -246,14 +246,14 @@ def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
         heads = survey.model_copy(update={"heads": (*survey.heads, head)})
         entry = SurveyEntry.model_validate(heads.model_dump())
-        jobs.save_over(session, job_id, "survey", entry, visit.person)
+        entries.save_over(session, job_id, "survey", entry, visit.edit)
         judged = visit.judged(job_id)
         route = judged.job.route
         try:
             route = edited(route, "lay-out", judged.job.survey, judged.job.equipment)
         except EditError:  # no outlet is free: the head stands loose, and the page says so
             route = route.model_copy(update={"runs": route.runs | {zone: LineRun()}})
-        jobs.save_over(session, job_id, "route", route, visit.person)
+        entries.save_over(session, job_id, "route", route, visit.edit)
     return visit.onward(stage_url(job_id, "route"))
 
 

@@ -1,24 +1,27 @@
 """What all stages share: opening a stage, and saving what is entered on it."""
 
-import re
 from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from typing import Any
 from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from pydantic import ValidationError
 from starlette.datastructures import FormData
 
 from fairline.core.call import Check
+from fairline.core.change import Step, difference, onto, put
 from fairline.core.entry import Entry
-from fairline.core.equipment import LETTERS
 from fairline.core.job import ENTRIES
 from fairline.core.route_edit import EditError
 from fairline.core.units import System
-from fairline.store import jobs
-from fairline.store.document import NotFoundError
+from fairline.store import board, edits, entries, jobs
+from fairline.store.document import NotFoundError, dump
+from fairline.store.edits import Editing
 from fairline.web.forms import Form, flat, posted, read, understood
 from fairline.web.pages import job_context, page
+from fairline.web.rows import rows_changed, with_the_rest
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -80,6 +83,10 @@ def stage_page(
         "record_form": Form({"by": visit.person}),
         "saved": False,
         "conflict": None,
+        "clashes": (),
+        "undone": None,
+        "undo": edits.undoable(visit.session, judged.id, stage, visit.hand),
+        "redo": edits.redoable(visit.session, judged.id, stage, visit.hand),
         "editor": visit.new_editor(),
         "version": judged.versions.get(stage, 0),
         **job_context(judged, stage),
@@ -101,86 +108,61 @@ def open_stage(job_id: JobId, stage: str, visit: AVisit) -> Response:
     return stage_page(visit, visit.judged(job_id), stage)
 
 
-def _next_zone(fields: dict[str, Any]) -> str:
-    """The letter after the last one a head of the survey has."""
-    taken = [str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k)]
-    last = max((LETTERS.find(z) for z in taken), default=-1)
-    return LETTERS[min(last + 1, len(LETTERS) - 1)]
+@dataclass(frozen=True)
+class Clash:
+    """A field that two people changed: what the other's is now, to choose from."""
+
+    field: str
+    words: str
+
+    @classmethod
+    def of(cls, step: Step, by: str, shown: dict[str, Any]) -> "Clash":
+        who, theirs = by or "Somebody else", shown.get(step.field)
+        if isinstance(theirs, str | float | int):
+            said = f"{who} put {theirs} here" if theirs != "" else f"{who} emptied this"
+        else:
+            said = f"{who} changed this too"
+        return cls(step.field, f"{said} while you had it open. Choose whose it is.")
+
+    @property
+    def place(self) -> str:
+        """The field in words, for what no field on the page shows."""
+        return self.field.replace(".", " ").replace("_", " ")
 
 
-THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
-BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
-    (r"runs\..*\.legs", {"direction": "up", "length_m": "", "setting": ""}),
-    (r"drains\..*\.parts", {"way": "along", "length_m": "", "fall_m": ""}),
-    (r"levels", {"name": "", "height_m": ""}),
-    (r"rooms", {"name": "", "area_m2": "", "load_w": ""}),
-    (r"heads", {"room": "", "form": "high-wall", "when": "now", "sheet": ""}),
-    (r".*\.studs", {"x_m": ""}),
-    (r"walls\..*\.things", {"kind": "window", "y_m": "0.9 m", "height_m": "1.1 m", **THING}),
-    (r"ceilings\..*\.things", {"kind": "light", "x_m": "0.5 m", "y_m": "0.5 m",
-                               "width_m": "0.2 m", "length_m": "0.2 m"}),
-    (r"outdoor\.things", {"kind": "wall", "y_m": "0 m", "depth_m": "0.2 m", **THING}),
-)  # fmt: skip
+@dataclass(frozen=True)
+class Choice:
+    """``mine:VERSION:FIELD`` or ``theirs:VERSION:FIELD``: whose a field is that clashed."""
+
+    side: str = ""
+    version: int = 0
+    field: str = ""
+
+    @classmethod
+    def of(cls, data: FormData) -> "Choice":
+        side, _, rest = str(data.get("_settle") or "")[:400].partition(":")
+        version, _, name = rest.partition(":")
+        return cls(side, _whole(version), name) if side in ("mine", "theirs") else cls()
 
 
-def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -> dict[str, Any]:
-    """The fields with a row added to a list (``legs``) or one taken out (``legs.2``).
+@dataclass
+class Entered:
+    """What a posted form comes to: the entry to keep, the form as it comes back, the clashes."""
 
-    ``put`` sets fields outright: ``walls.A.x_m=1.2 m;walls.A.y_m=2.1 m``.
-    """
-    for order in put.split(";"):
-        name, _, value = order.partition("=")
-        if name in fields:
-            fields = fields | {name: value}
-    if remove and "." in remove:
-        prefix, index = remove.rsplit(".", 1)
-        kept: dict[str, Any] = {}
-        for name, value in fields.items():
-            row, _, rest = name.removeprefix(f"{prefix}.").partition(".")
-            if not name.startswith(f"{prefix}.") or not (row + index).isdecimal():
-                kept[name] = value
-            elif row != index:
-                moved = int(row) - (int(row) > int(index))
-                kept[f"{prefix}.{moved}.{rest}"] = value
-        return kept
-    if add:
-        rows = {
-            name.removeprefix(f"{add}.").partition(".")[0]
-            for name in fields
-            if name.startswith(f"{add}.")
-        }
-        blank = next((b for pattern, b in BLANKS if re.fullmatch(pattern, add)), {})
-        if add == "heads":
-            blank = blank | {"zone": _next_zone(fields)}
-        return fields | {f"{add}.{len(rows)}.{k}": v for k, v in blank.items()}
-    return fields
-
-
-def with_the_rest(
-    fields: dict[str, Any], before: dict[str, Any], part: str, merged: bool = False
-) -> dict[str, Any]:
-    """The fields of one part of an entry (``walls.A``), with all other parts as they are kept.
-
-    ``merged``: every field that is not posted stays as it is kept.
-    """
-    if merged:
-        return {name: value for name, value in before.items() if value != ()} | fields
-    if not part:
-        return fields
-    rest = {
-        name: value
-        for name, value in before.items()
-        if name != part and not name.startswith(f"{part}.")
-    }
-    return rest | {name: v for name, v in fields.items() if name.startswith(f"{part}.")}
+    entry: Entry | None
+    form: Form
+    clashes: list[Clash] = field(default_factory=list)
 
 
 @router.post("/jobs/{job_id}/{stage}")
 def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
-    """Save what is entered on a stage, as a person types: every field that is understood."""
+    """Save what is entered on a stage, as a person types: every field that is understood.
+
+    What another person saved since the page was opened is kept beside it, field by field.
+    """
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
-    edit = jobs.Editing(
+    edit = Editing(
         version=_whole(data.get("_version")),
         editor=str(data.get("_editor") or "")[:40],
         turn=_whole(data.get("_turn")),
@@ -191,19 +173,29 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     try:
         with visit.change() as session:  # read and written in one: no other change lies between
             judged = visit.judged(job_id)
-            entry, form = _entered(stage, data, judged, visit.system, part)
-            if entry is not None:
-                held["version"] = jobs.save_entry(session, job_id, stage, entry, edit)
-    except jobs.ConflictError as conflict:
+            seen = entries.opened(session, job_id, stage, ENTRIES[stage], edit)
+            if seen is None:
+                entered = _entered(stage, data, judged, visit.system, part)
+                standing = edit
+            else:
+                entered = _together(stage, data, judged, visit.system, part, seen)
+                standing = replace(edit, version=judged.versions[stage])
+            if entered.entry is not None:
+                kept = entries.save_entry(session, job_id, stage, entered.entry, standing)
+                held["version"] = edit.version if entered.clashes else kept
+    except entries.ConflictError as conflict:
         judged = visit.judged(job_id)
-        _, form = _entered(stage, data, judged, visit.system, part)
+        form = _entered(stage, data, judged, visit.system, part).form
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
-    if entry is None or form.errors:
-        judged = visit.judged(job_id)
-        return stage_page(visit, judged, stage, form, status=422, **held)
+    form = entered.form
+    if entered.clashes:
+        return stage_page(
+            visit, visit.judged(job_id), stage, form, status=409, clashes=entered.clashes, **held
+        )
+    if entered.entry is None or form.errors:
+        return stage_page(visit, visit.judged(job_id), stage, form, status=422, **held)
     if not visit.htmx:
-        shown = f"?part={quote(part)}" if part else ""
-        return RedirectResponse(stage_url(job_id, stage) + shown, 303)
+        return RedirectResponse(_page_of(job_id, stage, part), 303)
     judged = visit.judged(job_id)
     unsaid = str(data.get("_say") or "")
     if unsaid and not data.get("_edit"):  # words of an order that is not given yet stay there
@@ -212,19 +204,72 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     return stage_page(visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes)
 
 
+@router.post("/jobs/{job_id}/{stage}/undo")
+def undo(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
+    """Take back this browser's newest edit of a stage, with all that it changed elsewhere."""
+    return _take_back(job_id, stage, data, visit, again=False)
+
+
+@router.post("/jobs/{job_id}/{stage}/redo")
+def redo(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
+    """Do again what this browser took back last."""
+    return _take_back(job_id, stage, data, visit, again=True)
+
+
+def _take_back(job_id: int, stage: str, data: FormData, visit: Visit, again: bool) -> Response:
+    if stage not in VIEWS:
+        raise NotFoundError(f"a job has no stage called {stage}")
+    find = edits.redoable if again else edits.undoable
+    told = ""
+    try:
+        with visit.change() as session:
+            found = find(session, job_id, stage, visit.hand)
+            if found is None:
+                told = f"There is nothing of yours to {'do again' if again else 'take back'}."
+            else:
+                left = entries.take_back(session, job_id, found, visit.edit, again)
+                told = f"{'Done again' if again else 'Taken back'}: {found.words}."
+                if left:
+                    told += f" Changed by somebody since, and left: {', '.join(left[:3])}."
+    except (entries.ConflictError, board.CannotJudgeError):
+        told = "It cannot be taken back any more: what came after rests on it."
+    if not visit.htmx:
+        return RedirectResponse(_page_of(job_id, stage, str(data.get("_part") or "")[:400]), 303)
+    return stage_page(visit, visit.judged(job_id), stage, undone=told)
+
+
+def _page_of(job_id: int, stage: str, part: str) -> str:
+    return stage_url(job_id, stage) + (f"?part={quote(part)}" if part else "")
+
+
 def _entered(
-    stage: str, data: FormData, judged: Judged, system: System, part: str
-) -> tuple[Entry | None, Form]:
+    stage: str,
+    data: FormData,
+    judged: Judged,
+    system: System,
+    part: str,
+    before: Entry | None = None,
+) -> Entered:
     """What is to be kept of a posted form, and the form as it comes back.
 
     A field that is not understood keeps its error and its text; all others are kept. An order (a
     row added or taken out, a change of the tree) waits until every field is understood.
     """
-    added, removed, put = (
-        str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put")
-    )  # fmt: skip
-    before = entry_of(judged, stage)
+    before = before or entry_of(judged, stage)
     fields = with_the_rest(posted(data), flat(before, system), part, stage in EDITS)
+    return _ordered(stage, data, judged, system, fields, before)
+
+
+def _ordered(
+    stage: str,
+    data: FormData,
+    judged: Judged,
+    system: System,
+    fields: dict[str, Any],
+    before: Entry,
+) -> Entered:
+    """The entry of a form's fields with the order that its button gave."""
+    added, removed, put = (str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put"))
     entry, form = read(
         ENTRIES[stage],
         fields,
@@ -232,8 +277,7 @@ def _entered(
         before,
         reshape=lambda given: rows_changed(given, added, removed, put),
     )
-    ordered = bool(added or removed or put or any(data.getlist("_edit")))
-    if entry is None and not ordered:
+    if entry is None and not _orders(data):
         entry = understood(ENTRIES[stage], fields, form.errors, system, before)
     if entry is not None and stage in EDITS:
         try:
@@ -242,7 +286,73 @@ def _entered(
             form.errors[error.field] = str(error)
             form.values |= {k: str(v) for k, v in data.items() if k == error.field}
             entry = None
-    return entry, form
+    return Entered(entry, form)
+
+
+def _orders(data: FormData) -> bool:
+    return any(data.get(name) for name in ("_add", "_remove", "_put")) or any(data.getlist("_edit"))
+
+
+def _together(
+    stage: str, data: FormData, judged: Judged, system: System, part: str, seen: entries.Opened
+) -> Entered:
+    """A form that was opened before another's save, put together with it.
+
+    Every field that only one of the two has changed is kept as that one has it; the others are
+    clashes: they stay as they are kept until somebody chooses (``_settle``).
+    """
+    model, theirs, choice = ENTRIES[stage], entry_of(judged, stage), Choice.of(data)
+    fields = with_the_rest(posted(data), flat(seen.entry, system), part, stage in EDITS)
+    mine, form = read(model, fields, system, seen.entry)
+    mine = mine or understood(model, fields, form.errors, system, seen.entry)
+    if mine is None:
+        return Entered(None, form)
+    base = dump(seen.entry)
+    steps = difference(base, dump(mine))
+    if choice.side == "theirs":
+        steps = [step for step in steps if step.field != choice.field]
+    made, left = onto(dump(theirs), steps, base)
+    if choice.side == "mine" and choice.version == judged.versions.get(stage):
+        for step in left:
+            made = put(made, step.path, step.after) if step.field == choice.field else made
+        left = [step for step in left if step.field != choice.field]
+    try:
+        entry = model.model_validate(made)
+    except ValidationError:
+        raise entries.ConflictError(seen.by, seen.at) from None
+    shown = flat(entry, system)
+    if not left and not form.errors and not _lost_row(data, fields, shown):
+        return _ordered(stage, data, judged, system, shown, entry)
+    clashes = [Clash.of(step, seen.by, shown) for step in left]
+    for name in form.errors:
+        shown = _with(shown, fields, name)
+    for clash in clashes:
+        shown = _with(shown, fields, clash.field)
+        form.errors[clash.field] = clash.words
+    if not left and not form.errors:
+        form.errors[""] = f"{seen.by or 'Somebody else'} changed these rows meanwhile: look again"
+    return Entered(entry, Form(shown, form.errors), clashes)
+
+
+def _with(fields: dict[str, Any], others: dict[str, Any], name: str) -> dict[str, Any]:
+    """The fields with one (or all rows of one list) as it is among the others."""
+
+    def of(key: str) -> bool:
+        return key == name or key.startswith(f"{name}.")
+
+    return {k: v for k, v in fields.items() if not of(k)} | {
+        k: v for k, v in others.items() if of(k)
+    }
+
+
+def _lost_row(data: FormData, mine: dict[str, Any], shown: dict[str, Any]) -> bool:
+    """Whether a row is to be taken out of a list that is another one by now."""
+    rows = str(data.get("_remove") or "").rpartition(".")[0]
+    if not rows:
+        return False
+    count = [len({k.split(".")[rows.count(".") + 1] for k in fields if k.startswith(f"{rows}.")})
+             for fields in (mine, shown)]  # fmt: skip
+    return count[0] != count[1]
 
 
 def _whole(value: object) -> int:

@@ -10,7 +10,7 @@ from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.survey import HAZARDS, SurveyEntry, wanted
 from fairline.core.unboxing import OUTDOOR
-from fairline.store import jobs, shelf
+from fairline.store import equipment, shelf
 from fairline.web.pages import quantity
 from fairline.web.stage import Checks, stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -105,5 +105,5 @@ def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
 def take_newer(job_id: JobId, visit: AVisit) -> Response:
     """Plan the job with the sheets as the shelf has them now."""
     with visit.change() as session:
-        jobs.take_newer(session, job_id)
+        equipment.take_newer(session, job_id)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)

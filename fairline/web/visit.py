@@ -1,6 +1,7 @@
 """One request: who asks, in which units, and the job with every stage judged."""
 
 import json
+import re
 import secrets
 from collections import OrderedDict
 from collections.abc import Iterable, Iterator
@@ -24,8 +25,9 @@ from fairline.core.proposal import Proposal, Wanted, propose
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.standing import standing
 from fairline.core.units import System
-from fairline.store import board, house, jobs, shelf
+from fairline.store import board, edits, house, jobs, shelf
 from fairline.store.document import NotFoundError
+from fairline.store.edits import Editing
 from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
 
@@ -143,6 +145,9 @@ class Visit:
 
     def __init__(self, request: Request, session: Session) -> None:
         self.request, self.session = request, session
+        known = request.cookies.get("fairline_hand", "")
+        self.new_hand = not re.fullmatch(r"[0-9a-f]{16}", known)
+        self.hand = secrets.token_hex(8) if self.new_hand else known
 
     @property
     def system(self) -> System:
@@ -173,6 +178,7 @@ class Visit:
         readings of an instrument: they come many times a second.
         """
         begin_write(self.session)
+        edits.begin_bunch(self.session)
         settled: list[int] = []
         try:
             yield self.session
@@ -225,8 +231,16 @@ class Visit:
         return response
 
     def new_editor(self) -> str:
-        """A token for one opened page, so that a person is never in conflict with herself."""
-        return secrets.token_hex(8)
+        """A token for one opened page, so that a person is never in conflict with herself.
+
+        It begins with the browser's own, by which a person takes back only her own edits.
+        """
+        return f"{self.hand}.{secrets.token_hex(8)}"
+
+    @property
+    def edit(self) -> Editing:
+        """An edit that no opened form makes, but an order on a page."""
+        return Editing(editor=self.new_editor(), by=self.person)
 
 
 def whole_job(visit: Visit, job_id: int) -> str:
@@ -237,16 +251,15 @@ def whole_job(visit: Visit, job_id: int) -> str:
         return json.dumps(jobs.document(visit.session, job_id), indent=1)
 
 
+def remember(response: Response, name: str, value: str) -> None:
+    """Keep something of this browser's person for a year."""
+    response.set_cookie(f"fairline_{name}", value, max_age=YEAR_S, httponly=True, samesite="lax")
+
+
 def remember_person(response: Response, person: str) -> None:
     from urllib.parse import quote
 
-    response.set_cookie(
-        "fairline_person",
-        quote(person.strip()[:100]),
-        max_age=YEAR_S,
-        httponly=True,
-        samesite="lax",
-    )
+    remember(response, "person", quote(person.strip()[:100]))
 
 
 def visit(request: Request) -> Iterator[Visit]:

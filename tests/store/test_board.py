@@ -12,7 +12,8 @@ from fairline.core.practice import Practice
 from fairline.core.survey import Room, SurveyEntry
 from fairline.demo.jobs import bindery, darkroom, letterpress
 from fairline.demo.systems import gallery
-from fairline.store import board, house, jobs
+from fairline.store import board, entries, house, jobs
+from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
 
 CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
@@ -23,9 +24,9 @@ def change(session, job_id, what, n):
         jobs.set_head(session, job_id, JobHead(name=f"Job {n}", practice=True))
     elif what == "survey":
         entry = SurveyEntry(rooms=(Room(name=f"Room {n}", area_m2=20.0 + n),))
-        jobs.save_over(session, job_id, "survey", entry, "I")
+        entries.save_over(session, job_id, "survey", entry, Editing())
     elif what == "charge":
-        jobs.save_over(session, job_id, "charge", ChargeEntry(notes=str(n)), "I")
+        entries.save_over(session, job_id, "charge", ChargeEntry(notes=str(n)), Editing())
     elif what == "run":
         jobs.begin_run(session, job_id, "hold", "I")
     else:

@@ -12,7 +12,8 @@ from fairline.core.mount import MountEntry
 from fairline.core.readings import Reading
 from fairline.demo.systems import demo_jobs
 from fairline.store import database as store_database
-from fairline.store import jobs
+from fairline.store import entries, jobs
+from fairline.store.edits import Editing
 from fairline.store.models import Base
 
 
@@ -75,15 +76,15 @@ def test_a_reading_of_another_kind_is_refused_and_nothing_is_kept(database):
 
 def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
     def save(entry, version, editor, by, turn=0):
-        edit = jobs.Editing(version=version, editor=editor, by=by, turn=turn)
-        return jobs.save_entry(session, job_id, "mount", entry, edit)
+        edit = Editing(version=version, editor=editor, by=by, turn=turn)
+        return entries.save_entry(session, job_id, "mount", entry, edit)
 
     with database.session() as session:
         job_id = jobs.create(session, JobHead(name="x"))
         assert save(MountEntry(notes="0.3"), 0, "a", "Ida", 1) == 1
         assert save(MountEntry(notes="0.4"), 0, "a", "Ida", 3) == 2
         assert save(MountEntry(notes="0.35"), 0, "a", "Ida", 2) == 2  # overtaken on its way
-        with pytest.raises(jobs.ConflictError, match="Ida"):
+        with pytest.raises(entries.ConflictError, match="Ida"):
             save(MountEntry(notes="0.9"), 1, "b", "Tomas")
         assert jobs.load(session, job_id).job.mount.notes == "0.4"
         assert save(MountEntry(notes="0.9"), 2, "b", "Tomas") == 3

@@ -14,7 +14,8 @@ from fairline.core.quantities import both
 from fairline.core.survey import SurveyEntry, WantedHead
 from fairline.demo.sheets import OSMUND_26, OSMUND_H26, SHELF
 from fairline.store import database as store_database
-from fairline.store import jobs, sheets_file, shelf
+from fairline.store import entries, equipment, jobs, sheets_file, shelf
+from fairline.store.edits import Editing
 
 
 def test_every_version_is_kept_and_what_has_not_changed_is_none(database):
@@ -37,7 +38,7 @@ def test_a_job_keeps_its_version_and_is_told_of_a_newer_one(database):
     with database.session() as session:
         numbers = {s.name: shelf.put(session, s) for s in (OSMUND_26, OSMUND_H26)}
         job_id = jobs.create(session, JobHead(name="x"))
-        jobs.save_entry(session, job_id, "survey", entry, jobs.Editing())
+        entries.save_entry(session, job_id, "survey", entry, Editing())
         shorter = OSMUND_26.model_copy(update={"max_length_m": 15.0})
         shelf.put(session, shorter, numbers[OSMUND_26.name])
         held = jobs.load(session, job_id).job.equipment
@@ -48,12 +49,12 @@ def test_a_job_keeps_its_version_and_is_told_of_a_newer_one(database):
         assert newer[0].differences == (
             f"max length: {both(OSMUND_26.max_length_m, 'length')} → {both(15.0, 'length')}",
         )
-        jobs.take_newer(session, job_id)
+        equipment.take_newer(session, job_id)
         taken = jobs.load(session, job_id).job.equipment
         assert taken.outdoor == PlannedOutdoor(version=2, sheet=shorter)
         assert shelf.newer(session, taken) == []
         none = entry.model_copy(update={"outdoor": "", "heads": ()})
-        jobs.save_entry(session, job_id, "survey", none, jobs.Editing(version=1))
+        entries.save_entry(session, job_id, "survey", none, Editing(version=1))
         assert jobs.load(session, job_id).job.equipment == Equipment()
 
 

@@ -70,7 +70,7 @@ def test_somebody_elses_change_is_shown_and_not_lost(client):
     client.post(url, data={"notes": "theirs", "_editor": "a", "_version": "0"})
     told = client.post(url, data={"notes": "mine", "_editor": "b", "_version": "0"})
     assert told.status_code == 409
-    assert "Not saved." in told.text and "mine</textarea>" in told.text
+    assert "Choose whose it is" in told.text and "mine</textarea>" in told.text
     assert job_of(client, job_id).survey.notes == "theirs"
 
 

@@ -45,7 +45,7 @@
     parameters._turn = String(turn);
     carried.set(String(turn), changes);
     // A row button that only has the focus is no order: just its own request carries it.
-    if (!elt.matches("button, .order")) for (const name of ["_add", "_remove", "_put", "_edit"]) delete parameters[name];
+    if (!elt.matches("button, .order")) for (const name of ["_add", "_remove", "_put", "_edit", "_settle"]) delete parameters[name];
   });
   document.addEventListener("htmx:beforeSwap", (event) => {
     const { elt, parameters } = event.detail.requestConfig ?? {};
@@ -145,6 +145,20 @@
     const field = place.matches("input") ? place : place.querySelector("input:not([type=hidden]), select, textarea, button");
     place.scrollIntoView({ block: "center" });
     field?.focus({ preventScroll: true });
+  });
+
+  // Ctrl Z takes back the newest edit of this page, Ctrl Shift Z or Ctrl Y does it again; within a
+  // text field it is the browser's own.
+  document.addEventListener("keydown", (event) => {
+    if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
+    if (event.target.closest?.("input:not([type=radio]):not([type=checkbox]), textarea")) return;
+    const key = event.key.toLowerCase();
+    const again = key === "y" || (key === "z" && event.shiftKey);
+    if (key !== "z" && !again) return;
+    const button = document.getElementById(again ? "redo" : "undo");
+    if (!button) return;
+    event.preventDefault();
+    button.click();
   });
 
   // A picture goes on its way as soon as it is taken.

@@ -1,0 +1,146 @@
+"""Saving what is entered: under a version, beside what others saved, and taken back again."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy.orm import Session
+
+from fairline.core.change import Step, onto
+from fairline.core.entry import Entry
+from fairline.core.equipment import Equipment
+from fairline.core.job import ENTRIES
+from fairline.core.route_entry import RouteEntry
+from fairline.core.survey import SurveyEntry
+from fairline.store import edits
+from fairline.store.document import dump, now
+from fairline.store.edits import EQUIPMENT, Editing, Undo
+from fairline.store.equipment import plan_equipment, set_equipment
+from fairline.store.jobs import job_row, touch
+from fairline.store.models import EditRow, EntryRow
+
+
+class ConflictError(Exception):
+    """Somebody else saved in between. ``by`` and ``at`` say who and when."""
+
+    def __init__(self, by: str, at: datetime) -> None:
+        super().__init__(f"{by or 'Somebody'} saved this at {at:%H:%M}")
+        self.by, self.at = by, at
+
+
+def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Editing) -> int:
+    """Save a stage's entry; its new version. Raises ConflictError where another editor saved.
+
+    A save that an editor's own later one has overtaken on its way is left out.
+    """
+    job_row(session, job_id)
+    row = session.get(EntryRow, (job_id, stage))
+    before = row.document if row else {}
+    if row is None:
+        row = EntryRow(job_id=job_id, stage=stage, document={}, version=0)
+        session.add(row)
+    else:
+        if row.version != edit.version and row.editor != edit.editor:
+            raise ConflictError(row.by, row.at)
+        if row.editor == edit.editor and edit.turn < row.turn:
+            return row.version
+        if row.document == dump(entry):
+            return row.version
+    row.document, row.version = dump(entry), row.version + 1
+    row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
+    session.flush()
+    edits.log(session, job_id, stage, row.version, (before, row.document), edit)
+    if isinstance(entry, SurveyEntry | RouteEntry):
+        plan_equipment(session, job_id, edit)
+    touch(session, job_id)
+    return row.version
+
+
+@dataclass(frozen=True)
+class Opened:
+    """An entry as an opened page knows it; who else saved since, and when."""
+
+    entry: Entry
+    by: str
+    at: datetime
+
+
+def opened(
+    session: Session, job_id: int, stage: str, model: type[Entry], edit: Editing
+) -> Opened | None:
+    """The entry as the editor's page knows it, without what others saved since it was opened.
+
+    None where nobody else did, or where a later save of the page itself has come in already.
+    Raises ConflictError where the page is older than what is remembered of its stage.
+    """
+    row = session.get(EntryRow, (job_id, stage))
+    if row is None or row.version == edit.version:
+        return None
+    between = edits.since(session, job_id, stage, edit.version)
+    others = [e for e in between if e.editor != edit.editor]
+    if not others and row.editor == edit.editor:
+        return None
+    if edits.overtaken(session, job_id, stage, edit):
+        return None
+    if len({e.version for e in between}) != row.version - edit.version:
+        raise ConflictError(row.by, row.at)
+    document: Any = row.document
+    for other in others:
+        document = edits.back(document, other)
+    last = others[0] if others else row
+    try:
+        return Opened(model.model_validate(document), last.by, last.at)
+    except ValidationError:
+        raise ConflictError(row.by, row.at) from None
+
+
+def take_back(
+    session: Session, job_id: int, undo: Undo, edit: Editing, again: bool = False
+) -> list[str]:
+    """Take edits back, on every stage they were on; the fields that another has changed since.
+
+    Those stay as they are. ``again``: what is taken back is itself a taking back. Raises
+    ConflictError where what is left could not be an entry.
+    """
+    edits.begin_bunch(session)
+    left: list[str] = []
+    for one in edits.of_bunches(session, job_id, undo.bunches):
+        left += _without(session, job_id, one, replace(edit, takes_back=not again))
+    edits.take_over(session, undo.bunches)
+    if again:
+        edits.settled(session)
+    touch(session, job_id)
+    return left
+
+
+def _without(session: Session, job_id: int, one: EditRow, edit: Editing) -> list[str]:
+    """Put a stage to what it is without one of its edits; the fields that were left."""
+    if one.stage == EQUIPMENT:
+        held = job_row(session, job_id).equipment
+        document, _ = onto(held, _steps_back(one), held)
+        set_equipment(session, job_id, Equipment.model_validate(document), edit)
+        return []
+    row = session.get_one(EntryRow, (job_id, one.stage))
+    after: Any = row.document
+    for later in edits.since(session, job_id, one.stage, one.version):
+        after = edits.back(after, later)
+    document, kept = onto(row.document, _steps_back(one), after)
+    try:
+        entry = ENTRIES[one.stage].model_validate(document)
+    except ValidationError:
+        raise ConflictError(row.by, row.at) from None
+    save_entry(session, job_id, one.stage, entry, replace(edit, version=row.version))
+    return [step.field for step in kept]
+
+
+def _steps_back(one: EditRow) -> list[Step]:
+    return [step.back for step in reversed(edits.steps_of(one))]
+
+
+def save_over(session: Session, job_id: int, stage: str, entry: Entry, edit: Editing) -> int:
+    """Save an entry that was read in this very change: nobody's change lies between."""
+    row = session.get(EntryRow, (job_id, stage))
+    return save_entry(
+        session, job_id, stage, entry, replace(edit, version=row.version if row else 0)
+    )
