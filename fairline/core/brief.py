@@ -31,6 +31,7 @@ class Brief(Frozen):
     site: str = ""
     equipment: str = ""
     practice: bool = False
+    handed_over: bool = False
     at: str = ""
     stages: dict[str, StageBrief] = {}
     failed: str = ""
@@ -39,6 +40,8 @@ class Brief(Frozen):
     def urgency(self) -> int:
         if self.failed or self.at not in self.stages:
             return UNJUDGED
+        if self.handed_over:
+            return len(URGENCY)
         return URGENCY.index(self.stages[self.at].call.verdict)
 
 
@@ -50,6 +53,7 @@ def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
         site=job.head.site,
         equipment=job.equipment.name[:400],
         practice=job.head.practice,
+        handed_over=job.handed_over is not None,
         at=at,
         stages={
             name: StageBrief(call=s.call, summary=s.summary, started=s.started, progress=s.progress)

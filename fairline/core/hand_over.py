@@ -1,8 +1,12 @@
-"""Hand over: the whole line judged, labels on, the customer told."""
+"""Hand over: the whole line judged, labels on, the customer told; then the job stands as it is."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.check import stage_call
-from fairline.core.entry import Entry, LongText, Text
+from fairline.core.entry import Entry, LongText, Moment, Text
 
 TASKS = {
     "labels": "Label at the outdoor unit: length, added and total charge, date, company",
@@ -23,6 +27,53 @@ class HandOverEntry(Entry):
     warranty: bool = False
     received_by: Text = ""
     notes: LongText = ""
+
+
+class DayCall(Entry):
+    """What a stage was called on the day of handing over."""
+
+    verdict: Verdict
+    because: Annotated[str, Field(max_length=2000)] = ""
+
+
+class HandedOver(Entry):
+    """The job was handed over: it changes no more, and keeps the calls of that day.
+
+    ``version`` is the program's that called them.
+    """
+
+    kind: Literal["handed-over"] = "handed-over"
+    to: Text = ""
+    calls: Annotated[dict[str, DayCall], Field(max_length=40)] = {}
+    version: Text = ""
+    by: Annotated[Text, Field(min_length=1)]
+    at: Moment
+
+
+class Reopened(Entry):
+    """A job that was handed over was opened again: by whom, and why."""
+
+    kind: Literal["reopened"] = "reopened"
+    reason: Annotated[Text, Field(min_length=1)]
+    by: Annotated[Text, Field(min_length=1)]
+    at: Moment
+
+
+def day_calls(stages: dict[str, StageCall]) -> dict[str, DayCall]:
+    """The calls as a record of handing over keeps them."""
+    return {
+        name: DayCall(verdict=s.call.verdict, because=s.call.because[:2000])
+        for name, s in stages.items()
+    }
+
+
+def called_otherwise(record: HandedOver, stages: dict[str, StageCall]) -> dict[str, DayCall]:
+    """The stages whose verdict is another one than on the day: what it was then."""
+    return {
+        name: then
+        for name, then in record.calls.items()
+        if name in stages and stages[name].call.verdict is not then.verdict
+    }
 
 
 def judge(entry: HandOverEntry, stages: dict[str, StageCall], titles: dict[str, str]) -> StageCall:

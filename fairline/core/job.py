@@ -12,11 +12,11 @@ from fairline.core.equipment import Equipment
 from fairline.core.evacuate import EvacuateEntry, Isolation, PumpOverride
 from fairline.core.first_form import upgraded
 from fairline.core.flare import JointRecord, WrenchEntry
-from fairline.core.hand_over import HandOverEntry
+from fairline.core.hand_over import HandedOver, HandOverEntry, Reopened
 from fairline.core.hold_readings import TestEntry
 from fairline.core.leak_search import LeakCheck
 from fairline.core.mount import MountEntry
-from fairline.core.picture import JointPicture
+from fairline.core.picture import Picture
 from fairline.core.practice import Departure
 from fairline.core.readings import Run
 from fairline.core.route_entry import RouteEntry
@@ -25,7 +25,7 @@ from fairline.core.survey import SurveyEntry
 
 AnyRecord = Annotated[
     JointRecord
-    | JointPicture
+    | Picture
     | Weighing
     | Release
     | Running
@@ -34,6 +34,8 @@ AnyRecord = Annotated[
     | LeakCheck
     | PumpOverride
     | Isolation
+    | HandedOver
+    | Reopened
     | Strike,
     Field(discriminator="kind"),
 ]
@@ -125,12 +127,22 @@ class Job(Entry):
         return tuple(r for r in self.records if isinstance(r, Strike))
 
     @property
+    def handed_over(self) -> HandedOver | None:
+        """How the job was handed over, while it was not opened again."""
+        both = [r for r in self.records if isinstance(r, HandedOver | Reopened)]
+        return both[-1] if both and isinstance(both[-1], HandedOver) else None
+
+    @property
+    def reopenings(self) -> tuple[Reopened, ...]:
+        return tuple(r for r in self.records if isinstance(r, Reopened))
+
+    @property
     def joints(self) -> tuple[JointRecord, ...]:
         return tuple(r for r in self.records if isinstance(r, JointRecord))
 
     @property
-    def pictures(self) -> tuple[JointPicture, ...]:
-        return tuple(r for r in self.records if isinstance(r, JointPicture))
+    def pictures(self) -> tuple[Picture, ...]:
+        return tuple(r for r in self.records if isinstance(r, Picture))
 
     @property
     def weighings(self) -> tuple[Weighing, ...]:

@@ -95,10 +95,16 @@ def stale(session: Session, ids: list[int]) -> list[int]:
     return list(found)
 
 
-def page(session: Session, number: int = 1, size: int = PAGE) -> tuple[list[Row], int]:
-    """One page of the board, what needs a person first, and how many jobs there are."""
+def page(
+    session: Session, number: int = 1, size: int = PAGE, away: bool = False
+) -> tuple[list[Row], int]:
+    """One page of the board, what needs a person first, and how many jobs there are.
+
+    ``away``: the jobs that were put away, in their place.
+    """
     found = session.execute(
         select(JobRow.id, JobRow.brief, JobRow.uid)
+        .where(JobRow.put_away.is_(away))
         .order_by(JobRow.urgency, JobRow.id.desc())
         .offset((number - 1) * size)
         .limit(size)
@@ -107,4 +113,10 @@ def page(session: Session, number: int = 1, size: int = PAGE) -> tuple[list[Row]
         Row(id, Brief.model_validate(kept) if kept else Brief(uid=uid, name=f"job {id}", failed=""))
         for id, kept, uid in found
     ]
-    return rows, session.scalar(select(func.count()).select_from(JobRow)) or 0
+    return rows, count(session, away)
+
+
+def count(session: Session, away: bool) -> int:
+    """How many jobs are on the board, or put away."""
+    of = select(func.count()).select_from(JobRow).where(JobRow.put_away.is_(away))
+    return session.scalar(of) or 0

@@ -9,7 +9,9 @@ from typing import Any, TypeVar, cast
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
+from fairline.core.copied import copied
 from fairline.core.entry import Entry
+from fairline.core.hand_over import HandedOver, Reopened
 from fairline.core.job import ENTRIES, Job, JobHead
 from fairline.core.readings import Reading, Run, RunKind, stored_reading
 from fairline.store.document import NotFoundError, dump, now
@@ -25,6 +27,14 @@ class ExistsError(Exception):
 
     def __init__(self, job_id: int) -> None:
         super().__init__("this job is already here")
+        self.job_id = job_id
+
+
+class HandedOverError(Exception):
+    """The job was handed over: it changes no more until it is opened again."""
+
+    def __init__(self, job_id: int) -> None:
+        super().__init__("This job was handed over, and stands as it is. Open it again first.")
         self.job_id = job_id
 
 
@@ -72,7 +82,12 @@ def revision_of(session: Session, job_id: int) -> int:
 
 
 def touch(session: Session, job_id: int) -> None:
-    """Count a change of the job, so that whoever judged it judges again."""
+    """Count a change of the job, so that whoever judged it judges again.
+
+    Raises HandedOverError for a job that stands as it is.
+    """
+    if session.scalar(select(JobRow.handed_over).where(JobRow.id == job_id)):
+        raise HandedOverError(job_id)
     session.execute(
         update(JobRow)
         .where(JobRow.id == job_id)
@@ -170,11 +185,16 @@ def entry_of(session: Session, job_id: int, stage: str, model: type[AnyEntry]) -
 
 def append_record(session: Session, job_id: int, record: Entry) -> None:
     """Append a decision or measurement. Records are never changed."""
-    job_row(session, job_id)
+    row = job_row(session, job_id)
     kind = str(getattr(record, "kind", ""))
     # The kind tells the records apart when they are read back, so defaults stay in.
     session.add(RecordRow(job_id=job_id, kind=kind, document=record.model_dump(mode="json")))
+    if isinstance(record, Reopened):
+        row.handed_over = False
+        session.flush()
     touch(session, job_id)
+    if isinstance(record, HandedOver):
+        row.handed_over = True
 
 
 def begin_run(
@@ -305,7 +325,19 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
         rows = [{"run_id": stored.id, **reading.__dict__} for reading in run.readings]
         insert_or_ignore(session, ReadingRow.__table__, rows)
     touch(session, row.id)
+    row.handed_over = job.handed_over is not None
     return row.id
+
+
+def copy(session: Session, job: Job, name: str) -> int:
+    """A new job planned as this one is."""
+    made = Job.model_validate({"uid": str(uuid.uuid4()), "created_at": now(), **copied(job, name)})
+    return import_job(session, made)
+
+
+def put_away(session: Session, job_id: int, away: bool = True) -> None:
+    """Take a job off the board, or bring it back; nothing of it changes."""
+    job_row(session, job_id).put_away = away
 
 
 def document(session: Session, job_id: int) -> dict[str, Any]:

@@ -56,10 +56,13 @@ def calculate(name: str, body: Body) -> Response:
 
 @router.get("/jobs")
 def list_jobs(
-    visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1
+    visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1, away: bool = False
 ) -> list[dict[str, Any]]:
-    """A page of fifteen jobs with where they stand, what needs a person first."""
-    return [_brief(row.id, row.brief) for row in board_page(visit, page)[0]]
+    """A page of fifteen jobs with where they stand, what needs a person first.
+
+    ``away``: the jobs that were put away, in their place.
+    """
+    return [_brief(row.id, row.brief) for row in board_page(visit, page, away)[0]]
 
 
 def _brief(job_id: int, brief: Brief) -> dict[str, Any]:

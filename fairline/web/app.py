@@ -17,6 +17,7 @@ from fairline.settings import Settings
 from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
+from fairline.store.jobs import HandedOverError
 from fairline.web import (
     api,
     board,
@@ -26,6 +27,7 @@ from fairline.web import (
     evacuate,
     flare,
     hand_over,
+    job_life,
     mount,
     pictures,
     practice,
@@ -45,9 +47,12 @@ from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
-ROUTERS = (api, board, sheets, shelf, practice, survey, mount, route, cut_plan, flare, pictures,
-           runs, strikes, pressure_test, evacuate, charge, commission, hand_over,
-           stage)  # fmt: skip
+ROUTERS = (
+    *(api, board, job_life, sheets, shelf, practice),
+    *(survey, mount, route, cut_plan, flare, pictures, runs, strikes),
+    *(pressure_test, evacuate, charge, commission, hand_over),
+    stage,
+)
 
 
 class KeptStatic(StaticFiles):
@@ -73,7 +78,7 @@ def create_app(settings: Settings) -> FastAPI:
         title="Fair Line",
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url="/openapi.json",
         lifespan=lifespan,
     )
     app.state.settings = settings
@@ -113,6 +118,14 @@ def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(NotFoundError)
     def not_found(request: Request, error: NotFoundError) -> Response:
         return told(request, 404, "Not here", str(error))
+
+    @app.exception_handler(HandedOverError)
+    def handed_over(request: Request, error: HandedOverError) -> Response:
+        answer = told(request, 409, "Handed over", str(error))
+        if request.headers.get("hx-request"):  # a part of a page cannot say it: its page does
+            answer = Response(status_code=204)
+            answer.headers["HX-Redirect"] = f"/jobs/{error.job_id}/hand-over"
+        return answer
 
     @app.exception_handler(CannotJudgeError)
     def cannot_judge(request: Request, error: CannotJudgeError) -> Response:

@@ -23,28 +23,34 @@ PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 @router.get("/")
 def board(
-    visit: AVisit, number: Annotated[int, Query(alias="page", ge=1, le=100_000)] = 1
+    visit: AVisit,
+    number: Annotated[int, Query(alias="page", ge=1, le=100_000)] = 1,
+    away: bool = False,
 ) -> HTMLResponse:
     """A page of the board, what needs a person first, from what is kept of each job."""
-    rows, count = board_page(visit, number)
-    pages = max(1, -(-count // kept.PAGE))
-    company = house.company(visit.session)
-    return page(
-        "board/board.html", visit, jobs=rows, company=company, number=number, pages=pages,
-        count=count,
-    )  # fmt: skip
+    rows, count = board_page(visit, number, away)
+    context: dict[str, Any] = {
+        "jobs": rows,
+        "company": house.company(visit.session),
+        "number": number,
+        "pages": max(1, -(-count // kept.PAGE)),
+        "count": count,
+        "away": away,
+        "others": kept.count(visit.session, not away),
+    }
+    return page("board/board.html", visit, **context)
 
 
-def board_page(visit: Visit, number: int) -> tuple[list[kept.Row], int]:
+def board_page(visit: Visit, number: int, away: bool = False) -> tuple[list[kept.Row], int]:
     """One page of the board; what changed under it since (by a gauge, by practice) is settled."""
-    rows, count = kept.page(visit.session, number)
+    rows, count = kept.page(visit.session, number, away=away)
     late = kept.stale(visit.session, [row.id for row in rows])
     if late:
         begin_write(visit.session)
         for job_id in late:
             kept.settle_stored(visit.session, job_id)
         visit.session.commit()
-        rows, count = kept.page(visit.session, number)
+        rows, count = kept.page(visit.session, number, away=away)
     return rows, count
 
 

@@ -12,7 +12,7 @@ from markupsafe import Markup
 from fairline.core import flare, line
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
-from fairline.core.picture import JointPicture
+from fairline.core.picture import Picture
 from fairline.core.quantities import both, parse, scale, show
 from fairline.core.sheet.part import torque_nm
 from fairline.core.tubing import size_label, tubes
@@ -36,7 +36,7 @@ def joints_of(judged: Judged) -> list[flare.Joint]:
     return flare.joints(judged.job.flare, specs, judged.counted.joints, judged.rules)
 
 
-def job_pictures(visit: Visit, judged: Judged) -> list[tuple[JointPicture, bool]]:
+def job_pictures(visit: Visit, judged: Judged) -> list[tuple[Picture, bool]]:
     """Every picture of a job, with whether what it shows is still kept here."""
     here = pictures.names(visit.session, judged.id) if judged.job.pictures else set()
     return [(p, p.name in here) for p in judged.job.pictures]

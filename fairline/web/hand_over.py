@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from fairline.core import commission, flare, line
 from fairline.core.calc.nitrogen import atmosphere_pa
 from fairline.core.call import Check
-from fairline.core.hand_over import TASKS
+from fairline.core.hand_over import TASKS, called_otherwise
 from fairline.core.job import Job
 from fairline.core.label import unit_label
 from fairline.core.leak_search import METHODS
@@ -18,7 +18,8 @@ from fairline.core.strike import Strike
 from fairline.core.unboxing import OUTDOOR
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures, joints_of
-from fairline.web.pages import job_context, page
+from fairline.web.pages import job_context, moment, page
+from fairline.web.pictures import words_of
 from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit, whole_job
 
@@ -50,6 +51,7 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "joints": joints_of(judged),
         "looks": flare.SEAMS | flare.LOOKS,
         "pictures": job_pictures(visit, judged),
+        "shows": words_of(judged),
         "picture": lambda name: pictures.content_of(visit.session, judged.id, name),
         "checks": job.leak_checks,
         "strikes": [(s, struck_words(judged.job, s)) for s in judged.job.strikes],
@@ -57,7 +59,25 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "runnings": [(r, a.result if a else None) for r, a in answers],
         "mode_words": commission.MODE_WORDS,
         "tasks": TASKS,
+        "handed": handed_words(judged),
     }
+
+
+def handed_words(judged: Judged) -> list[str]:
+    """When the job was handed over and opened again, and what is judged otherwise since."""
+    job, found = judged.job, []
+    if day := job.handed_over:
+        found.append(f"Handed over {moment(day.at)} by {day.by}.")
+        for name, then in called_otherwise(day, judged.stages).items():
+            found.append(
+                f"That day {line.STAGES[name]} was called {then.verdict}; judged now it is "
+                f"{judged.stages[name].call.verdict}."
+            )
+    for again in job.reopenings:
+        found.append(f"Opened again {moment(again.at)} by {again.by}: {again.reason}")
+    if job.hand_over.received_by:
+        found.append(f"Received by {job.hand_over.received_by}.")
+    return found
 
 
 def struck_words(job: Job, strike: Strike) -> str:

@@ -10,6 +10,7 @@ from markupsafe import Markup
 
 from fairline.core.call import Check, Limit, StageCall, Verdict
 from fairline.core.check import plural
+from fairline.core.hand_over import called_otherwise
 from fairline.core.limit_list import LABEL_KINDS
 from fairline.core.line import STAGES
 from fairline.core.quantities import duration, preferring, show
@@ -191,6 +192,7 @@ def after(stage: str) -> str | None:
 
 def job_context(judged: Judged, stage: str) -> dict[str, Any]:
     """What every page of a job shows: the line, the plate, the limits."""
+    day = judged.job.handed_over
     return {
         "j": judged,
         "job": judged.job,
@@ -201,6 +203,7 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
         "title": STAGES[stage],
         "next_stage": after(stage),
         "system_words": system_words(judged),
+        "otherwise": called_otherwise(day, judged.stages) if day else {},
     }
 
 

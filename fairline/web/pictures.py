@@ -1,43 +1,96 @@
-"""Pictures of joints: added on the joint's card, shown there and in the record."""
+"""Pictures of a job's things: added where the thing is, shown there and in the record."""
+
+from typing import Any
+from urllib.parse import quote, urlsplit
 
 from fastapi import APIRouter
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
 
-from fairline.core.picture import JointPicture
+from fairline.core.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError, now
-from fairline.web.flare import at_hand, joints_of
+from fairline.web.flare import at_hand, job_pictures, joints_of
+from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
 
-@router.post("/jobs/{job_id}/flare/pictures")
-def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """Keep a picture of one joint."""
-    judged = visit.judged(job_id)
-    place, file = str(data.get("place") or ""), data.get("file")
-    found = joints_of(judged)
-    if place not in [j.place for j in found]:
-        raise NotFoundError("there is no such joint to take a picture of")
-    content = b"" if file is None or isinstance(file, str) else file.file.read()
-    try:
-        cleaned = pictures.cleaned(content)
-    except pictures.PictureError as error:
-        return stage_page(
-            visit, judged, "flare", status=422, picture_error=str(error),
-            **at_hand(found, place, judged.job.flare, visit.system),
-        )  # fmt: skip
+def offered(judged: Judged) -> dict[str, list[tuple[str, str]]]:
+    """What a picture can be taken of: by kind of thing, each place with its words."""
+    job, found = judged.job, joints_of(judged)
+    words = {j.place: j.label for j in found}
+    of = things(job.survey, job.route, [j.place for j in found])
+    return {kind: [(p, words.get(p, p)) for p in places] for kind, places in of.items()}
+
+
+def words_of(judged: Judged) -> dict[tuple[str, str], str]:
+    """What each picture of the job shows, in words, by thing and place."""
+    known = {(kind, place): words for kind, of in offered(judged).items() for place, words in of}
+    return {
+        (p.of, p.place): known.get((p.of, p.place), p.place)
+        if p.of == "joint"
+        else f"{THINGS[p.of]}: {known.get((p.of, p.place), p.place)}"
+        for p in judged.job.pictures
+    }
+
+
+def take(visit: Visit, judged: Judged, of: str, place: str, content: bytes) -> str:
+    """Keep a picture; its name. Raises NotFoundError for no such thing, PictureError."""
+    places = [p for p, _ in offered(judged).get(of, [])]
+    if of not in THINGS or not (place in places or (of == "place" and 0 < len(place) <= 200)):
+        raise NotFoundError(f"this job has no such {of[:40] or 'thing'} to take a picture of")
+    cleaned = pictures.cleaned(content)
     with visit.change() as session:
-        name = pictures.keep(session, job_id, cleaned)
+        name = pictures.keep(session, judged.id, cleaned)
         by = visit.person or "not named"
-        jobs.append_record(session, job_id, JointPicture(place=place, name=name, by=by, at=now()))
-    return visit.onward(f"/jobs/{job_id}/flare?joint={place}")
+        record = Picture.model_validate(
+            {"of": of, "place": place, "name": name, "by": by, "at": now()}
+        )
+        jobs.append_record(session, judged.id, record)
+    return name
+
+
+@router.get("/jobs/{job_id}/pictures")
+def gallery(job_id: JobId, visit: AVisit) -> HTMLResponse:
+    """All pictures of a job, and a way to add one of any thing."""
+    return _gallery(visit, visit.judged(job_id))
+
+
+def _gallery(visit: Visit, judged: Judged, status: int = 200, error: str = "") -> HTMLResponse:
+    return page(
+        "hand_over/pictures.html", visit, status,
+        **job_context(judged, "hand-over"), pictures=job_pictures(visit, judged),
+        shows=words_of(judged), offered=offered(judged), things=THINGS, error=error,
+    )  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/pictures")
+def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Keep a picture of one thing: ``thing`` is its kind, a colon, its place."""
+    judged, file = visit.judged(job_id), data.get("file")
+    of, _, place = str(data.get("thing") or "").partition(":")
+    place = place or str(data.get("words") or "").strip()[:200]
+    content = b"" if file is None or isinstance(file, str) else file.file.read()
+    back = urlsplit(str(data.get("_back") or "")).path
+    try:
+        take(visit, judged, of, place, content)
+    except pictures.PictureError as error:
+        if of != "joint" or not back:
+            return _gallery(visit, judged, 422, str(error))
+        found = joints_of(judged)
+        more: dict[str, Any] = at_hand(found, place, judged.job.flare, visit.system)
+        return stage_page(visit, judged, "flare", status=422, picture_error=str(error), **more)
+    if of == "joint" and back:
+        return visit.onward(f"/jobs/{job_id}/flare?joint={quote(place)}")
+    return visit.onward(f"/jobs/{job_id}/pictures")
 
 
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")
+@router.get("/api/jobs/{job_id}/pictures/{name}.jpg", include_in_schema=True)
 def show_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
+    """A picture as JPEG."""
     content = pictures.content_of(visit.session, job_id, name)
     if content is None:
         raise NotFoundError("this picture is not kept here")
@@ -54,4 +107,6 @@ def take_out(job_id: JobId, name: str, visit: AVisit) -> Response:
         raise NotFoundError("there is no such picture")
     with visit.change() as session:
         pictures.take_out(session, job_id, name)
-    return visit.onward(f"/jobs/{job_id}/flare?joint={record.place}")
+    if record.of == "joint":
+        return visit.onward(f"/jobs/{job_id}/flare?joint={quote(record.place)}")
+    return visit.onward(f"/jobs/{job_id}/pictures")

@@ -146,10 +146,8 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
             for name, words in context["tasks"].items()
         ],
     )
-    if job.hand_over.received_by:
-        pdf.multi_cell(
-            0, 5, f"Received by {job.hand_over.received_by}.", new_x="LMARGIN", new_y="NEXT"
-        )
+    for words in context["handed"]:
+        pdf.multi_cell(0, 5, words, new_x="LMARGIN", new_y="NEXT")
     pdf.ln(3)
     pdf.multi_cell(
         0,
@@ -294,7 +292,7 @@ def _check_rows(context: dict[str, Any]) -> Rows:
 
 
 def _pictures(pdf: RecordPdf, context: dict[str, Any]) -> None:
-    """The pictures of joints, two beside each other, each with its words below."""
+    """The pictures, two beside each other, each with its words below."""
     shown = [(p, context["picture"](p.name)) for p, here in context["pictures"] if here]
     width, height = 86.0, 64.0
     for i, (picture, content) in enumerate(shown):
@@ -306,7 +304,7 @@ def _pictures(pdf: RecordPdf, context: dict[str, Any]) -> None:
         left = pdf.l_margin + (i % 2) * (width + 6)
         pdf.image(BytesIO(content), left, top, width, height, keep_aspect_ratio=True)
         pdf.set_xy(left, top + height)
-        words = f"{_label_of(context, picture.place)}. {picture.by}, {moment(picture.at)}"
+        words = f"{context['shows'][picture.of, picture.place]}. {picture.by}, {moment(picture.at)}"
         pdf.cell(width, 5, words)
         if i % 2 or i == len(shown) - 1:
             pdf.set_xy(pdf.l_margin, top + height + 6)

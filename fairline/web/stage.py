@@ -187,6 +187,11 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         judged = visit.judged(job_id)
         form = _entered(stage, data, judged, visit.system, part).form
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
+    except jobs.HandedOverError as told:
+        judged = visit.judged(job_id)
+        form = _entered(stage, data, judged, visit.system, part).form
+        form.errors[""] = str(told)
+        return stage_page(visit, judged, stage, form, status=409, **held)
     form = entered.form
     if entered.clashes:
         return stage_page(

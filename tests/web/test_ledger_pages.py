@@ -151,7 +151,9 @@ def camera_file(kind="JPEG", size=(3000, 1000)):
 
 def add_picture(client, content, place="A.gas.end"):
     files = {"file": ("joint.jpg", content, "image/jpeg")}
-    return client.post(f"/jobs/{KIT}/flare/pictures", data={"place": place}, files=files)
+    return client.post(
+        f"/jobs/{KIT}/pictures", data={"thing": f"joint:{place}", "_back": "/jobs"}, files=files
+    )
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])

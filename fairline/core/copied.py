@@ -1,0 +1,31 @@
+"""A job copied as a new one: its plan, without what was read, recorded, built or named."""
+
+from typing import Any
+
+from fairline.core.job import Job, JobHead
+
+PLANNED = ("survey", "mount", "route")  # the stages whose entries are a plan
+
+
+def copied(job: Job, name: str) -> dict[str, Any]:
+    """The parts of a new job that are planned as this one is, by the fields of ``Job``.
+
+    The house is another one: customer, place and what came out of the boxes stay behind, and so
+    do names, measured lengths and all of the later stages.
+    """
+    whole = job.model_dump(mode="json", exclude_defaults=True)
+    plan = {stage: _unnamed(whole[stage]) for stage in PLANNED if stage in whole}
+    plan.get("survey", {}).pop("boxes", None)
+    head = JobHead(name=name, company=job.head.company, company_phone=job.head.company_phone,
+                   practice=job.head.practice)  # fmt: skip
+    return {"head": head, "equipment": job.equipment, **plan}
+
+
+def _unnamed(value: Any) -> Any:
+    """A document without who did it and without what was measured on the built line."""
+    if isinstance(value, dict):
+        return {
+            k: _unnamed(v) for k, v in value.items()
+            if k not in ("by", "serial", "built_m") and not k.endswith("_by")
+        }  # fmt: skip
+    return [_unnamed(v) for v in value] if isinstance(value, list) else value
