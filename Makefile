@@ -55,3 +55,6 @@ mutants: setup-dev
 format: setup-dev
 	$(VENV)/bin/ruff format .
 	$(VENV)/bin/ruff check --fix .
+
+lock: $(VENV)/bin/python
+	sh tools/lock.sh

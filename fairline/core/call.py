@@ -6,9 +6,9 @@ limit that governs, with what to do next. Code, JSON, pages and the record all u
 
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
-from typing import Generic, Literal, TypeVar
+from typing import Any, Generic, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, field_validator
 
 
 class Frozen(BaseModel):
@@ -129,7 +129,22 @@ def deciding(calls: Sequence[Call]) -> Call:
     return min(calls, key=lambda call: SEVERITY.index(call.verdict))
 
 
-class Request(BaseModel):
-    """What a computation is asked: SI, strict types, unknown fields refused, no NaN."""
+SMALLEST = 1e-12  # in SI units: nothing on a job is smaller and not nought
+
+
+class Asked(BaseModel):
+    """A part of a request that comes in great numbers: SI, strict, unknown fields refused."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, strict=True)
+
+
+class Request(Asked):
+    """What a computation is asked: SI, strict types, unknown fields refused, no NaN.
+
+    A number that is nearly nought is nought: a division by it would have no end.
+    """
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _nought(cls, value: Any) -> Any:
+        return 0.0 if isinstance(value, float) and abs(value) < SMALLEST else value

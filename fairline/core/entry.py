@@ -19,6 +19,7 @@ from pydantic import (
     WithJsonSchema,
 )
 
+from fairline.core.call import SMALLEST
 from fairline.core.quantities import both, parse
 from fairline.core.units import KINDS, System
 
@@ -58,7 +59,7 @@ def _quantity(kind: str, plausible: tuple[float, float] | None = None) -> Any:
     def inside(value: float | None) -> float | None:
         if value is not None and not k.minimum <= value <= k.maximum:
             raise ValueError("outside anything this job can have")
-        return value
+        return 0.0 if value is not None and abs(value) < SMALLEST else value
 
     schema = {"anyOf": [{"type": "number"}, {"type": "null"}]}
     return (

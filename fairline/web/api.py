@@ -1,5 +1,6 @@
 """The API: the calculation door, readings from instruments, jobs as JSON."""
 
+from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request, Response
@@ -9,13 +10,18 @@ from pydantic import TypeAdapter, ValidationError
 from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
+from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate import Isolation
 from fairline.core.job import Job
+from fairline.core.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import Reading, RunKind
 from fairline.store import jobs
 from fairline.store.document import now
+from fairline.store.pictures import PictureError
 from fairline.web.board import board_page
+from fairline.web.flare import job_pictures
+from fairline.web.pictures import show_picture, take
 from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
@@ -54,10 +60,47 @@ def calculate(name: str, body: Body) -> Response:
     return Response(answer.model_dump_json(), media_type="application/json")
 
 
-@router.get("/jobs")
+class JobLine(Frozen):
+    """A job in the list: where it stands, and the verdict of each stage."""
+
+    id: int
+    uid: str
+    name: str
+    at: str
+    verdicts: dict[str, Verdict]
+    failed: str | None = None
+
+
+class Made(Frozen):
+    id: int
+
+
+class RunMade(Frozen):
+    run: str
+
+
+class Stored(Frozen):
+    """How many of the readings were new, and how many were there already."""
+
+    stored: int
+    known: int
+
+
+class PictureLine(Frozen):
+    """A picture of a job; ``kept``: whether what it shows is still here."""
+
+    of: Thing
+    place: str
+    name: str
+    by: str
+    at: datetime
+    kept: bool
+
+
+@router.get("/jobs", response_model=list[JobLine], response_model_exclude_none=True)
 def list_jobs(
     visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1, away: bool = False
-) -> list[dict[str, Any]]:
+) -> list[JobLine]:
     """A page of fifteen jobs with where they stand, what needs a person first.
 
     ``away``: the jobs that were put away, in their place.
@@ -65,15 +108,15 @@ def list_jobs(
     return [_brief(row.id, row.brief) for row in board_page(visit, page, away)[0]]
 
 
-def _brief(job_id: int, brief: Brief) -> dict[str, Any]:
-    told: dict[str, Any] = {
-        "id": job_id,
-        "uid": brief.uid,
-        "name": brief.name,
-        "at": brief.at,
-        "verdicts": {name: s.call.verdict for name, s in brief.stages.items()},
-    }
-    return told | ({"failed": brief.failed} if brief.failed else {})
+def _brief(job_id: int, brief: Brief) -> JobLine:
+    return JobLine(
+        id=job_id,
+        uid=brief.uid,
+        name=brief.name,
+        at=brief.at,
+        verdicts={name: s.call.verdict for name, s in brief.stages.items()},
+        failed=brief.failed or None,
+    )
 
 
 @router.get("/jobs/{job_id}")
@@ -138,3 +181,29 @@ def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Respons
     except ValueError as error:
         return refused(problem(422, "The request is not valid", str(error)))
     return JSONResponse({"stored": new, "known": len(readings) - new})
+
+
+@router.get("/jobs/{job_id}/pictures")
+def list_pictures(job_id: JobId, visit: AVisit) -> list[PictureLine]:
+    """The pictures of a job and what they show; each is at ``…/pictures/NAME.jpg``."""
+    found = job_pictures(visit, visit.judged(job_id))
+    return [
+        PictureLine(of=p.of, place=p.place, name=p.name, by=p.by, at=p.at, kept=here)
+        for p, here in found
+    ]
+
+
+@router.post("/jobs/{job_id}/pictures")
+def post_picture(job_id: JobId, of: Thing, place: str, body: Body, visit: AVisit) -> Response:
+    """Keep a picture of a thing of the job; the body is the JPEG, PNG or WebP itself."""
+    try:
+        name = take(visit, visit.judged(job_id), of, place, body)
+    except PictureError as error:
+        return refused(problem(422, "Not a picture", str(error)))
+    return JSONResponse({"name": name}, 201)
+
+
+@router.get("/jobs/{job_id}/pictures/{name}.jpg")
+def get_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
+    """A picture as JPEG."""
+    return show_picture(job_id, name, visit)

@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -41,6 +42,7 @@ from fairline.web import (
     survey,
 )
 from fairline.web.bench import Bench
+from fairline.web.description import description
 from fairline.web.live import Live
 from fairline.web.pages import page
 from fairline.web.security import BodyTooLargeError, Guard
@@ -81,6 +83,7 @@ def create_app(settings: Settings) -> FastAPI:
         openapi_url="/openapi.json",
         lifespan=lifespan,
     )
+    app.openapi = partial(description, app)  # type: ignore[method-assign]
     app.state.settings = settings
     app.state.database = open_database(settings.database_url)
     app.state.judged = JudgedCache()
@@ -90,6 +93,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.mount("/static", KeptStatic(directory=STATIC), name="static")
     for module in ROUTERS:
         app.include_router(module.router)
+    app.include_router(sheets.api_router)
     app.add_middleware(GZipMiddleware, minimum_size=1000)
     app.add_middleware(Guard, settings=settings)
     _handle_errors(app)

@@ -88,7 +88,6 @@ def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")
-@router.get("/api/jobs/{job_id}/pictures/{name}.jpg", include_in_schema=True)
 def show_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
     """A picture as JPEG."""
     content = pictures.content_of(visit.session, job_id, name)

@@ -13,6 +13,7 @@ from fairline.web.pages import page
 from fairline.web.visit import AForm, AVisit, Visit
 
 router = APIRouter(include_in_schema=False)
+api_router = APIRouter(prefix="/api")
 
 
 def _file(content: str, kind: str, name: str) -> Response:
@@ -32,19 +33,20 @@ def as_csv(visit: AVisit) -> Response:
     return _file(sheets_file.to_csv(sheets), "text/csv; charset=utf-8", "sheets.csv")
 
 
-@router.get("/api/sheets/schema")
+@api_router.get("/sheets/schema")
 def schema() -> dict[str, Any]:
     """The JSON Schema of a file of sheets; its field names are the columns of the CSV."""
     return sheets_file.SheetsFile.model_json_schema()
 
 
-@router.get("/api/sheets")
+@api_router.get("/sheets")
 def list_sheets(visit: AVisit) -> Response:
+    """The whole shelf as a file of sheets."""
     sheets = [s.sheet for s in shelf.sheets(visit.session)]
     return Response(sheets_file.to_json(sheets), media_type="application/json")
 
 
-@router.post("/api/sheets")
+@api_router.post("/sheets")
 def take_sheets(body: Body, visit: AVisit) -> Response:
     """A file of sheets, JSON or CSV, onto the shelf: all of it, or nothing."""
     try:
@@ -52,7 +54,7 @@ def take_sheets(body: Body, visit: AVisit) -> Response:
     except sheets_file.SheetsFileError as error:
         told = problem(422, "The sheets are not valid", str(error))
         told["errors"] = [
-            {"field": f"{e.row}.{e.field}".strip("."), "message": e.what} for e in error.errors
+            {"field": f"{e.row}.{e.field}".strip("."), "reason": e.what} for e in error.errors
         ]
         return refused(told)
     with visit.change() as session:

@@ -16,7 +16,7 @@ from fairline.core.calc.nitrogen import (
     density_mol_m3,
     pressure_pa,
 )
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.quantities import above, both, duration
 
 Floats = NDArray[np.float64]
@@ -28,7 +28,7 @@ HIDDEN_SHARE = 0.1  # of the absolute pressure: a doubt that hides so much tells
 ROUNDING_SHARE = 1e-6  # of the absolute pressure: what arithmetic alone may leave over
 
 
-class HoldReading(Request):
+class HoldReading(Asked):
     t_s: Annotated[float, Field(ge=0, le=1e9)]
     gauge_pa: Annotated[float, Field(ge=-120_000, le=2e7)]
     pipe_c: Annotated[float, Field(ge=COLDEST_C, le=HOTTEST_C)]

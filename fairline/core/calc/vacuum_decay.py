@@ -10,7 +10,7 @@ from fairline.core.calc.decay_course import SAME, Course, DecayRule, course
 from fairline.core.calc.decay_shape import Fit, Floats, Late, Shape
 from fairline.core.calc.pressure_hold import MAX_READINGS
 from fairline.core.calc.zone_capacity import saturation_pa
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.quantities import both, duration
 
 TRIPLE_PA = 611.657  # below the triple point water is ice, or held in oil (IAPWS)
@@ -19,7 +19,7 @@ ICE_SHARE = 0.4  # of the vapour pressure of ice: a level near it may be ice
 Isolation = Literal["confirmed", "not_confirmed"]
 
 
-class DecayReading(Request):
+class DecayReading(Asked):
     t_s: Annotated[float, Field(ge=0, le=1e9)]
     pa: Annotated[float, Field(ge=0, le=200_000)]
 
