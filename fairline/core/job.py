@@ -86,8 +86,8 @@ class Job(Entry):
     charge: ChargeEntry = ChargeEntry()
     commission: CommissionEntry = CommissionEntry()
     hand_over: HandOverEntry = HandOverEntry()
-    records: tuple[AnyRecord, ...] = ()
-    runs: tuple[Run, ...] = ()
+    records: Annotated[tuple[AnyRecord, ...], Field(max_length=20_000)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=1_000)] = ()
 
     @model_validator(mode="before")
     @classmethod

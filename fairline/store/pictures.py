@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+from threading import Lock
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -10,10 +11,11 @@ from fairline.store.jobs import touch
 from fairline.store.models import PictureRow
 from fairline.store.sqlite import insert_or_ignore
 
-MOST_PIXELS = 60_000_000
+MOST_PIXELS = 25_000_000  # opened at once; a JPEG is opened smaller, at any size
 LONGEST_SIDE = 1600  # px: enough to see a scratch on a seat
 QUALITY = 82
 FORMATS = ("JPEG", "PNG", "WEBP")
+ONE_AT_A_TIME = Lock()  # so that the memory of several never adds up
 
 
 class PictureError(ValueError):
@@ -30,9 +32,12 @@ def cleaned(content: bytes) -> bytes:
     if not content:
         raise PictureError("choose a picture: this file is empty")
     try:
-        with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
+        with ONE_AT_A_TIME, Image.open(io.BytesIO(content), formats=FORMATS) as opened:
+            opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             if opened.width * opened.height > MOST_PIXELS:
-                raise PictureError("this picture has more than 60 million pixels")
+                raise PictureError(
+                    "this picture has more than 25 million pixels: bring it as JPEG, or smaller"
+                )
             upright = ImageOps.exif_transpose(opened).convert("RGB")
             upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
             out = io.BytesIO()

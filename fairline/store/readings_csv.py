@@ -22,6 +22,7 @@ from fairline.core.calc.nitrogen import PSI_PA
 from fairline.core.entry import aware
 from fairline.core.problem import sentence
 from fairline.core.readings import FIELDS, NEEDLE, Reading, Run, RunKind
+from fairline.store.text_file import TextError, decode, defused, parted_by
 
 MAX_ROWS = 200_000
 READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
@@ -113,22 +114,9 @@ class CsvError(ValueError):
         self.line, self.column = line, column
 
 
-def decode(content: bytes) -> str:
-    """Text of a file in UTF-8 or UTF-16, its byte-order mark taken off."""
-    coding = "utf-16" if content.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8-sig"
-    try:
-        text = content.decode(coding)
-    except UnicodeDecodeError as error:
-        line = content[: error.start].count(b"\n") + 1
-        raise CsvError("this is not text in UTF-8", line) from None
-    if "\x00" in text:
-        raise CsvError("this is not a text file")
-    return text
-
-
 def _delimiter(header: str) -> str:
-    found = max(";\t|,", key=header.count)
-    if header.count(found) == 0:
+    found = parted_by(header)
+    if found is None:
         raise CsvError("the header has one column only; part columns by comma, semicolon or tab", 1)
     return found
 
@@ -171,13 +159,19 @@ def read_log(
     content: bytes, kind: RunKind, first_seq: int = 0
 ) -> tuple[list[Reading], datetime | None]:
     """The readings of a file, and when the first was taken, where the file says it."""
-    text = decode(content)
+    try:
+        text = decode(content)
+    except TextError as error:
+        raise CsvError(error.what, error.line) from None
     lines = text.splitlines()
     if not any(line.strip() for line in lines):
         raise CsvError("it is empty")
     delimiter = _delimiter(lines[0])
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    header = [column_of(name, kind) for name in next(rows)]
+    try:
+        header = [column_of(name, kind) for name in next(rows)]
+    except csv.Error:
+        raise CsvError("its header is no line of a table", 1) from None
     fields = {COLUMNS[name][0] for name in header if name in COLUMNS}
     wanted = FIELDS[kind]
     if kind != "hold" and "pa" not in fields and "gauge_pa" in fields:
@@ -229,8 +223,8 @@ def read_log(
                 one["simulated"] = row[marked].strip().lower() in ("yes", "true", "1")
             values.append(one)
             at_line.append(line)
-    except csv.Error as error:
-        raise CsvError(str(error), rows.line_num) from None
+    except csv.Error:
+        raise CsvError("this is no line of a table", rows.line_num) from None
     try:
         found = READINGS.validate_python(values)
     except ValidationError as error:
@@ -246,11 +240,6 @@ def read_log(
         if wrong := reading.fits(kind):
             raise CsvError(wrong, line)
     return found, began
-
-
-def defused(cell: str) -> str:
-    """A text cell that no spreadsheet takes for a formula."""
-    return "'" + cell if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
 
 
 def write(run: Run) -> str:

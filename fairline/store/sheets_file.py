@@ -17,6 +17,7 @@ from fairline.core.entry import Entry, kind_of
 from fairline.core.problem import field_path, sentence
 from fairline.core.sheet import ANY_SHEET, KINDS, AnySheet, Sheet
 from fairline.store.shelf import document_of, key_of
+from fairline.store.text_file import TextError, as_it_was, decode, defused, parted_by
 
 MOST_SHEETS = 20_000
 MOST_COLUMNS = 2_000
@@ -59,9 +60,9 @@ def to_json(sheets: Iterable[Sheet]) -> str:
 def read(content: bytes) -> list[Sheet]:
     """The sheets of a JSON or CSV file. Raises SheetsFileError."""
     try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise _whole("the file is not UTF-8 text") from error
+        text = decode(content)
+    except TextError as error:
+        raise _whole(error.what, error.line or 1) from None
     if not text.strip():
         raise _whole("the file is empty")
     items = _json_items(text) if text.lstrip()[0] in "[{" else _csv_items(text)
@@ -76,7 +77,7 @@ def _json_items(text: str) -> Iterator[tuple[int, Any]]:
     try:
         found = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise _whole(f"this is no JSON: {error}"[:200]) from error
+        raise _whole("this is not JSON") from error
     if isinstance(found, dict):
         if found.get("format", "fairline-sheets") != "fairline-sheets":
             raise _whole("this is no file of sheets")
@@ -89,7 +90,8 @@ def _json_items(text: str) -> Iterator[tuple[int, Any]]:
 
 
 def _csv_items(text: str) -> Iterator[tuple[int, Any]]:
-    reader = csv.reader(io.StringIO(text, newline=""), strict=False)
+    parted = parted_by(text.partition("\n")[0]) or ","
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=parted)
     try:
         head = [name.strip() for name in next(reader)]
         if len(head) > MOST_COLUMNS:
@@ -107,9 +109,9 @@ def _csv_items(text: str) -> Iterator[tuple[int, Any]]:
             if len(cells) > len(head):
                 raise _whole("more cells than the first row has names", row)
             pairs = zip(head, cells, strict=False)
-            yield row, _tree({n: c.strip() for n, c in pairs if c.strip()}, row)
+            yield row, _tree({n: as_it_was(c.strip()) for n, c in pairs if c.strip()}, row)
     except csv.Error as error:
-        raise _whole(f"this is no CSV: {error}") from error
+        raise _whole("this is no line of a table", reader.line_num) from error
 
 
 def _tree(cells: dict[str, str], row: int) -> dict[str, Any]:
@@ -229,4 +231,6 @@ def _cells(document: dict[str, Any]) -> dict[str, Any]:
             cells[name] = " ".join(str(v) for v in value)
         else:
             cells[name] = repr(value) if isinstance(value, float) else value
+        if isinstance(cells.get(name), str) and not isinstance(value, float):
+            cells[name] = defused(cells[name])
     return cells

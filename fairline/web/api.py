@@ -12,11 +12,10 @@ from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate import Isolation
-from fairline.core.job import Job
 from fairline.core.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import Reading, RunKind
-from fairline.store import jobs
+from fairline.store import job_file, jobs
 from fairline.store.document import now
 from fairline.store.pictures import PictureError
 from fairline.web.board import board_page
@@ -72,7 +71,10 @@ class JobLine(Frozen):
 
 
 class Made(Frozen):
+    """A job that was taken in; ``left_out`` names what of its file is not known here."""
+
     id: int
+    left_out: list[str] | None = None
 
 
 class RunMade(Frozen):
@@ -135,17 +137,23 @@ def get_calls(job_id: JobId, visit: AVisit) -> Response:
 
 @router.post("/jobs")
 def post_job(body: Body, visit: AVisit) -> Response:
-    """Import a job file; refused where the job is here already."""
+    """Import a job file; refused where the job is here already.
+
+    Fields that this program does not know, of a newer one, are left out and named.
+    """
     try:
-        job = Job.model_validate_json(body)
+        found = job_file.read(body)
     except ValidationError as error:
         return refused(from_validation(error))
+    except job_file.JobFileError as error:
+        return refused(problem(422, "Not a job file", str(error)))
     try:
         with visit.change() as session:
-            job_id = jobs.import_job(session, job)
+            job_id = jobs.import_job(session, found.job)
     except jobs.ExistsError as held:
         return refused(problem(409, "This job is here already", f"as job {held.job_id}"))
-    return JSONResponse({"id": job_id}, 201)
+    left = {"left_out": list(found.left_out)} if found.left_out else {}
+    return JSONResponse({"id": job_id} | left, 201)
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")

@@ -1,15 +1,15 @@
 """The board: every job with its line, and the ways to begin one."""
 
 from typing import Annotated, Any
-from urllib.parse import urlsplit
+from urllib.parse import quote, urlsplit
 
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
-from fairline.core.job import Job, JobHead
+from fairline.core.job import JobHead
 from fairline.core.problem import from_validation
-from fairline.store import archive, house, jobs, pictures, readings_csv
+from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
 from fairline.store.sqlite import begin_write
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
@@ -97,7 +97,8 @@ def import_job(data: AForm, visit: AVisit) -> Response:
         shown: list[bytes] = []
         if content.startswith(archive.SIGNATURE):
             content, shown = archive.read(content)
-        job = Job.model_validate_json(readings_csv.decode(content))
+        read_file = job_file.read(content)
+        job = read_file.job
         with visit.change() as session:
             job_id = jobs.import_job(session, job, as_copy="as_copy" in data)
             named = {p.name for p in job.pictures}
@@ -114,9 +115,10 @@ def import_job(data: AForm, visit: AVisit) -> Response:
     except kept.CannotJudgeError as error:
         told = f"This job cannot be judged, and is not taken in: {error.reason}"
         return _new_page(visit, blank, 422, import_error=told)
-    except (readings_csv.CsvError, archive.ArchiveError) as error:
+    except (job_file.JobFileError, archive.ArchiveError) as error:
         return _new_page(visit, blank, 422, import_error=f"Not a job file: {error}")
-    return RedirectResponse(f"/jobs/{job_id}/survey", 303)
+    left = f"?left={quote(', '.join(read_file.left_out)[:1000])}" if read_file.left_out else ""
+    return RedirectResponse(f"/jobs/{job_id}/survey{left}", 303)
 
 
 @router.get("/jobs/{job_id}")

@@ -23,6 +23,7 @@ from fairline.core.survey import SurveyEntry, WantedHead
 from fairline.core.traps import traps, who_wants
 from fairline.core.units import System
 from fairline.store import entries, jobs
+from fairline.store.text_file import defused
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
@@ -287,18 +288,13 @@ def materials_csv(job_id: JobId, visit: AVisit) -> Response:
         of_length = x.unit == "m"
         shown = x.quantity / 0.3048 if of_length and unit == "ft" else x.quantity
         table.writerow([
-            GROUPS[x.group], _plain(x.item), x.size, f"{shown:.2f}" if of_length else f"{shown:g}",
+            GROUPS[x.group], defused(x.item), x.size, f"{shown:.2f}" if of_length else f"{shown:g}",
             unit if of_length else "pieces", f"{x.quantity:.3f}" if of_length else "",
-            _plain(origin_words(x, visit.system)),
+            defused(origin_words(x, visit.system)),
         ])  # fmt: skip
     name = quote(f"materials {judged.job.head.name}.csv")
     headers = {"content-disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
-
-
-def _plain(words: str) -> str:
-    """Text that a spreadsheet takes for no formula."""
-    return f"'{words}" if words[:1] in ("=", "+", "-", "@") else words
 
 
 def origin_words(item: Line, system: System) -> str:

@@ -1,5 +1,7 @@
 """What keeps other sites and huge bodies out: host, origin, size, content-security-policy."""
 
+import asyncio
+import time
 from collections.abc import Awaitable, Callable
 from typing import Any
 from urllib.parse import urlsplit
@@ -25,6 +27,15 @@ CONTENT_SECURITY_POLICY = "; ".join(
     )
 )
 SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
+
+
+PAUSE_S = 20.0  # the longest that a request's body may pause
+BODY_WITHIN_S = 300.0  # and the longest that all of it may take
+TOO_SLOW = "The request did not come to its end in time."
+
+
+class BodyTooSlowError(Exception):
+    """The request's body does not come to its end."""
 
 
 class BodyTooLargeError(Exception):
@@ -81,12 +92,20 @@ class Guard:
         if refused:
             await _refuse(*refused, api=api)(scope, receive, self._headed(send))
             return
-        seen = 0
+        seen, coming = 0, True
+        until = time.monotonic() + BODY_WITHIN_S
 
         async def counted() -> Message:
-            nonlocal seen
-            message = await receive()
+            nonlocal seen, coming
+            if not coming:  # what comes now is that the browser went away: no hurry
+                return await receive()
+            try:
+                async with asyncio.timeout(min(PAUSE_S, until - time.monotonic())):
+                    message = await receive()
+            except TimeoutError:
+                raise BodyTooSlowError from None
             seen += len(message.get("body", b""))
+            coming = bool(message.get("more_body", False))
             if seen > limit:
                 raise BodyTooLargeError
             return message
@@ -95,6 +114,8 @@ class Guard:
             await self.app(scope, counted, self._headed(send))
         except BodyTooLargeError:
             await _refuse(413, _too_large(limit), api=api)(scope, receive, self._headed(send))
+        except BodyTooSlowError:
+            await _refuse(408, TOO_SLOW, api=api)(scope, receive, self._headed(send))
 
     def _headed(self, send: Send) -> Callable[[Any], Awaitable[None]]:
         async def with_headers(message: Message) -> None:

@@ -1,18 +1,20 @@
 """Nothing lost, nothing down: bad jobs, many at once, live pages, Enter."""
 
 import asyncio
+import io
 import json
 import re
 import threading
 from html.parser import HTMLParser
 
 import pytest
+from PIL import Image
 
 from fairline.core.job import Job
 from fairline.core.line import STAGES
 from fairline.demo.jobs import bindery
 from fairline.store import jobs
-from fairline.store.models import EntryRow
+from fairline.store.models import EntryRow, JobRow, RecordRow
 from fairline.web import live
 
 
@@ -246,3 +248,154 @@ def test_a_warning_is_not_led_on_from_as_if_it_were_none(demo):
     assert "plate-watch" in page and "On to pressure test, with this left open" in page
     sound = demo.get("/jobs/1/pressure-test").text
     assert "plate-holds" in sound and "On to evacuate</a>" in sound
+
+
+# --- files and slow bodies -----------------------------------------------------------------------
+
+
+def test_what_a_newer_program_wrote_is_named_and_the_job_opens(client):
+    whole = json.loads(bindery().model_dump_json())
+    newer = whole | {"format_version": 9, "weather": {"rain": True}, "uid": "newer-job-0001"}
+    newer["route"] = whole["route"] | {"slope": 3}
+    newer["records"] = [*whole["records"], {"kind": "blessing", "by": "I"}]
+    taken = client.post("/api/jobs", json=newer)
+    assert taken.status_code == 201
+    left = taken.json()["left_out"]
+    assert set(left) == {"format version 9", "weather", "route.slope",
+                         f"records.{len(whole['records'])}"}  # fmt: skip
+    job = job_of(client, taken.json()["id"])
+    assert job.route == bindery().route and len(job.records) == len(whole["records"])
+    files = {"file": ("job.json", json.dumps(newer | {"uid": "newer-job-0002"}).encode())}
+    page = client.post("/jobs/import", files=files)
+    assert page.status_code == 200 and "route.slope" in page.text
+    # A wrong value is no newer program's: it is refused, and named.
+    wrong = client.post("/api/jobs", json=newer | {"uid": "newer-job-0003", "head": {"name": ""}})
+    assert wrong.status_code == 422 and "head.name" in wrong.text
+
+
+@pytest.mark.parametrize(("over", "status"), [(0, 201), (1, 422)])
+def test_a_file_has_so_many_readings_and_no_more(client, monkeypatch, over, status):
+    monkeypatch.setattr("fairline.store.job_file.MOST_READINGS", 30)
+    whole = json.loads(bindery().model_dump_json()) | {"uid": "many-readings-1"}
+    readings = [{"seq": n, "t_s": 1.0 * n, "pa": 100.0} for n in range(30 + over)]
+    whole["runs"] = [{"uid": "r", "kind": "pull", "started_at": "2026-03-04T08:00:00Z",
+                      "readings": readings}]  # fmt: skip
+    assert client.post("/api/jobs", content=json.dumps(whole)).status_code == status
+
+
+def test_a_body_that_does_not_come_to_its_end_is_let_go(client, monkeypatch):
+    monkeypatch.setattr("fairline.web.security.PAUSE_S", 0.05)
+    sent = []
+
+    async def slow():
+        if sent:
+            return await asyncio.Event().wait()
+        sent.append(1)
+        return {"type": "http.request", "body": b"[", "more_body": True}
+
+    async def tell(message):
+        answers.append(message)
+
+    answers: list = []
+    scope = {"type": "http", "method": "POST", "path": "/api/jobs", "query_string": b"",
+             "headers": [(b"host", b"127.0.0.1")], "http_version": "1.1", "scheme": "http",
+             "server": ("127.0.0.1", 80), "client": ("127.0.0.1", 1), "root_path": ""}  # fmt: skip
+    asyncio.run(client.app(scope, slow, tell))
+    assert answers[0]["status"] == 408
+
+
+# --- the life of a job ---------------------------------------------------------------------------
+
+
+def test_a_job_that_was_handed_over_stands_as_it_is(demo):
+    before = job_of(demo, 1)
+    done = demo.post("/jobs/1/hand-over/done", data={"by": "Ida"})
+    assert done.status_code == 200 and "It stands as it is" in done.text
+    handed = job_of(demo, 1).handed_over
+    assert handed.by == "Ida" and set(handed.calls) == set(STAGES)
+    run = before.runs[-1].uid
+    readings = [{"instrument": "late", "seq": 1, "t_s": 1.0, "pa": 50.0, "gauge_pa": None}]
+    changes = (
+        demo.post("/jobs/1/charge", data={"notes": "later"}),
+        demo.post("/jobs/1/head", data={"name": "Other"}),
+        demo.post("/jobs/1/route/heads", data={}),
+        demo.post("/api/jobs/1/runs/pull"),
+        demo.post(f"/api/jobs/1/runs/{run}/readings", json=readings),
+        demo.post("/jobs/1/hand-over/done", data={"by": "Ida"}),
+        demo.post("/jobs/1/charge/undo"),
+    )
+    assert {c.status_code for c in changes} <= {409, 422, 200} and changes[0].status_code == 409
+    after = job_of(demo, 1)
+    assert after.charge == before.charge and after.head == before.head
+    assert (after.route, after.runs) == (before.route, before.runs)
+    # What is judged otherwise later stands beside the call of that day, on page and in record.
+    with demo.app.state.database.session() as session:
+        row = session.query(RecordRow).filter_by(job_id=1, kind="handed-over").one()
+        calls = {**row.document["calls"], "survey": {"verdict": "stop", "because": "then"}}
+        row.document = {**row.document, "calls": calls}
+        session.query(JobRow).filter_by(id=1).one().revision += 1
+        session.commit()
+    for path in ("/jobs/1/survey", "/jobs/1/record"):
+        assert "That day Survey was called" in demo.get(path).text
+    brief = demo.get("/").text
+    assert "handed over" in brief
+    again = demo.post("/jobs/1/hand-over/open", data={"by": "Ida"})
+    assert again.status_code == 422
+    demo.post("/jobs/1/hand-over/open", data={"by": "Ida", "reason": "a fan rattles"})
+    assert demo.post("/jobs/1/charge", data={"notes": "later"}).status_code == 200
+    assert "a fan rattles" in demo.get("/jobs/1/record").text
+    assert demo.get("/jobs/1/record.pdf").status_code == 200
+
+
+def test_a_job_is_copied_without_what_was_done(demo):
+    whole = job_of(demo, 6)
+    made = demo.post("/jobs/6/copy", data={"name": "Next door"})
+    job = job_of(demo, int(str(made.url).split("/jobs/")[1].split("/")[0]))
+    assert job.head.name == "Next door" and job.head.customer == "" and job.uid != whole.uid
+    assert job.equipment == whole.equipment and job.survey.heads == whole.survey.heads
+    assert {e: r.legs for e, r in job.route.runs.items()} == {
+        e: r.legs for e, r in whole.route.runs.items()
+    }
+    assert job.records == () and job.runs == () and job.survey.boxes == {}
+    assert all(r.built_m is None for r in job.route.runs.values())
+    assert demo.post("/jobs/6/copy", data={"name": " "}).status_code == 422
+
+
+def test_a_job_is_put_away_brought_back_and_deleted_by_its_name(demo):
+    name = job_of(demo, 3).head.name
+    demo.post("/jobs/3/put-away")
+    assert name not in demo.get("/").text and name in demo.get("/?away=true").text
+    assert 3 not in [j["id"] for j in demo.get("/api/jobs").json()]
+    assert [j["id"] for j in demo.get("/api/jobs?away=true").json()] == [3]
+    demo.post("/jobs/3/bring-back")
+    assert name in demo.get("/").text
+    assert demo.post("/jobs/3/delete", data={"typed": name[:-1]}).status_code == 422
+    assert demo.get("/jobs/3/survey").status_code == 200
+    demo.post("/jobs/3/delete", data={"typed": name})
+    assert demo.get("/jobs/3/survey").status_code == 404
+    assert len(demo.get("/api/jobs").json()) == 8
+
+
+def test_a_picture_belongs_to_any_thing(demo):
+    image = io.BytesIO()
+    Image.new("RGB", (40, 30), "red").save(image, "PNG")
+    url = "/api/jobs/6/pictures"
+    taken = demo.post(f"{url}?of=nameplate&place=outdoor", content=image.getvalue())
+    assert taken.status_code == 201
+    assert demo.post(f"{url}?of=hole&place=Z", content=image.getvalue()).status_code == 404
+    assert demo.post(f"{url}?of=soul&place=A", content=image.getvalue()).status_code == 422
+    assert demo.post(f"{url}?of=run&place=A", content=b"no").status_code == 422
+    for thing, status in (("hole:A", 200), ("place:", 404)):
+        files = {"file": ("p.png", image.getvalue())}
+        data = {"thing": thing}
+        assert demo.post("/jobs/6/pictures", data=data, files=files).status_code == status
+    listed = demo.get(url).json()
+    assert [(p["of"], p["place"], p["kept"]) for p in listed] == [
+        ("nameplate", "outdoor", True), ("hole", "A", True)]  # fmt: skip
+    assert demo.get(f"{url}/{listed[0]['name']}.jpg").headers["content-type"] == "image/jpeg"
+    assert "Nameplate: outdoor" in demo.get("/jobs/6/record").text
+    files = {"file": ("job.zip", demo.get("/jobs/6/job.zip").content)}
+    copy = demo.post("/jobs/import", data={"as_copy": "yes"}, files=files)
+    again = int(str(copy.url).split("/jobs/")[1].split("/")[0])
+    assert [(p["of"], p["kept"]) for p in demo.get(f"/api/jobs/{again}/pictures").json()] == [
+        ("nameplate", True), ("hole", True)]  # fmt: skip
