@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test styles screenshots bench mutants chromium format lock
+.PHONY: setup setup-dev demo run test styles screenshots bench attack mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -48,6 +48,9 @@ screenshots: setup-dev chromium
 
 bench: setup-dev
 	$(PY) tools/bench.py
+
+attack: setup-dev
+	$(PY) -m tools.attack
 
 mutants: setup-dev
 	$(PY) tools/mutants.py

@@ -27,6 +27,7 @@ def main(argv: list[str] | None = None) -> int:
     What stands in the way (a folder, a disk, a port, another server) is said in one sentence.
     """
     arguments = _parser().parse_args(argv)
+    os.umask(0o077)  # what is written here is its owner's
     try:
         code: int = arguments.run(arguments)
     except CommandError as error:
@@ -122,7 +123,6 @@ def _run_server(settings: "Settings", port: int, demo: bool) -> int:
     from fairline.store.database import NewerError
     from fairline.web.app import create_app
 
-    os.umask(0o077)  # what is written here is its owner's
     _port_free(port)
     with _alone(settings.data_dir):
         try:
@@ -132,10 +132,7 @@ def _run_server(settings: "Settings", port: int, demo: bool) -> int:
         except (NewerError, BackupError) as error:
             raise CommandError(str(error)) from None
         except (SQLAlchemyError, OSError) as error:
-            told = str(getattr(error, "orig", error))
-            raise CommandError(
-                f"The database in {settings.data_dir} cannot be opened: {told}."
-            ) from None
+            raise CommandError(_not_opened(settings, error)) from None
         print(
             f"Fair Line answers at http://127.0.0.1:{port}/  (data in {settings.data_dir})",
             flush=True,
@@ -149,6 +146,11 @@ def _run_server(settings: "Settings", port: int, demo: bool) -> int:
             server_header=False,
         )
     return 0
+
+
+def _not_opened(settings: "Settings", error: Exception) -> str:
+    told = str(getattr(error, "orig", error))
+    return f"The database in {settings.data_dir} cannot be opened: {told}."
 
 
 def _database_file(settings: "Settings") -> Path:
@@ -196,14 +198,23 @@ def _verify(arguments: argparse.Namespace) -> int:
 
 
 def _board(arguments: argparse.Namespace) -> int:
-    from fairline.store import board
-    from fairline.store.database import open_database
+    from sqlalchemy.exc import SQLAlchemyError
 
-    database = open_database(_settings(arguments).database_url)
-    with database.session() as session:
-        count = board.renew(session)
-        session.commit()
-    database.close()
+    from fairline.store import board
+    from fairline.store.backup import BackupError
+    from fairline.store.database import NewerError, open_database
+
+    settings = _settings(arguments)
+    try:
+        database = open_database(settings.database_url)
+        with database.session() as session:
+            count = board.renew(session)
+            session.commit()
+        database.close()
+    except (NewerError, BackupError) as error:
+        raise CommandError(str(error)) from None
+    except (SQLAlchemyError, OSError) as error:
+        raise CommandError(_not_opened(settings, error)) from None
     print(f"{count} jobs are judged anew.")
     return 0
 

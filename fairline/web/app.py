@@ -9,6 +9,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -19,6 +20,7 @@ from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
 from fairline.store.jobs import HandedOverError
+from fairline.store.trouble import trouble
 from fairline.web import (
     api,
     board,
@@ -122,6 +124,13 @@ def _handle_errors(app: FastAPI) -> None:
     @app.exception_handler(NotFoundError)
     def not_found(request: Request, error: NotFoundError) -> Response:
         return told(request, 404, "Not here", str(error))
+
+    @app.exception_handler(DBAPIError)
+    def machine(request: Request, error: DBAPIError) -> Response:
+        found = trouble(error)
+        if found is None:
+            raise error
+        return told(request, found.status, "Not kept", found.words)
 
     @app.exception_handler(HandedOverError)
     def handed_over(request: Request, error: HandedOverError) -> Response:

@@ -4,6 +4,7 @@ import threading
 import time
 from dataclasses import dataclass, field
 
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.readings import Reading
@@ -12,8 +13,10 @@ from fairline.instruments.vacuum import MicronGauge, Scenario, system
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.store.sqlite import begin_write
+from fairline.store.trouble import trouble
 
 READING_EVERY_S = 1.0  # of the simulated time
+RETRY_EVERY_S = 1.0  # of the wall clock, while the database cannot be written
 WRITE_EVERY_S = 0.2  # of the wall clock: how often readings reach the job
 SPEEDS = (1, 10, 60)
 INSTRUMENT = "simulated micron gauge"
@@ -105,7 +108,7 @@ class GaugeOnJob:
         return vacuum[-1].uid, vacuum[-1].kind, read[-1] if read else None
 
     def _write(self, run_uid: str, readings: list[Reading]) -> bool:
-        return append(self.sessions, self.job_id, run_uid, readings)
+        return append(self.sessions, self.job_id, run_uid, readings, self.stop)
 
 
 @dataclass
@@ -138,22 +141,34 @@ class NitrogenOnJob:
                 )  # fmt: skip
                 plant.advance(NITROGEN_EVERY_S)
                 seq += 1
-            if readings and not append(self.sessions, self.job_id, self.run_uid, readings):
+            if readings and not append(
+                self.sessions, self.job_id, self.run_uid, readings, self.stop
+            ):
                 return
             self.stop.wait(WRITE_EVERY_S)
 
 
 def append(
-    sessions: sessionmaker[Session], job_id: int, run_uid: str, readings: list[Reading]
+    sessions: sessionmaker[Session],
+    job_id: int,
+    run_uid: str,
+    readings: list[Reading],
+    stop: threading.Event,
 ) -> bool:
-    """Write readings as an instrument does; False where the job or run is gone."""
-    try:
-        with sessions() as session:
-            begin_write(session)
-            jobs.append_readings(session, job_id, run_uid, readings)
-            session.commit()
-    except NotFoundError:
-        return False
+    """Write readings as an instrument does, again and again; False where it may not go on."""
+    while readings:
+        try:
+            with sessions() as session:
+                begin_write(session)
+                jobs.append_readings(session, job_id, run_uid, readings)
+                session.commit()
+        except (NotFoundError, jobs.HandedOverError):
+            return False
+        except DBAPIError as error:
+            if trouble(error) is None or stop.wait(RETRY_EVERY_S):
+                return False
+            continue  # the disk is full, say: the same readings again
+        break
     return True
 
 

@@ -9,6 +9,7 @@ from html.parser import HTMLParser
 
 import pytest
 from PIL import Image
+from sqlalchemy import event
 
 from fairline.core.job import Job
 from fairline.core.line import STAGES
@@ -399,3 +400,42 @@ def test_a_picture_belongs_to_any_thing(demo):
     again = int(str(copy.url).split("/jobs/")[1].split("/")[0])
     assert [(p["of"], p["kept"]) for p in demo.get(f"/api/jobs/{again}/pictures").json()] == [
         ("nameplate", True), ("hole", True)]  # fmt: skip
+
+
+# --- the machine ---------------------------------------------------------------------------------
+
+
+def on_every_connection(client, pragma):
+    """Set something of SQLite on the one connection that the server has."""
+    client.app.state.database.engine.dispose()
+
+    def set_it(connection, _record):
+        connection.execute(pragma)
+
+    event.listen(client.app.state.database.engine, "connect", set_it)
+    return lambda: (
+        event.remove(client.app.state.database.engine, "connect", set_it),
+        client.app.state.database.engine.dispose(),
+    )
+
+
+@pytest.mark.parametrize(
+    ("pragma", "status", "words"),
+    [("PRAGMA max_page_count=1", 507, "disk is full"), ("PRAGMA query_only=ON", 503, "written")],
+)
+def test_trouble_of_the_machine_is_said_and_passes(demo, pragma, status, words):
+    text = "x" * 4000
+    over = on_every_connection(demo, pragma)
+    for n in range(200):  # the last page of a table takes a few more before the disk is full
+        kept = demo.post("/jobs/2/charge", data={"notes": f"{n}{text[:3900]}", "_turn": str(n)})
+        if kept.status_code != 200:
+            break
+    assert kept.status_code == status and words in kept.text and "goes on by itself" in kept.text
+    assert demo.get("/jobs/2/charge").status_code == 200  # reading goes on
+    before = job_of(demo, 2).charge
+    readings = demo.post("/api/jobs/2/runs/pull")
+    assert readings.status_code in (status, 201)
+    over()
+    assert job_of(demo, 2).charge == before  # nothing half-kept
+    good = demo.post("/jobs/2/charge", data={"notes": "there is room again", "_turn": "999"})
+    assert good.status_code == 200 and job_of(demo, 2).charge.notes == "there is room again"

@@ -67,6 +67,20 @@
       skipped = elt.closest("form.entry");
     }
   });
+  // A save that the server could not keep (no signal, a full disk) is said, and tried again.
+  let again = 0;
+  const notKept = (event) => {
+    const form = event.detail.elt.closest("form.entry");
+    const status = event.detail.xhr?.status ?? 0;
+    if (!form || (status && status < 500)) return;
+    const said = document.querySelector("#kept .is-kept, #kept .not-kept") ?? document.getElementById("kept");
+    const full = status === 507 ? "The disk is full" : status ? "The server cannot keep it" : "The server does not answer";
+    said.textContent = `Not kept yet: ${full}. It is tried again.`;
+    clearTimeout(again);
+    again = setTimeout(() => form.isConnected && form.dispatchEvent(new Event("change", { bubbles: true })), 4000);
+  };
+  document.addEventListener("htmx:responseError", notKept);
+  document.addEventListener("htmx:sendError", notKept);
   let ordered = false;
   const meanwhile = [];
   document.addEventListener("htmx:afterSwap", () => {
