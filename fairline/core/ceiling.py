@@ -16,6 +16,7 @@ from fairline.core.calc.head_position import moved
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import against, answered, fault
 from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, SpanM, WallM, blank
+from fairline.core.outside import outside
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -152,6 +153,13 @@ def judge(
     """Opening and hangers in the plan, the void, the hatch, the pump, level and drain test."""
     answer = position(place, head, rules)
     checks = [_plan(zone, place, head, answer)]
+    if place.things and place.width_m and place.length_m:
+        things = [
+            (f"{t.kind} ({n})", t.x_m or 0.0, t.y_m or 0.0, t.width_m or 0.0, t.length_m or 0.0)
+            for n, t in enumerate(place.things, 1)
+            if t.whole
+        ]
+        checks.append(outside(zone, "room", place.width_m, place.length_m, things))
     if answer is not None:
         limit = rules.limit("head_left")
         checks.append(

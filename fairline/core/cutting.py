@@ -18,6 +18,7 @@ from fairline.core.piping import Piping, Stretch
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route_entry import RouteEntry
+from fairline.core.traps import trap_m
 from fairline.core.tubing import same_size, size_label
 
 KEEP_M = 1.0  # off-cuts from here on go back on the van; our own choice
@@ -118,7 +119,13 @@ def plans(entry: RouteEntry, pipes: Piping, van: VanStock, rules: Rules) -> list
     for (liquid, gas), stretches in sorted(groups.items(), key=lambda g: str(g[0])):
         lines = [n for n, line in enumerate(van.lines) if line.fits(liquid, gas)]
         request = CutPlanRequest(
-            runs=[CutRun(id=s.id, length_m=s.cut_m or 0.0) for s in stretches],
+            runs=[
+                CutRun(
+                    id=s.id,
+                    length_m=(s.cut_m or 0.0) + (trap_m(s.id, pipes, rules) if gas else 0.0),
+                )
+                for s in stretches
+            ],
             stock=[
                 StockItem(id=str(n), length_m=van.lines[n].length_m or 0.0,
                           count=van.lines[n].count)

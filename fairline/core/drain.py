@@ -1,5 +1,7 @@
 """Drains: of each head a route of its own, to where it ends or joins another's."""
 
+from collections.abc import Collection
+
 from fairline.core.calc.drain import DrainLimits, DrainRequest, DrainResult, DrainSection
 from fairline.core.calc.drain import drain as work_out
 from fairline.core.call import Answer, Call, Check, Verdict
@@ -18,25 +20,28 @@ ENDS = {
 }
 
 
-def joined_by(entry: RouteEntry, zone: str) -> list[str]:
-    """The zones whose water runs through this zone's drain, its own with them."""
+def joined_by(entry: RouteEntry, zone: str, now: Collection[str]) -> list[str]:
+    """The zones of now whose water runs through this zone's drain, its own with them."""
     found = [zone]
     for at in found:
-        found += [z for z, d in entry.drains.items()
-                  if d.ends == "joins" and d.joins == at and z not in found]  # fmt: skip
+        found += [
+            z
+            for z, d in entry.drains.items()
+            if z in now and d.ends == "joins" and d.joins == at and z not in found
+        ]
     return found
 
 
 def answer(
-    zone: str, entry: RouteEntry, rules: Rules, cooling: dict[str, float]
+    zone: str, entry: RouteEntry, rules: Rules, now: Collection[str], cooling: dict[str, float]
 ) -> Answer[DrainResult] | None:
-    """One drain worked out; None while nothing of it has a length."""
+    """One drain worked out; None while nothing of it has a length. ``now``: the zones of now."""
     run = entry.drain(zone)
     parts = [p for p in run.parts if p.length_m]
     if not parts or not all(p.can_be for p in parts):
         return None
     head = rules.head
-    heads = joined_by(entry, zone)
+    heads = joined_by(entry, zone, now)
     names = ("drain_fall", "drain_support_m", "drain_bore_m", "pump_lift", "pump_within")
     limits = {n: limit for n in names if (limit := rules.limit(n)) is not None}
     request = DrainRequest(
@@ -61,19 +66,21 @@ def answer(
 
 def checks(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Check]:
     """Every head's drain: its fall, where it ends, whether it can be reached."""
-    return [_check(h.zone, entry, rules) for h in survey.now]
+    now = {h.zone for h in survey.now}
+    return [_check(h.zone, entry, rules, now) for h in survey.now]
 
 
-def _check(zone: str, entry: RouteEntry, rules: Rules) -> Check:
+def _check(zone: str, entry: RouteEntry, rules: Rules, now: Collection[str]) -> Check:
     run, label = entry.drain(zone), f"Drain {zone}"
-    worked = answer(zone, entry, rules.of(zone), {})
-    call = _call(label, run, worked, entry, zone)
+    worked = answer(zone, entry, rules.of(zone), now, {})
+    call = _call(label, run, worked, entry, zone, now)
     return Check(id=f"drain_{zone}", label=label, call=call)
 
 
 def _call(
-    label: str, run: DrainRun, worked: Answer[DrainResult] | None, entry: RouteEntry, zone: str
-) -> Call:
+    label: str, run: DrainRun, worked: Answer[DrainResult] | None, entry: RouteEntry, zone: str,
+    now: Collection[str],
+) -> Call:  # fmt: skip
     impossible = next((n for n, p in enumerate(run.parts, 1) if not p.can_be), None)
     if impossible is not None:
         part = run.parts[impossible - 1]
@@ -96,7 +103,7 @@ def _call(
             because=f"{label}: where does it end?",
             do_next="Say where the drain ends: open above ground or water, or into what.",
         )
-    if run.ends == "joins" and (run.joins not in entry.drains or zone in _onward(entry, run.joins)):
+    if run.ends == "joins" and _joins_nothing(run, entry, zone, now):
         return fault(
             f"{label} joins a drain that is not there, or itself.",
             "Name the zone whose drain it joins.",
@@ -137,6 +144,12 @@ def _call(
             do_next="Leave a tee or an open end that can be reached.",
         )
     return Call(verdict=Verdict.HOLDS, because=f"{label}: {worked.call.because}")
+
+
+def _joins_nothing(run: DrainRun, entry: RouteEntry, zone: str, now: Collection[str]) -> bool:
+    """Whether the drain it joins is no head's of now, or its own."""
+    there = run.joins in entry.drains and run.joins in now
+    return not there or zone in _onward(entry, run.joins)
 
 
 def _onward(entry: RouteEntry, zone: str) -> list[str]:

@@ -5,6 +5,7 @@ from typing import Literal
 from fairline.core.call import Frozen
 from fairline.core.equipment import Equipment
 from fairline.core.piping import Piping, Stretch, kind_of
+from fairline.core.ports import SparePort
 from fairline.core.practice import Rules
 from fairline.core.route_entry import OUTDOOR, RouteEntry
 from fairline.core.sheet import Tee
@@ -31,9 +32,13 @@ class JointSpec(Frozen):
 
 
 def joints(
-    pipes: Piping, entry: RouteEntry, equipment: Equipment, rules: Rules, joins: dict[str, int]
-) -> list[JointSpec]:
-    """All joints; ``joins`` counts what the cut plan joins of each run and line (``A.gas``)."""
+    pipes: Piping, entry: RouteEntry, equipment: Equipment, rules: Rules, joins: dict[str, int],
+    spare: tuple[SparePort, ...] = (),
+) -> list[JointSpec]:  # fmt: skip
+    """All joints; ``joins`` counts what the cut plan joins of each run and line (``A.gas``).
+
+    A spare port that is kept has its isolation valve's joint on each tube.
+    """
     indoors = rules.school("connect_first").name == "indoors"
     found: list[JointSpec] = []
     for stretch in pipes.stretches:
@@ -48,7 +53,23 @@ def joints(
         for line in LINES:
             count = joins.get(f"{stretch.id}.{line}", 0)
             found += _on_the_way(stretch, "join", line, each * count, how)
-    return found
+    return found + [j for port in spare if port.kept for j in _kept(port, equipment, rules)]
+
+
+def _kept(port: SparePort, equipment: Equipment, rules: Rules) -> list[JointSpec]:
+    """The joints of the isolation valves on a port that waits for a later head."""
+    return [
+        JointSpec(
+            id=f"{port.key}.{line}.port.valve",
+            run=port.key,
+            line=line,
+            end="start",
+            kind="flare",
+            od_mm=port.size.of(line),
+            label=f"{line.capitalize()}, {_what(port.at)}, port {port.name}: isolation valve, kept",
+        )
+        for line in LINES
+    ]
 
 
 def _what(at: str) -> str:

@@ -19,6 +19,7 @@ from fairline.core.job import Job
 from fairline.core.joints import JointSpec, joints
 from fairline.core.leak_search import Suspect, suspects
 from fairline.core.piping import Piping, piping
+from fairline.core.ports import spare_ports
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.sheet import BranchBox, Kit, Tee
 from fairline.core.standing import standing
@@ -76,7 +77,8 @@ def piping_of(job: Job, rules: Rules) -> Piping:
 def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
     """Every joint of the job: at both ends of each run, and where the tube was joined."""
     joins = joins_of(job.cutting.pieces) if job.cutting else {}
-    return joints(pipes, job.route, job.equipment, rules, joins)
+    spare = spare_ports(job.route, job.survey, pipes)
+    return joints(pipes, job.route, job.equipment, rules, joins, spare)
 
 
 def suspects_of(job: Job, rules: Rules, pipes: Piping) -> list[Suspect]:

@@ -18,10 +18,12 @@ from fairline.core.calc.materials import materials as work_out
 from fairline.core.equipment import Equipment
 from fairline.core.joints import LINES, JointSpec, isolated, reduced
 from fairline.core.piping import Piping, Stretch
+from fairline.core.ports import spare_ports
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route_entry import OUTDOOR, RouteEntry
 from fairline.core.survey import SurveyEntry
+from fairline.core.traps import trap_m
 from fairline.core.tubing import size_label
 
 DEFAULT_TAIL_M = 1.0  # of cable at each end; our own choice
@@ -29,7 +31,7 @@ DEFAULT_TAIL_M = 1.0  # of cable at each end; our own choice
 
 def request(entry: RouteEntry, pipes: Piping, rules: Rules) -> MaterialsRequest | None:
     """What the runs ask for; None while none has a length."""
-    runs = [_run(s, rules) for s in pipes.stretches if s.result is not None]
+    runs = [_run(s, pipes, rules) for s in pipes.stretches if s.result is not None]
     if not runs:
         return None
     cover, support = rules.value("cover_section_m"), rules.value("support_every_m")
@@ -44,10 +46,10 @@ def request(entry: RouteEntry, pipes: Piping, rules: Rules) -> MaterialsRequest 
     )
 
 
-def _run(stretch: Stretch, rules: Rules) -> MaterialRun:
-    """A run's legs; one control pair goes to a trunk's head and back, a cable to any other."""
-    trunk = rules.outdoor is not None and rules.outdoor.system == "trunk"
+def _run(stretch: Stretch, pipes: Piping, rules: Rules) -> MaterialRun:
+    """A run's legs; a control pair goes to a trunk's head and back, a cable to any other."""
     tube = stretch.kit_m if stretch.kit_m is not None else stretch.cut_m
+    cables, tails = _cables(stretch, pipes, rules)
     return MaterialRun(
         id=stretch.id,
         legs=[
@@ -58,9 +60,27 @@ def _run(stretch: Stretch, rules: Rules) -> MaterialRun:
         tube_m=tube or 0.0,
         liquid_od_mm=stretch.tube.liquid_mm,
         gas_od_mm=stretch.tube.gas_mm,
-        cables=2 if trunk and stretch.outlet == "off" else 1,
+        cables=cables,
+        cable_tails=tails,
+        cable_m=max(0.0, stretch.result.cut_length_m - stretch.coil_m) if stretch.result else None,
+        trap_m=trap_m(stretch.id, pipes, rules),
         kit=bool(stretch.kit),
     )  # fmt: skip
+
+
+def _cables(stretch: Stretch, pipes: Piping, rules: Rules) -> tuple[int, int | None]:
+    """How many cables run along it, and their ends with a tail.
+
+    A trunk's control pair passes every tee uncut, goes to a head and back, and ends at the last.
+    """
+    if rules.outdoor is None or rules.outdoor.system != "trunk":
+        return 1, None
+    at_unit = 1 if stretch.start == OUTDOOR else 0
+    if stretch.kind != "head":
+        return 1, at_unit
+    heads = [s.id for s in pipes.stretches if s.kind == "head"]
+    last = stretch.outlet == "on" or stretch.id == heads[-1]
+    return (1, 1 + at_unit) if last else (2, 2 + at_unit)
 
 
 def materials(
@@ -77,7 +97,7 @@ def materials(
     ]  # fmt: skip
     if asked and rules.school("cable").name == "apart":
         lines.append(_conduit(asked))
-    lines += _fittings(entry, pipes, equipment, joints, rules)
+    lines += _fittings(entry, survey, pipes, equipment, joints, rules)
     lines += _drains(entry, survey, rules)
     order = list(GROUPS)
     return sorted(lines, key=lambda x: order.index(x.group))
@@ -85,9 +105,8 @@ def materials(
 
 def _conduit(asked: MaterialsRequest) -> Line:
     """A way of its own for the cable, where the school keeps it apart from the line set."""
-    parts = tuple(
-        Part(run=run.id, quantity=sum(leg.length_m for leg in run.legs)) for run in asked.runs
-    )
+    own = ((run.id, sum(leg.length_m for leg in run.legs if not leg.shared)) for run in asked.runs)
+    parts = tuple(Part(run=run, quantity=length) for run, length in own if length)
     return Line(group="cable", item="Conduit or cover for the cable, apart", unit="m", parts=parts,
                 quantity=sum(p.quantity for p in parts))  # fmt: skip
 
@@ -98,8 +117,9 @@ def _pieces(group: Group, item: str, count: int, origin: str, size: str = "") ->
 
 
 def _fittings(
-    entry: RouteEntry, pipes: Piping, equipment: Equipment, joints: list[JointSpec], rules: Rules
-) -> list[Line]:
+    entry: RouteEntry, survey: SurveyEntry, pipes: Piping, equipment: Equipment,
+    joints: list[JointSpec], rules: Rules,
+) -> list[Line]:  # fmt: skip
     found: list[Line] = []
     sheets = Counter(
         sheet.name
@@ -119,19 +139,14 @@ def _fittings(
         for size, n in reducers.items()
     ]
     valves = [s.id for s in pipes.stretches if isolated(s, entry, rules)]
-    kept = [port for port, state in entry.ports.items() if state == "kept"]
+    spare = spare_ports(entry, survey, pipes)
+    kept = [port for port in spare if port.kept]
     if valves or kept:
-        told = ", ".join([*valves, *(f"port {p.split('-')[1]}, kept" for p in kept)])
+        told = ", ".join([*valves, *(f"{p.words}, kept" for p in kept)])
         found.append(_pieces("fittings", "Isolation valve, pair", len(valves) + len(kept), told))
-    spare = [
-        f"{'' if at == OUTDOOR else at + ' '}{name}"
-        for at, names in pipes.outlets.items()
-        for name in names
-        if f"{at}-{name}" not in pipes.used
-    ]
     if spare:
         found.append(_pieces("fittings", "Cap for an unused port, pair", len(spare),
-                             ", ".join(spare)))  # fmt: skip
+                             ", ".join(p.words for p in spare)))  # fmt: skip
     for (kind, size), group in groupby(
         sorted(joints, key=lambda j: (j.kind, j.size or "")), key=lambda j: (j.kind, j.size or "")
     ):
@@ -144,8 +159,9 @@ def _fittings(
 def _drains(entry: RouteEntry, survey: SurveyEntry, rules: Rules) -> list[Line]:
     """Pipe by size, supports, insulation and tees of all drains."""
     rows: dict[tuple[str, str, Unit], list[Part]] = {}
+    now = {h.zone for h in survey.now}
     for head in survey.now:
-        worked = drain.answer(head.zone, entry, rules.of(head.zone), {})
+        worked = drain.answer(head.zone, entry, rules.of(head.zone), now, {})
         if worked is None:
             continue
         run, result = entry.drain(head.zone), worked.result

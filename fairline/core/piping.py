@@ -74,6 +74,7 @@ class Stretch(Frozen):
     kit_m: float | None
     planned_m: float | None
     built_m: float | None
+    radius_m: float = FALLBACK_RADIUS_M  # of its bends
     working: tuple[Step, ...] = ()
 
     @property
@@ -108,6 +109,7 @@ class Piping(Frozen):
     answer: Answer[SystemTreeResult]
     outlets: dict[str, tuple[str, ...]]  # of the outdoor unit and every box
     used: dict[str, str]  # "outdoor-A": the run on it
+    sizes: dict[str, Size]  # "outdoor-A": its connections
     unfed: tuple[str, ...]
     addresses: dict[str, str] = {}  # of a trunk's heads: refrigerant circuit and head
     adders_kg: tuple[float, ...] = ()  # what boxes and tees add to the charge by their sheets
@@ -273,6 +275,16 @@ class _Builder:
             return _size(sheet.liquid_in_m, sheet.gas_in_m)
         return Size()
 
+    def _tag(self, end: str, outlet: str) -> str:
+        """What a run's tubes and cable are marked with: the port's letter, or what it ends in."""
+        at = self.entry.run(end).fed_from
+        if kind_of(end) != "head" or not outlet or kind_of(at) == "tee":
+            return end
+        if at == OUTDOOR:
+            return outlet
+        boxes = sum(kind_of(e) == "box" for e in self.entry.runs)
+        return outlet if boxes == 1 else f"{at[3:]}{outlet}"
+
     def stretch(self, end: str) -> Stretch:
         run = self.entry.run(end)
         outlet = self.taken.get(end, "")
@@ -303,7 +315,7 @@ class _Builder:
             id=end,
             start=run.fed_from,
             outlet=outlet,
-            tag=outlet if run.fed_from == OUTDOOR and kind_of(end) == "head" else end,
+            tag=self._tag(end, outlet),
             kind=kind_of(end),
             tube=tube,
             at_start=at_start,
@@ -317,6 +329,7 @@ class _Builder:
             kit_m=kit_m,
             planned_m=planned,
             built_m=run.built_m or None,
+            radius_m=radius,
             working=answer.working if answer else (),
         )
 
@@ -396,6 +409,11 @@ def piping(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment, rules: 
             f"{entry.run(e).fed_from}-{o}": e
             for e, o in builder.taken.items()
             if entry.run(e).fed_from and e in ends
+        },
+        sizes={
+            f"{at}-{name}": builder.connection(at, name)
+            for at, names in builder.outlets.items()
+            for name in names
         },
         unfed=tuple(z for z in now if z not in fed),
         addresses=_addresses([e for e in order if kind_of(e) == "head"], rules),

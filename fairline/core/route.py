@@ -127,6 +127,12 @@ def _tree(entry: RouteEntry, pipes: Piping) -> Check:
             because="The run has no legs yet.",
             do_next="Lay the system out, then type the legs of each run.",
         )
+    elif not pipes.tree.zones and not pipes.tree.faults:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No head is wanted now, so nothing hangs on these runs.",
+            do_next="Name the heads in Survey.",
+        )
     elif pipes.tree.faults:
         first = pipes.tree.faults[0]
         call = fault(first.because, first.do_next)

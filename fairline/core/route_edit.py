@@ -2,13 +2,21 @@
 
 An order is words parted by colons, as the drawing's buttons send it: ``connect:A:outdoor:B``,
 ``tee:A``, ``box``, ``out:tee1``, ``loose:A``, ``port:outdoor:D:kept``, ``lay-out``.
+
+Two rules hold for all of them. A run that no order names keeps its way: where it kept to the path
+of one that moves, the shared legs become its own. And what was measured as built stays with the
+tube that was measured: where a tee parts a built run, the person says how much lies before it;
+where two runs become one, both lengths are added, or asked for.
 """
 
 from fairline.core.equipment import LETTERS, Equipment
-from fairline.core.piping import kind_of, outlet_names
-from fairline.core.route_entry import OUTDOOR, LineRun, RouteEntry
+from fairline.core.piping import kind_of, outlet_names, own_legs
+from fairline.core.quantities import both
+from fairline.core.route_entry import OUTDOOR, Leg, LineRun, RouteEntry
 from fairline.core.sheet import BranchBox
 from fairline.core.survey import SurveyEntry
+
+MOST_LEGS = 60  # of one run
 
 
 class EditError(ValueError):
@@ -20,9 +28,41 @@ class EditError(ValueError):
 
 
 def edited(
-    entry: RouteEntry, order: str, survey: SurveyEntry, equipment: Equipment
-) -> RouteEntry:  # fmt: skip
-    """The entry after one order. Raises EditError."""
+    entry: RouteEntry,
+    order: str,
+    survey: SurveyEntry,
+    equipment: Equipment,
+    before_m: float | None = None,
+) -> RouteEntry:
+    """The entry after one order. Raises EditError.
+
+    ``before_m``: of a tee in a built run, how much of what was measured lies before it.
+    """
+    return ways_kept(entry, _ordered(entry, order, survey, equipment, before_m))
+
+
+def ways_kept(before: RouteEntry, after: RouteEntry) -> RouteEntry:
+    """The entry with the way of every run that kept to another's path and would lose it."""
+    runs = dict(after.runs)
+    for end, run in before.runs.items():
+        if end not in runs or not run.along or runs[end].along != run.along:
+            continue
+        if runs[end].legs != run.legs:
+            continue
+        had = tuple(leg for _, leg in own_legs(before, end))
+        if tuple(leg for _, leg in own_legs(after, end)) != had:
+            own = {"legs": had[:MOST_LEGS], "along": "", "along_legs": None}
+            runs[end] = runs[end].model_copy(update=own)
+    return after.model_copy(update={"runs": runs})
+
+
+def _ordered(
+    entry: RouteEntry,
+    order: str,
+    survey: SurveyEntry,
+    equipment: Equipment,
+    before_m: float | None,
+) -> RouteEntry:
     name, *words = order.split(":")
     zones = [h.zone for h in survey.now]
     if name == "lay-out":
@@ -32,7 +72,7 @@ def edited(
     if name == "connect" and len(words) == 3:
         return connected(entry, words[0], words[1], words[2], zones)
     if name == "tee" and len(words) == 1:
-        return _with_tee(entry, words[0])
+        return _with_tee(entry, words[0], before_m)
     if name == "out" and len(words) == 1:
         return _without(entry, words[0])
     if name == "loose" and len(words) == 1 and words[0] in entry.runs:
@@ -89,18 +129,50 @@ def _with_box(entry: RouteEntry) -> RouteEntry:
     return _changed(entry, _next(entry, "box", 9), fed_from=OUTDOOR, outlet="")
 
 
-def _with_tee(entry: RouteEntry, end: str) -> RouteEntry:
-    """A tee in the run that ends in ``end``: it takes the run's legs and its place."""
+def _with_tee(entry: RouteEntry, end: str, before_m: float | None = None) -> RouteEntry:
+    """A tee in the run that ends in ``end``: it takes the run's legs and its place.
+
+    Of a built run what was measured is parted at the tee: ``before_m`` of it lies before.
+    """
     if end not in entry.runs or not entry.run(end).fed_from:
         raise EditError(f"connect {end} first, then set a tee in its run")
     run, tee = entry.run(end), _next(entry, "tee", 99)
     like = next((r.sheet for e, r in entry.runs.items() if kind_of(e) == "tee" and r.sheet), "")
-    before = LineRun(fed_from=run.fed_from, outlet=run.outlet, legs=run.legs, sheet=like,
-                     along=run.along, along_legs=run.along_legs)  # fmt: skip
-    after = run.model_copy(
-        update={"fed_from": tee, "outlet": "off", "legs": (), "along": "", "along_legs": None}
+    built = run.built_m
+    if built is not None and before_m is None:
+        raise EditError(
+            f"run {end} is built, {both(built, 'length')}: say how much of it lies before the tee",
+            f"_before.{end}",
+        )
+    if built is not None and before_m is not None and not 0 <= before_m <= built:
+        raise EditError(
+            f"that is more than the {both(built, 'length')} that run {end} is built",
+            f"_before.{end}",
+        )
+    before = LineRun(
+        fed_from=run.fed_from,
+        outlet=run.outlet,
+        legs=run.legs,
+        sheet=like,
+        along=run.along,
+        along_legs=run.along_legs,
+        built_m=None if built is None else before_m,
     )
-    return entry.model_copy(update={"runs": entry.runs | {tee: before, end: after}})
+    after = run.model_copy(
+        update={
+            "fed_from": tee,
+            "outlet": "off",
+            "legs": (),
+            "along": "",
+            "along_legs": None,
+            "built_m": None if built is None else built - (before_m or 0.0),
+        }
+    )
+    runs = entry.runs | {tee: before, end: after}
+    for other, follower in entry.runs.items():  # they run beside the tube before the tee now
+        if other != end and follower.along == end and follower.fed_from == run.fed_from:
+            runs[other] = follower.model_copy(update={"along": tee})
+    return entry.model_copy(update={"runs": runs})
 
 
 def _without(entry: RouteEntry, end: str) -> RouteEntry:
@@ -112,13 +184,51 @@ def _without(entry: RouteEntry, end: str) -> RouteEntry:
     heir = None
     if kind_of(end) == "tee":
         heir = next((e for e in fed if runs[e].outlet == "on"), fed[0] if len(fed) == 1 else None)
+    elif len(fed) == 1 and kind_of(fed[0]) == "head":
+        heir = fed[0]
+    if gone.built_m is not None and heir is None:
+        raise EditError(
+            f"the run to {end} is built, {both(gone.built_m, 'length')}, and nothing takes it on: "
+            "blank its built length first, if that tube comes out"
+        )
     for child in fed:
-        legs = (*gone.legs, *runs[child].legs)
         update: dict[str, object] = {"fed_from": "", "outlet": ""}
         if child == heir:
-            update = {"fed_from": gone.fed_from, "outlet": gone.outlet, "legs": legs[:60]}
+            update = {
+                "fed_from": gone.fed_from,
+                "outlet": gone.outlet,
+                "legs": _joined_legs(entry, end, child),
+                "along": gone.along,
+                "along_legs": gone.along_legs,
+                "built_m": _joined_m(gone, runs[child], end, child),
+            }
         runs[child] = runs[child].model_copy(update=update)
+    for other, follower in entry.runs.items():
+        if other in runs and follower.along == end and heir is not None:
+            runs[other] = runs[other].model_copy(update={"along": heir})
     return entry.model_copy(update={"runs": runs})
+
+
+def _joined_legs(entry: RouteEntry, gone: str, heir: str) -> tuple[Leg, ...]:
+    """The legs of two runs that become one, in order, the second's shared ones as its own."""
+    own = tuple(leg for _, leg in own_legs(entry, heir))
+    legs = (*entry.run(gone).legs, *own)
+    if len(legs) > MOST_LEGS:
+        raise EditError(f"{gone} and {heir} together have more than {MOST_LEGS} legs")
+    return legs
+
+
+def _joined_m(gone: LineRun, heir: LineRun, end: str, child: str) -> float | None:
+    """The built length of two runs that become one: both are measured, or neither."""
+    if gone.built_m is None and heir.built_m is None:
+        return None
+    if gone.built_m is None or heir.built_m is None:
+        built, other = (end, child) if heir.built_m is None else (child, end)
+        raise EditError(
+            f"the run to {built} is built and the one to {other} is not: type the built length of "
+            f"{other} first, then take {end} out"
+        )
+    return gone.built_m + heir.built_m
 
 
 def laid_out(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment) -> RouteEntry:

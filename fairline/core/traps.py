@@ -4,6 +4,7 @@ At the foot of a rise, every so far along it, and inverted at the valves of an o
 stands above its heads (common practice, no published source).
 """
 
+import math
 from typing import Literal
 
 from fairline.core.call import Frozen
@@ -12,6 +13,9 @@ from fairline.core.practice import Rules
 from fairline.core.route_entry import OUTDOOR
 
 LEAST_RISE_M = 1.0  # a shorter rise has no foot to speak of; our own choice
+
+
+BENDS = 3  # of a trap: a quarter, a half, a quarter
 
 
 class Trap(Frozen):
@@ -43,11 +47,27 @@ def traps(pipes: Piping, rules: Rules) -> list[Trap]:
     return found
 
 
+def trap_m(run: str, pipes: Piping, rules: Rules) -> float:
+    """Gas tube that a run's traps take beyond its way, in m.
+
+    A trap is bent from the tube at the radius R of the other bends: a quarter down, a half, a
+    quarter up again, 2πR of tube over 4R of way (plane geometry), so (2π − 4)·R each.
+    """
+    stretch = pipes.get(run)
+    count = sum(t.run == run for t in traps(pipes, rules))
+    if stretch is None or not count:
+        return 0.0
+    return count * (2 * math.pi - 4) * stretch.radius_m
+
+
 def _rises(stretch: Stretch) -> list[tuple[Point, Point]]:
-    """Upright parts of a run that is not shared, legs of one direction taken together."""
+    """Upright parts of a run, legs of one direction taken together.
+
+    A run that keeps to another's path has a gas tube of its own in it, and traps of its own.
+    """
     found: list[tuple[Point, Point]] = []
     last: LegDrawn | None = None
-    for leg in stretch.legs[stretch.shared :]:
+    for leg in stretch.legs:
         upright = leg.direction in ("up", "down")
         if upright and last is not None and last.direction == leg.direction:
             found[-1] = (found[-1][0], leg.end)

@@ -4,6 +4,7 @@ from fairline.core.calc.fastener_load import fastener_load
 from fairline.core.calc.head_position import HeadPositionResult
 from fairline.core.call import Call, Check, Limit, Step, Verdict
 from fairline.core.check import against, answered, fault
+from fairline.core.outside import outside
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -38,6 +39,13 @@ def judge(zone: str, place: WallPlace, head: Head, rules: Rules) -> tuple[list[C
     if m.overlaps:
         checks.append(_found(f"{zone}_overlap", "Covered", f"The head covers {_and(m.overlaps)}.",
                              fix))  # fmt: skip
+    if place.things and place.width_m and place.ceiling_m:
+        things = [
+            (f"{t.kind} ({n})", t.x_m or 0.0, t.y_m or 0.0, t.width_m or 0.0, t.height_m or 0.0)
+            for n, t in enumerate(place.things, 1)
+            if t.whole
+        ]
+        checks.append(outside(zone, "wall", place.width_m, place.ceiling_m, things))
     checks += _front(zone, place, rules)
     checks += _hole(zone, place, head, rules, m, hole_fix)
     checks += _screws(zone, place, head, rules, m)

@@ -11,10 +11,11 @@ from starlette.datastructures import FormData
 
 from fairline.core import drain, line, route
 from fairline.core.calc.materials import GROUPS, Line
-from fairline.core.equipment import LETTERS
+from fairline.core.head_out import letters_named, next_letter
 from fairline.core.materials import materials
 from fairline.core.piping import Stretch, bend_radius_m, kind_of
-from fairline.core.quantities import show
+from fairline.core.ports import spare_ports
+from fairline.core.quantities import parse, show
 from fairline.core.route_edit import EditError, edited
 from fairline.core.route_entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
 from fairline.core.sheet.head import FORMS
@@ -50,8 +51,19 @@ def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> 
         if order.startswith("say:"):
             entry = _said(entry, order[4:], str(data.get("_say") or ""), judged, system)
         else:
-            entry = edited(entry, order[:80], judged.job.survey, judged.job.equipment)
+            before_m = _before_m(order, data, system)
+            entry = edited(entry, order[:80], judged.job.survey, judged.job.equipment, before_m)
     return entry
+
+
+def _before_m(order: str, data: FormData, system: System) -> float | None:
+    """What was typed of a built run's length before the tee that is ordered; None for nothing."""
+    name, _, end = order.partition(":")
+    typed = str(data.get(f"_before.{end}") or "").strip() if name == "tee" else ""
+    try:
+        return parse(typed, "length", system) if typed else None
+    except ValueError as error:
+        raise EditError(str(error), f"_before.{end}") from None
 
 
 def _said(
@@ -90,10 +102,11 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         return context | _run(visit, judged, end)
     if part == DRAINS:
         return context | _drains(visit, judged)
-    used = [s.start for s in pipes.stretches]
+    spare = spare_ports(entry, judged.job.survey, pipes)
+    kept = {port.key for port in spare if port.kept}
     return context | {
         "drawings": schematic(
-            pipes, entry, _names(judged), stage_url(judged.id, "route"), visit.system
+            pipes, kept, _names(judged), stage_url(judged.id, "route"), visit.system
         ),
         "total_m": pipes.total_m,
         "joint_count": len(line.joints_of(judged.job, judged.rules, pipes)),
@@ -102,11 +115,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
                                              and e not in pipes.unfed],
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
         "outlets": _outlets(judged),
-        "spare": [
-            (at, name, entry.ports.get(f"{at}-{name}", "capped"))
-            for at, names in pipes.outlets.items() if at == OUTDOOR or at in used
-            for name in names if f"{at}-{name}" not in pipes.used
-        ],
+        "spare": spare,
         "box_names": _sheet_names(visit, "branch-box"),
         "tee_names": _sheet_names(visit, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
@@ -213,9 +222,10 @@ def _tight(stretch: Stretch | None) -> list[int]:
 
 def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, found = judged.job.route, []
+    now = {h.zone for h in judged.job.survey.now}
     cooling = {z: h.cool_w for z, h in judged.rules.heads.items() if h.cool_w}
     for head in judged.job.survey.now:
-        worked = drain.answer(head.zone, entry, judged.rules.of(head.zone), cooling)
+        worked = drain.answer(head.zone, entry, judged.rules.of(head.zone), now, cooling)
         parts = [p for p in entry.drain(head.zone).parts if p.length_m]
         found.append({
             "zone": head.zone,
@@ -240,10 +250,9 @@ def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     form = fields.get("form") if fields.get("form") in FORMS else "high-wall"
     with visit.change() as session:  # read and written in one: of many at once each adds its own
         survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)
-        taken = [LETTERS.index(h.zone) for h in survey.heads]
-        if len(survey.heads) >= len(LETTERS):
+        zone = next_letter(letters_named(visit.judged(job_id).job))
+        if zone is None:
             raise HTTPException(422, "a system has at most 26 heads")
-        zone = LETTERS[min(max(taken, default=-1) + 1, len(LETTERS) - 1)]
         head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
         heads = survey.model_copy(update={"heads": (*survey.heads, head)})
         entry = SurveyEntry.model_validate(heads.model_dump())

@@ -1,17 +1,11 @@
 """Rows and parts of a form: a row added or taken out, one part of an entry among the others."""
 
 import re
+from collections.abc import Iterable
 from typing import Any
 
 from fairline.core.equipment import LETTERS
-
-
-def _next_zone(fields: dict[str, Any]) -> str:
-    """The letter after the last one a head of the survey has."""
-    taken = [str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k)]
-    last = max((LETTERS.find(z) for z in taken), default=-1)
-    return LETTERS[min(last + 1, len(LETTERS) - 1)]
-
+from fairline.core.head_out import next_letter
 
 THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
 BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
@@ -28,8 +22,12 @@ BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, b
 )  # fmt: skip
 
 
-def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -> dict[str, Any]:
+def rows_changed(
+    fields: dict[str, Any], add: str, remove: str, put: str = "", named: Iterable[str] = ()
+) -> dict[str, Any]:
     """The fields with a row added to a list (``legs``) or one taken out (``legs.2``).
+
+    ``named``: the letters that the job names already, of which a new head takes none.
 
     ``put`` sets fields outright: ``walls.A.x_m=1.2 m;walls.A.y_m=2.1 m``.
     """
@@ -56,7 +54,8 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -
         }
         blank = next((b for pattern, b in BLANKS if re.fullmatch(pattern, add)), {})
         if add == "heads":
-            blank = blank | {"zone": _next_zone(fields)}
+            shown = (str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k))
+            blank = blank | {"zone": next_letter([*named, *shown]) or LETTERS[-1]}
         return fields | {f"{add}.{len(rows)}.{k}": v for k, v in blank.items()}
     return fields
 
@@ -64,17 +63,27 @@ def rows_changed(fields: dict[str, Any], add: str, remove: str, put: str = "") -
 def with_the_rest(
     fields: dict[str, Any], before: dict[str, Any], part: str, merged: bool = False
 ) -> dict[str, Any]:
-    """The fields of one part of an entry (``walls.A``), with all other parts as they are kept.
+    """The fields of a form, or of one part of an entry (``walls.A``), with what it does not show.
 
-    ``merged``: every field that is not posted stays as it is kept.
+    Another part stays as it is kept, and so does a field that the form left out because of what
+    was chosen (a rail, while the unit stands on a stand). A tick that is not set posts nothing,
+    and is taken for not set. ``merged``: every field that is not posted stays as it is kept.
     """
     if merged:
         return {name: value for name, value in before.items() if value != ()} | fields
-    if not part:
-        return fields
-    rest = {
-        name: value
-        for name, value in before.items()
-        if name != part and not name.startswith(f"{part}.")
-    }
-    return rest | {name: v for name, v in fields.items() if name.startswith(f"{part}.")}
+    lists = {_list_of(name) for name in fields} - {""}
+    rest: dict[str, Any] = {}
+    for name, value in before.items():
+        of_part = not part or name == part or name.startswith(f"{part}.")
+        hidden = not isinstance(value, bool | tuple) and _list_of(name) not in lists
+        if value != () and (hidden or not of_part):
+            rest[name] = value
+    mine = fields if not part else {n: v for n, v in fields.items() if n.startswith(f"{part}.")}
+    return rest | mine
+
+
+def _list_of(name: str) -> str:
+    """The list that a field is in a row of: ``walls.A.things`` of ``walls.A.things.0.x_m``."""
+    parts = name.split(".")
+    at = next((i for i, part in enumerate(parts) if part.isdecimal()), None)
+    return ".".join(parts[:at]) if at is not None else ""

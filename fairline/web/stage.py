@@ -3,18 +3,21 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
+from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core.call import Check
 from fairline.core.change import Step, difference, onto, put
 from fairline.core.entry import Entry
+from fairline.core.head_out import letters_named, without_heads
 from fairline.core.job import ENTRIES
 from fairline.core.route_edit import EditError
+from fairline.core.survey import SurveyEntry
 from fairline.core.units import System
 from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError, dump
@@ -22,6 +25,7 @@ from fairline.store.edits import Editing
 from fairline.web.forms import Form, flat, posted, read, understood
 from fairline.web.pages import job_context, page
 from fairline.web.rows import rows_changed, with_the_rest
+from fairline.web.told import told
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -36,6 +40,7 @@ class Checks(dict[str, Check]):
 
 View = Callable[[Visit, Judged], dict[str, Any]]
 VIEWS: dict[str, View] = {}
+TOLD = "fairline_told"  # a cookie that lives until the next page
 
 
 def stage_view(stage: str) -> Callable[[View], View]:
@@ -94,7 +99,12 @@ def stage_page(
         **more,
     }
     status = 200 if visit.htmx else status
-    return page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
+    kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
+    context["undone"] = context["undone"] or kept_words
+    answer = page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
+    if kept_words:
+        answer.delete_cookie(TOLD)
+    return answer
 
 
 def stage_url(job_id: JobId, stage: str) -> str:
@@ -182,15 +192,16 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
                 standing = replace(edit, version=judged.versions[stage])
             if entered.entry is not None:
                 kept = entries.save_entry(session, job_id, stage, entered.entry, standing)
+                kept = _with_heads_out(session, judged, entered.entry, standing) or kept
                 held["version"] = edit.version if entered.clashes else kept
     except entries.ConflictError as conflict:
         judged = visit.judged(job_id)
         form = _entered(stage, data, judged, visit.system, part).form
         return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
-    except jobs.HandedOverError as told:
+    except jobs.HandedOverError as over:
         judged = visit.judged(job_id)
         form = _entered(stage, data, judged, visit.system, part).form
-        form.errors[""] = str(told)
+        form.errors[""] = str(over)
         return stage_page(visit, judged, stage, form, status=409, **held)
     form = entered.form
     if entered.clashes:
@@ -199,14 +210,38 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         )
     if entered.entry is None or form.errors:
         return stage_page(visit, visit.judged(job_id), stage, form, status=422, **held)
+    after = visit.judged(job_id)
+    changed = told(judged, after, visit.system) if _orders(data) else ""
     if not visit.htmx:
-        return RedirectResponse(_page_of(job_id, stage, part), 303)
-    judged = visit.judged(job_id)
+        return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
+    judged = after
     unsaid = str(data.get("_say") or "")
     if unsaid and not data.get("_edit"):  # words of an order that is not given yet stay there
         form = Form(flat(entry_of(judged, stage), visit.system) | {"_say": unsaid[:2000]})
         return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
-    return stage_page(visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes)
+    return stage_page(
+        visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
+    )
+
+
+def _with_heads_out(session: Session, judged: Judged, entry: Entry, edit: Editing) -> int | None:
+    """Where a survey takes heads out: what was planned for them goes too. The survey's version."""
+    if not isinstance(entry, SurveyEntry):
+        return None
+    gone = {h.zone for h in judged.job.survey.heads} - {h.zone for h in entry.heads}
+    changed = without_heads(judged.job, gone, entry) if gone else {}
+    versions = {
+        stage: entries.save_over(session, judged.id, stage, left, edit)
+        for stage, left in changed.items()
+    }
+    return versions.get("survey")
+
+
+def _telling(response: RedirectResponse, words: str) -> RedirectResponse:
+    """A redirect whose page says something once."""
+    if words:
+        response.set_cookie(TOLD, quote(words[:600]), max_age=60, httponly=True, samesite="lax")
+    return response
 
 
 @router.post("/jobs/{job_id}/{stage}/undo")
@@ -225,22 +260,25 @@ def _take_back(job_id: int, stage: str, data: FormData, visit: Visit, again: boo
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
     find = edits.redoable if again else edits.undoable
-    told = ""
+    said, before = "", visit.judged(job_id)
     try:
         with visit.change() as session:
             found = find(session, job_id, stage, visit.hand)
             if found is None:
-                told = f"There is nothing of yours to {'do again' if again else 'take back'}."
+                said = f"There is nothing of yours to {'do again' if again else 'take back'}."
             else:
                 left = entries.take_back(session, job_id, found, visit.edit, again)
-                told = f"{'Done again' if again else 'Taken back'}: {found.words}."
+                said = f"{'Done again' if again else 'Taken back'}: {found.words}."
                 if left:
-                    told += f" Changed by somebody since, and left: {', '.join(left[:3])}."
+                    said += f" Changed by somebody since, and left: {', '.join(left[:3])}."
     except (entries.ConflictError, board.CannotJudgeError):
-        told = "It cannot be taken back any more: what came after rests on it."
+        said = "It cannot be taken back any more: what came after rests on it."
+    after = visit.judged(job_id)
+    said = f"{said} {told(before, after, visit.system)}".strip()
     if not visit.htmx:
-        return RedirectResponse(_page_of(job_id, stage, str(data.get("_part") or "")[:400]), 303)
-    return stage_page(visit, visit.judged(job_id), stage, undone=told)
+        part = str(data.get("_part") or "")[:400]
+        return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), said)
+    return stage_page(visit, after, stage, undone=said)
 
 
 def _page_of(job_id: int, stage: str, part: str) -> str:
@@ -280,7 +318,7 @@ def _ordered(
         fields,
         system,
         before,
-        reshape=lambda given: rows_changed(given, added, removed, put),
+        reshape=lambda given: rows_changed(given, added, removed, put, letters_named(judged.job)),
     )
     if entry is None and not _orders(data):
         entry = understood(ENTRIES[stage], fields, form.errors, system, before)

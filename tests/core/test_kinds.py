@@ -34,20 +34,24 @@ def test_a_single_zone_has_four_flares_head_first_or_outdoors_first():
     assert ids == ["A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start"]
     out = [j.id for j in listed(bindery(), Practice(schools={"connect_first": "outdoors"}))]
     assert out == [*ids[2:], *ids[:2]]
-    assert len(listed(gallery())) == 12 and len(listed(gatehouse())) == 4
+    assert len(listed(gallery())) == 14  # three zones, and the valves that wait for the fourth
+    assert len(listed(gatehouse())) == 4
 
 
 def test_home_runs_get_valves_where_the_school_wants_them_or_the_run_says_so():
     always = Practice(schools={"isolation": "always"})
     valves = [j for j in listed(gallery(), always) if j.id.endswith("valve")]
-    assert len(valves) == 6  # two more joints a zone
+    assert len(valves) == 8  # two more joints a zone, and two for the head that comes later
     assert not any(j.id.endswith("valve") for j in listed(bindery(), always))
     job = gallery()
     run = job.route.run("B").model_copy(update={"isolation": "yes"})
     job = job.model_copy(update={"route": job.route.model_copy(
         update={"runs": job.route.runs | {"B": run}})})  # fmt: skip
-    assert [j.id for j in listed(job) if j.id.endswith("valve")] == [
-        "B.gas.start.valve", "B.liquid.start.valve"]  # fmt: skip
+    valves = [j.id for j in listed(job) if j.id.endswith("valve")]
+    assert valves[:2] == ["B.gas.start.valve", "B.liquid.start.valve"]
+    assert valves[2:] == ["outdoor-D.gas.port.valve", "outdoor-D.liquid.port.valve"]
+    none = job.route.model_copy(update={"ports": {"outdoor-D": "capped"}})
+    assert len(listed(job.model_copy(update={"route": none}))) == 14
 
 
 def test_tees_and_top_discharge_valves_are_brazed_and_the_rest_is_flared():

@@ -178,7 +178,8 @@ def test_saving_one_place_keeps_the_others_as_they_are():
     before = {"walls.A.x_m": "1", "walls.A.notes": "n", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
     posted = {"walls.A.x_m": "3", "outdoor.x_m": "9"}
     kept = with_the_rest(posted, before, "walls.A")
-    assert kept == {"walls.A.x_m": "3", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
+    shown = {"walls.A.x_m": "3", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
+    assert kept == shown | {"walls.A.notes": "n"}  # what the form does not show is not forgotten
     assert with_the_rest(posted, before, "") == posted
 
 
@@ -236,13 +237,14 @@ def _survey_fields(client):
     return fields | {"_version": version, "_editor": "a"}
 
 
-def test_a_head_taken_out_takes_its_sheet_along_and_its_wall_stays(demo):
+def test_a_head_taken_out_takes_along_what_was_planned_for_it(demo):
     fields = _survey_fields(demo)
     demo.post("/jobs/6/survey", data=fields | {"_remove": "heads.1"})
     job = Job.model_validate_json(demo.get("/api/jobs/6").content)
     assert [h.zone for h in job.survey.heads] == ["A", "C", "D"]
     assert [h.zone for h in job.equipment.heads] == ["A", "C"]
-    assert job.mount.wall("B").width_m == 4.4  # what was measured stays, should it come back
+    assert "B" not in job.route.runs and "B" not in job.mount.walls
+    assert "B" not in job.mount.ceilings and "B" not in job.route.drains
     checks = demo.get("/api/jobs/6/calls").json()["mount"]["checks"]
     assert not [c for c in checks if c["id"].startswith("B_")]
 

@@ -24,7 +24,7 @@ MAKES = [systems.gallery, systems.foundry, systems.signal_house, systems.gatehou
 
 def drawn(job, wide=True):
     pipes = piping_of(job, rules_of(job, Practice()))
-    found = schematic(pipes, job.route, {}, "/jobs/1/route", "us")
+    found = schematic(pipes, {"outdoor-D"}, {}, "/jobs/1/route", "us")
     return parsed(found[0 if wide else 1]), pipes
 
 
@@ -120,7 +120,7 @@ def test_a_drain_is_drawn_falling_and_its_faults_are_marked(said, bad, pools):
     run = job.route.drain("A").model_copy(update={"parts": tuple(steps)})
     entry = job.route.model_copy(update={"drains": {"A": run}})
     rules = rules_of(job, Practice())
-    result = drain.answer("A", entry, rules.of("A"), {"A": 2600.0}).result
+    result = drain.answer("A", entry, rules.of("A"), {"A", "B", "C"}, {"A": 2600.0}).result
     for drawing in drain_profile("A", steps, result, "us"):
         root = parsed(drawing)
         pipes = parts(root, "drain")

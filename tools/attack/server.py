@@ -1,5 +1,6 @@
 """A server of the demo in a process of its own, to be killed."""
 
+import http.client
 import json
 import signal
 import socket
@@ -62,5 +63,5 @@ class Server:
                 return answer.status, json.loads(answer.read() or b"null")
         except urllib.error.HTTPError as error:
             return error.code, None
-        except (OSError, ValueError):
+        except (OSError, ValueError, http.client.HTTPException):
             return 0, None

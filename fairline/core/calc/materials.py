@@ -43,7 +43,10 @@ class MaterialLeg(Request):
 class MaterialRun(Request):
     """``tube_m``: to be cut, tails and coil with it. ``cables``: cables of its length, or none.
 
-    A ``kit`` brings its tube, insulated.
+    A ``kit`` brings its tube, insulated. ``cable_m``: the way of a cable, where it is another than
+    the tube's (a coil of tube holds no cable). ``cable_tails``: ends of cable with a tail; two a
+    cable where it is not said (a control pair runs uncut past a tee). ``trap_m``: of gas tube, in
+    oil traps.
     """
 
     id: Annotated[str, Field(min_length=1, max_length=40)]
@@ -53,6 +56,9 @@ class MaterialRun(Request):
     gas_od_mm: Od | None = None
     cables: Annotated[int, Field(ge=0, le=4)] = 1
     kit: bool = False
+    cable_m: Metres | None = None
+    cable_tails: Annotated[int, Field(ge=0, le=8)] | None = None
+    trap_m: Metres = 0.0
 
 
 class MaterialsRequest(Request):
@@ -176,7 +182,9 @@ def materials(request: MaterialsRequest) -> Answer[MaterialsResult]:
     for run in request.runs:
         _tube(run, found, request)
         _legs(run, found, request)
-        length = run.cables * (run.tube_m + 2 * request.cable_tail_m)
+        way = run.tube_m if run.cable_m is None else run.cable_m
+        tails = 2 * run.cables if run.cable_tails is None else run.cable_tails
+        length = run.cables * way + tails * request.cable_tail_m
         found.add("cable", "Cable, tails with it", length, "m", run.id)
     lines = found.lines()
     total = math.fsum(x.quantity for x in lines if x.group == "cable")
@@ -193,8 +201,9 @@ def materials(request: MaterialsRequest) -> Answer[MaterialsResult]:
 def _tube(run: MaterialRun, found: _List, request: MaterialsRequest) -> None:
     for name, od in (("liquid", run.liquid_od_mm), ("gas", run.gas_od_mm)):
         if od is not None and not run.kit:
-            found.add("tube", f"Copper tube, {name}", run.tube_m, "m", run.id, size_label(od))
-            found.add("insulation", "Pipe insulation", run.tube_m, "m", run.id, size_label(od))
+            length = run.tube_m + (run.trap_m if name == "gas" else 0.0)
+            found.add("tube", f"Copper tube, {name}", length, "m", run.id, size_label(od))
+            found.add("insulation", "Pipe insulation", length, "m", run.id, size_label(od))
 
 
 def _legs(run: MaterialRun, found: _List, request: MaterialsRequest) -> None:

@@ -135,7 +135,7 @@ def _faults(request: SystemTreeRequest) -> list[Fault]:
         names = _outlets(nodes[run.start])
         if names is not None and run.outlet not in names:
             tell("no_such_outlet", run.id, f"{run.start} has no outlet {run.outlet}.",
-                 f"Move run {run.id} to one of {', '.join(names)}.")  # fmt: skip
+                 _where_to(run, names, request))  # fmt: skip
         other = outlets.setdefault((run.start, run.outlet), run.id)
         if other != run.id:
             tell("outlet_taken", run.id,
@@ -159,6 +159,18 @@ def _faults(request: SystemTreeRequest) -> list[Fault]:
             tell("not_connected", node.id, f"{node.id} is not connected.",
                  f"Connect {node.id} to an outlet.")  # fmt: skip
     return found
+
+
+def _where_to(run: TreeRun, names: list[str], request: SystemTreeRequest) -> str:
+    """Where a run can go that is on no outlet: a free one, or what to do where none is free."""
+    taken = {r.outlet for r in request.runs if r.start == run.start and r.id != run.id}
+    free = [n for n in names if n not in taken]
+    if free:
+        return f"Move run {run.id} to {', '.join(free)}."
+    return (
+        f"{run.start} has {plural(len(names), 'outlet')}, all taken: choose another unit or box, "
+        f"or take {run.end} out."
+    )
 
 
 def _reached(request: SystemTreeRequest, children: dict[str, list[TreeRun]]) -> set[str]:

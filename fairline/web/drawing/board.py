@@ -25,6 +25,8 @@ class Board:
     foot: float
     per_m: float
     system: System
+    right_m: float = 0.0  # what is drawn reaches so far
+    up_m: float = 0.0
     downward: bool = False  # a plan whose far side is at the top has y running down
 
     def x(self, x_m: float) -> float:
@@ -76,6 +78,8 @@ def board(
         foot=top if downward else height - foot,
         per_m=per_m,
         system=system,
+        right_m=right_m,
+        up_m=up_m,
         downward=downward,
     )
 
@@ -133,7 +137,8 @@ def plan_svg(b: Board, id: str, label: str, *children: object) -> Markup:
     svg = drawing(b.width, b.height, label, f"placing {size}", *children)
     more = (
         f'<svg id="{id}-{b.suffix}" data-per-m="{b.per_m:.4f}" data-system="{b.system}" '
-        f'data-up="{1 if b.downward else -1}" '
+        f'data-up="{1 if b.downward else -1}" data-right="{b.right_m:.4f}" '
+        f'data-far="{b.up_m:.4f}" '
     )
     opening = Markup(more)
     return Markup(str(svg).replace("<svg ", str(opening), 1).replace('role="img" ', ""))

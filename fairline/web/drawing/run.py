@@ -275,7 +275,8 @@ def _handles(
         across = all(
             id(x) in by_leg and (x.direction in upward) != up for x in sides
         )  # fmt: skip
-        if own and before is not None and before.number and across:
+        beside_wall = any(x.crosses for x in sides)  # sliding it would change the wall's thickness
+        if own and before is not None and before.number and across and not beside_wall:
             puts = [_put(stretch, by_leg[id(before)], 1.0)]
             if after is not None:
                 puts.append(_put(stretch, by_leg[id(after)], -1.0))

@@ -1,12 +1,13 @@
 """The system as a tree: unit, ports, main run, box, tees, heads; a line for every head and port."""
 
+from collections.abc import Collection
 from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
 from fairline.core.piping import Piping, Stretch, kind_of
 from fairline.core.quantities import show
-from fairline.core.route_entry import OUTDOOR, RouteEntry
+from fairline.core.route_entry import OUTDOOR
 from fairline.core.tubing import tube_at
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, path, tag, text
@@ -80,17 +81,23 @@ def _columns(pipes: Piping, width: float) -> list[float]:
 
 
 def schematic(
-    pipes: Piping, entry: RouteEntry, names: dict[str, str], at: str, system: System
+    pipes: Piping, kept: Collection[str], names: dict[str, str], at: str, system: System
 ) -> list[Markup]:
     """The tree for a wide and a narrow screen. ``names``: what heads, boxes and ports are called.
 
-    ``at`` is the page whose parts the runs link to.
+    ``kept``: the ports that wait for a later head (``outdoor-D``). ``at`` is the page whose parts
+    the runs link to.
     """
-    return [_drawn(pipes, entry, names, at, system, w) for w in (780.0, 372.0)]
+    return [_drawn(pipes, kept, names, at, system, w) for w in (780.0, 372.0)]
 
 
 def _drawn(
-    pipes: Piping, entry: RouteEntry, names: dict[str, str], at: str, system: System, width: float
+    pipes: Piping,
+    kept: Collection[str],
+    names: dict[str, str],
+    at: str,
+    system: System,
+    width: float,
 ) -> Markup:
     layout = _Layout(pipes, _columns(pipes, width))
     layout.place(OUTDOOR, 0)
@@ -101,12 +108,11 @@ def _drawn(
             parts.append(_run(stretch, layout, at, system, width))
     for owner, name, row in layout.stubs:
         x, y = layout.spots[owner].x + _half(owner, width), _y(row)
-        kept = entry.ports.get(f"{owner}-{name}") == "kept"
         parts.append(tag("path", d=f"M{x:.1f} {y:.1f}h34", class_="stub"))
         parts.append(tag("path", d=f"M{x + 34:.1f} {y - 9:.1f}v18", class_="stub-cap"))
         parts.append(_port(x + 14, y, name))
-        parts.append(text(x + 44, y + 5, "kept for later, valve" if kept else "capped",
-                          "run-small"))  # fmt: skip
+        words = "kept for later, valve" if f"{owner}-{name}" in kept else "capped"
+        parts.append(text(x + 44, y + 5, words, "run-small"))
     for name, spot in layout.spots.items():
         parts.append(_thing(name, spot, names, width))
     told = "; ".join(

@@ -209,6 +209,9 @@
     field.value = svg.dataset.system === "us" ? `${+(at / INCH).toFixed(4)} in` : `${+at.toFixed(4)} m`;
     field.dispatchEvent(new Event(kind, { bubbles: true }));
   };
+  // A piece stays on what is drawn: one that was dragged off it could not be taken hold of again.
+  const inside = (svg, edge, metres) =>
+    Math.max(0, Math.min(metres, Number(svg.dataset[edge]) || Infinity));
   const move = (svg, piece, x, y, kind, fine) => {
     if (piece.dataset.puts) {
       const by = { x: x - piece.dataset.atX, y: y - piece.dataset.atY };
@@ -218,8 +221,9 @@
       return;
     }
     const { x: across, y: along, atX, atY } = piece.dataset;
-    if (x !== +atX) put(svg, across, x, kind, fine);
-    if (y !== +atY) put(svg, along, y, kind, fine);
+    const [within, far] = [inside(svg, "right", x), inside(svg, "far", y)];
+    if (within !== +atX) put(svg, across, within, kind, fine);
+    if (far !== +atY) put(svg, along, far, kind, fine);
   };
   let held = null;
   document.addEventListener("pointerdown", (event) => {
@@ -274,8 +278,9 @@
     const by = step(svg, event.shiftKey);
     const up = svg.dataset.up === "1" ? -1 : 1;
     const { x, y, puts } = piece.dataset;
-    const x1 = +piece.dataset.atX + way[0] * by;
-    const y1 = +piece.dataset.atY + way[1] * up * by;
+    let x1 = +piece.dataset.atX + way[0] * by;
+    let y1 = +piece.dataset.atY + way[1] * up * by;
+    if (!puts) [x1, y1] = [inside(svg, "right", x1), inside(svg, "far", y1)];
     if (puts) {
       const moved = JSON.parse(puts);
       move(svg, piece, x1, y1, "input", event.shiftKey);

@@ -1,0 +1,68 @@
+"""A head taken out of the job: what was planned for it goes with it, and its letter stays free.
+
+Records stay: a joint that was made was made. So that no later head inherits them, a letter that
+anything of the job still names is not given out again.
+"""
+
+import re
+from collections.abc import Iterable
+
+from fairline.core.entry import Entry
+from fairline.core.equipment import LETTERS
+from fairline.core.job import Job
+from fairline.core.route_edit import ways_kept
+from fairline.core.survey import SurveyEntry
+
+NAMING = ("place", "joint", "zone", "run")  # fields of a record that begin with a head's letter
+ONE_LETTER = re.compile(r"[A-Z](\.|$)")
+
+
+def without_heads(job: Job, gone: Iterable[str], survey: SurveyEntry) -> dict[str, Entry]:
+    """The entries of other stages as they are without some heads; only those that change.
+
+    ``survey`` is the new one. Runs, drains, places and boxes of the heads go; a drain that joined
+    one of theirs ends nowhere; a run that kept to one of their paths keeps its way.
+    """
+    out = set(gone)
+    route = job.route
+    runs = {e: r for e, r in route.runs.items() if e not in out}
+    drains = {
+        zone: d.model_copy(update={"ends": None, "joins": ""})
+        if d.ends == "joins" and d.joins in out
+        else d
+        for zone, d in route.drains.items()
+        if zone not in out
+    }
+    left = ways_kept(route, route.model_copy(update={"runs": runs, "drains": drains}))
+    mount = job.mount.model_copy(
+        update={
+            "walls": {z: w for z, w in job.mount.walls.items() if z not in out},
+            "ceilings": {z: c for z, c in job.mount.ceilings.items() if z not in out},
+        }
+    )
+    boxes = {z: b for z, b in survey.boxes.items() if z not in out}
+    found: dict[str, Entry] = {"route": left, "mount": mount}
+    found["survey"] = survey.model_copy(update={"boxes": boxes})
+    now = {"route": route, "mount": job.mount, "survey": survey}
+    return {stage: entry for stage, entry in found.items() if entry != now[stage]}
+
+
+def letters_named(job: Job) -> set[str]:
+    """Every letter that something of the job names."""
+    found = {h.zone for h in job.survey.heads} | {e for e in job.route.runs if len(e) == 1}
+    found |= {*job.route.drains, *job.mount.walls, *job.mount.ceilings}
+    for record in job.records:
+        for name in NAMING:
+            said = getattr(record, name, "")
+            if isinstance(said, str) and ONE_LETTER.match(said):
+                found.add(said[0])
+    return found
+
+
+def next_letter(named: Iterable[str]) -> str | None:
+    """The letter after the last one that is named; else the first that is free; None for none."""
+    known = {z for z in named if z in LETTERS}
+    last = max((LETTERS.index(z) for z in known), default=-1)
+    if last + 1 < len(LETTERS):
+        return LETTERS[last + 1]
+    return next((z for z in LETTERS if z not in known), None)
