@@ -144,6 +144,14 @@ class Joint(Frozen):
     call: Call
 
 
+def looked(joint: Joint) -> str:
+    """How a joint looked, in the words of its kind: a flare's, or a brazed seam's."""
+    if joint.record is None:
+        return "–"
+    first, other = (SEAMS, LOOKS) if joint.brazed else (LOOKS, SEAMS)
+    return first.get(joint.record.look) or other[joint.record.look]
+
+
 def torque_request(
     spec: JointSpec, entry: WrenchEntry, rules: Rules, applied_nm: float | None
 ) -> FlareTorqueRequest | None:

@@ -7,6 +7,7 @@ from fairline.core.call import Frozen
 from fairline.core.charge_entry import weighed_kg
 from fairline.core.job import Job
 from fairline.core.piping import Piping
+from fairline.core.ports import spare_ports
 from fairline.core.practice import Rules
 
 
@@ -21,6 +22,15 @@ class RunLabel(Frozen):
     built: bool
 
 
+class PortLabel(Frozen):
+    """A port of the outdoor unit or a box: the zone on it, or that it is capped or kept."""
+
+    at: str
+    port: str
+    zone: str
+    state: str  # "used", "capped" or "kept"
+
+
 class UnitLabel(Frozen):
     """SI; None where it is not known. ``weighed`` tells a weighed charge from a planned one."""
 
@@ -28,6 +38,7 @@ class UnitLabel(Frozen):
     length_m: float | None
     built: bool  # the length is measured as built, not as planned
     runs: tuple[RunLabel, ...]
+    ports: tuple[PortLabel, ...]  # of what has more than one
     factory_kg: float | None
     added_kg: float | None
     weighed: bool
@@ -58,9 +69,24 @@ def unit_label(job: Job, rules: Rules, pipes: Piping) -> UnitLabel:
             )
             for s in pipes.stretches
         ),
+        ports=_ports(job, pipes),
         factory_kg=factory_kg,
         added_kg=added_kg,
         weighed=bool(job.weighings),
         total_kg=(factory_kg or 0.0) + (added_kg or 0.0) if known else None,
         date=job.releases[-1].at if job.releases else None,
     )
+
+
+def _ports(job: Job, pipes: Piping) -> tuple[PortLabel, ...]:
+    """Every port, in its order, of each thing that has more than one."""
+    spare = {p.key: p for p in spare_ports(job.route, job.survey, pipes)}
+    found = []
+    for at, names in pipes.outlets.items():
+        for name in names if len(names) > 1 else ():
+            key = f"{at}-{name}"
+            state = "used" if key in pipes.used else "capped"
+            if key in spare and spare[key].kept:
+                state = "kept"
+            found.append(PortLabel(at=at, port=name, zone=pipes.used.get(key, ""), state=state))
+    return tuple(found)

@@ -20,6 +20,7 @@ from fairline.core.check import fault, plural
 from fairline.core.quantities import both
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.head import Form
+from fairline.core.tubing import same_size
 
 RELEASE: dict[Form, Mounting] = {
     "high-wall": "wall",
@@ -41,6 +42,8 @@ class Wanted(Frozen):
     later: bool = False
     pair: str | None = None
     height_m: float | None = None
+    line_m: float | None = None  # of tube from the unit to it, where its run is laid out
+    lift_m: float | None = None  # how far it is above the unit; negative below
     sheet: Head | None = None
 
     @property
@@ -170,6 +173,62 @@ def propose(
     )
 
 
+def _way(outdoor: Outdoor, head: Wanted) -> tuple[list[str], list[str]]:
+    """A head's line and height against what the sheet allows: reasons against it, what to ask.
+
+    What is not laid out yet is not asked: it is judged on Route.
+    """
+    reasons, asks = [], []
+    below = head.lift_m is not None and head.lift_m > 0  # the unit below the head
+    most_lift = outdoor.max_lift_m
+    if below and outdoor.max_lift_below_m is not None:
+        most_lift = outdoor.max_lift_below_m
+    lift_m = abs(head.lift_m) if head.lift_m is not None else None
+    for words, value, most in (
+        ("of line to it", head.line_m, outdoor.max_length_m),
+        ("of height to it", lift_m, most_lift),
+    ):
+        if value is None:
+            continue
+        if most is None:
+            asks.append(f"Zone {head.zone} has {both(value, 'length')} {words}: is that allowed?")
+        elif value > most + 1e-6:
+            reasons.append(
+                f"Zone {head.zone} has {both(value, 'length')} {words}, {both(most, 'length')} at "
+                "most."
+            )
+    return reasons, asks
+
+
+def _ports(outdoor: Outdoor, wanted: Sequence[Wanted]) -> list[str]:
+    """Heads whose tubes are of no free port's size: what to ask, of a unit for home runs."""
+    if outdoor.system not in ("multi", "single") or not outdoor.ports:
+        return []
+    free = [(p.liquid_od_m, p.gas_od_m) for p in outdoor.ports]
+    asks = []
+    for head in wanted:
+        sheet = head.sheet
+        if sheet is None or None in (sheet.liquid_od_m, sheet.gas_od_m):
+            continue
+        size = (sheet.liquid_od_m, sheet.gas_od_m)
+        fit = next((p for p in free if _near(p, size)), None)
+        if fit is not None:
+            free.remove(fit)
+        elif all(None not in port for port in free):
+            asks.append(
+                f"Zone {head.zone} has tubes of {both(size[0] or 0, 'tube')} and "
+                f"{both(size[1] or 0, 'tube')}, no free port has: does its sheet allow a reducer?"
+            )
+    return asks
+
+
+def _near(port: tuple[float | None, ...], size: tuple[float | None, ...]) -> bool:
+    return all(
+        a is not None and b is not None and same_size(a * 1000, b * 1000)
+        for a, b in zip(port, size, strict=True)
+    )
+
+
 def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | None) -> Proposal:
     reasons: list[str] = []
     asks: list[str] = []
@@ -201,6 +260,11 @@ def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | 
         reasons.append(
             f"{both(length_m, 'length')} of line so far, {both(longest, 'length')} at most."
         )
+    for head in wanted:
+        against, open_ = _way(outdoor, head)
+        reasons += against
+        asks += open_
+    asks += _ports(outdoor, wanted)
     if outdoor.factory_charge_kg is None and outdoor.refrigerant != "R-410A":
         asks.append("Its factory charge, for the size of the rooms?")
     elif outdoor.factory_charge_kg is not None:

@@ -1,6 +1,6 @@
 """Route: every run of the system against the limits, and what is left of each of them."""
 
-from fairline.core import drain
+from fairline.core import drain, plausible
 from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
 from fairline.core.check import answered, fault, stage_call
 from fairline.core.cutting import Cutting, join_checks, joins_of
@@ -84,6 +84,7 @@ def judge(
     for stretch in pipes.stretches:
         checks += _stretch(stretch, entry, rules)
     checks += _limits(pipes, rules)
+    checks += plausible.checks(entry, pipes)
     checks += join_checks(entry, pipes, joins_of(cutting.pieces) if cutting else {}, rules)
     insulation = answered(
         "insulation",

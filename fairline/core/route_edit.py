@@ -144,9 +144,9 @@ def _with_tee(entry: RouteEntry, end: str, before_m: float | None = None) -> Rou
             f"run {end} is built, {both(built, 'length')}: say how much of it lies before the tee",
             f"_before.{end}",
         )
-    if built is not None and before_m is not None and not 0 <= before_m <= built:
+    if built is not None and before_m is not None and not 0 < before_m < built:
         raise EditError(
-            f"that is more than the {both(built, 'length')} that run {end} is built",
+            f"the tee lies within the {both(built, 'length')} that run {end} is built",
             f"_before.{end}",
         )
     before = LineRun(

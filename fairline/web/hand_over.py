@@ -49,7 +49,7 @@ def record_context(visit: Visit, judged: Judged) -> dict[str, Any]:
         "topics": TOPICS,
         "label": unit_label(judged.counted, judged.rules, judged.pipes),
         "joints": joints_of(judged),
-        "looks": flare.SEAMS | flare.LOOKS,
+        "looked": flare.looked,
         "pictures": job_pictures(visit, judged),
         "shows": words_of(judged),
         "picture": lambda name: pictures.content_of(visit.session, judged.id, name),
@@ -113,7 +113,14 @@ def units(judged: Judged) -> list[str]:
             f"{head.zone}: {head.sheet.name}{' · serial ' + serial if serial else ''} · sheet "
             f"version {head.version}"
         )
+    for fitting in equipment.fittings:
+        what = "kit of run " + fitting.at if fitting.kind == "kit" else _of_tree(fitting.at)
+        found.append(f"{what}: {fitting.sheet.name} · sheet version {fitting.version}")
     return found
+
+
+def _of_tree(at: str) -> str:
+    return at.replace("box", "box ").replace("tee", "tee ")
 
 
 def placed(judged: Judged) -> list[Check]:

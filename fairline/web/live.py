@@ -6,6 +6,7 @@ watcher gets the newest, and a heartbeat where nothing moves.
 """
 
 import asyncio
+import time
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
 
@@ -16,6 +17,7 @@ from fairline.store.board import CannotJudgeError
 from fairline.store.document import NotFoundError
 
 LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
+REST = 4.0  # how many times what a live part took is left before the next, for each watched job
 HEARTBEAT_S = 10.0
 MOST_WATCHERS = 200  # of one server
 FULL = "Too many pages are watching. This one shows the job as it was when it was opened."
@@ -111,10 +113,13 @@ class Live:
                     watcher.gone = True
                     watcher.waiting.set()
                 return
+            took = 0.0
             if revision != seen:
-                seen = revision
+                seen, begun = revision, time.perf_counter()
                 await self._tell(job_id)
-            await asyncio.sleep(LOOK_EVERY_S)
+                took = time.perf_counter() - begun
+            # All live parts together leave most of the time to the pages that people open.
+            await asyncio.sleep(max(LOOK_EVERY_S, REST * took * len(self._tasks)))
 
     async def _tell(self, job_id: int) -> None:
         made: dict[str, str] = {}

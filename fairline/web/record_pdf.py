@@ -86,7 +86,7 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
             ("Tube", 22),
             ("At the nut", 20),
             ("Wanted", 34),
-            ("Flare", 30),
+            ("Flare or seam", 30),
             ("By", 20),
             ("When", 26),
         ],
@@ -121,6 +121,7 @@ def write_record(context: dict[str, Any], system: System) -> bytes:
         pdf,
         "Running",
         [
+            ("Zone", 10),
             ("Mode", 18),
             ("Return", 20),
             ("Supply", 20),
@@ -243,6 +244,10 @@ def _label_rows(context: dict[str, Any], system: System) -> Rows:
         said = "–" if run.length_m is None else quantity(run.length_m, "length", system)
         named = f"Run {run.tag}" + (f", address {run.address}" if run.address else "")
         rows.append((named, f"{said}{', as built' if run.built else ''}"))
+    for port in label.ports:
+        where = "" if port.at == "outdoor" else f" of {port.at.replace('box', 'box ')}"
+        state = {"used": f"zone {port.zone}", "kept": "kept for a later head"}.get(port.state)
+        rows.append((f"Port {port.port}{where}", state or "not used, capped"))
     return rows
 
 
@@ -258,6 +263,8 @@ def _joint_rows(context: dict[str, Any], system: System) -> Rows:
                 quantity(record.applied_nm, "torque", system)
                 + (", simulated" if record.simulated else "")
                 if record.applied_nm
+                else "brazed"
+                if joint.brazed
                 else "not measured"
             )
         rows.append(
@@ -266,7 +273,7 @@ def _joint_rows(context: dict[str, Any], system: System) -> Rows:
                 joint.size or "–",
                 got,
                 wanted,
-                context["looks"][record.look] if record else "–",
+                context["looked"](joint),
                 record.by if record else "–",
                 moment(record.at) if record else "–",
             )
@@ -410,6 +417,7 @@ def _capacity(result: Any, system: System) -> str:
 def _running_rows(context: dict[str, Any], system: System) -> Rows:
     return [
         (
+            r.zone or "–",
             context["mode_words"][r.mode],
             quantity(r.return_c, "temperature", system),
             quantity(r.supply_c, "temperature", system),

@@ -24,7 +24,13 @@ MOST_HEADS = 60  # heads to choose from for one zone
 @stage_view("survey")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
-    heads = wanted(entry, equipment)
+    ways = {z.id: z for z in judged.pipes.tree.zones}
+    heads = [
+        head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
+        if (way := ways.get(head.zone))
+        else head
+        for head in wanted(entry, equipment)
+    ]
     length_m = judged.pipes.total_m
     proposals = visit.proposals(judged.id, heads, length_m) if heads else []
     carrying = [p for p in proposals if not p.reasons]
