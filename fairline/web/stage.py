@@ -215,9 +215,13 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     if not visit.htmx:
         return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
     judged = after
-    unsaid = str(data.get("_say") or "")
-    if unsaid and not data.get("_edit"):  # words of an order that is not given yet stay there
-        form = Form(flat(entry_of(judged, stage), visit.system) | {"_say": unsaid[:2000]})
+    unsaid = {
+        name: str(value)[:2000]
+        for name, value in data.items()
+        if value and (name == "_say" or name.startswith("_before."))
+    }
+    if unsaid and not _orders(data):  # words of an order that is not given yet stay there
+        form = Form(flat(entry_of(judged, stage), visit.system) | unsaid)
         return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
     return stage_page(
         visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
