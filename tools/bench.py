@@ -41,6 +41,7 @@ from fairline.web.app import create_app
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from tools import decays
+from tools.attack.watchers import watchers
 
 RUNS = 15
 LONG_LOG = 86_400
@@ -271,6 +272,8 @@ def main() -> None:
             placing(client, unit_ms)
             full_shelf(client, unit_ms)
     start(unit_ms)
+    with tempfile.TemporaryDirectory() as data:
+        print(watchers(Path(data), 50, 10, 30))
 
 
 if __name__ == "__main__":

@@ -61,7 +61,7 @@ def test_two_people_on_one_wall_see_each_others_change(browser, tmp_path, size):
         theirs.fill("80 in")
         expect(one.page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
         mine.fill("82 in")
-        expect(two.page.get_by_role("alert")).to_contain_text("Not saved.")
+        expect(two.page.get_by_role("alert")).to_contain_text("Two people changed the same")
         expect(mine).to_have_value("82 in")
         two.page.reload()
         expect(mine).to_have_value('80"')

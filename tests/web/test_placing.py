@@ -249,6 +249,21 @@ def test_a_head_taken_out_takes_along_what_was_planned_for_it(demo):
     assert not [c for c in checks if c["id"].startswith("B_")]
 
 
+def test_what_a_choice_hides_is_not_forgotten(demo):
+    """From bracket to stand and back: the rail is still where it was."""
+    whole = Job.model_validate_json(demo.get("/api/jobs/6").content).mount.outdoor
+    fields = {f"outdoor.{k}": v for k, v in (("rail_m", "0.9 m"), ("rail_left_m", "0.4 m"))}
+    url = "/jobs/6/mount?part=outdoor"
+    demo.post(url, data=fields | {"outdoor.support": "bracket", "_part": "outdoor"})
+    demo.post(url, data={"outdoor.support": "stand", "_part": "outdoor"})
+    demo.post(url, data={"outdoor.support": "bracket", "_part": "outdoor"})
+    yard = Job.model_validate_json(demo.get("/api/jobs/6").content).mount.outdoor
+    assert (yard.support, yard.rail_m, yard.rail_left_m) == ("bracket", 0.9, 0.4)
+    assert yard.things == whole.things  # nor what stands in the yard
+    demo.post(url, data={"outdoor.rail_m": "", "_part": "outdoor"})  # blanked is blank
+    assert Job.model_validate_json(demo.get("/api/jobs/6").content).mount.outdoor.rail_m is None
+
+
 def test_a_console_and_a_cassette_have_pages_of_their_own_kind(demo):
     console, cassette = (demo.get(f"/jobs/6/mount?part={z}").text for z in "BC")
     assert 'id="wall-B-w"' in console and "Studs on centre" in console
