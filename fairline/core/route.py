@@ -9,7 +9,7 @@ from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
-from fairline.core.traps import traps
+from fairline.core.traps import trap_bends, traps
 from fairline.core.tubing import size_label, tube_at
 
 LIMIT_WORDS = {
@@ -58,7 +58,7 @@ def left_of_limits(pipes: Piping, rules: Rules, end: str = "") -> list[Left]:
     most_bends = rules.limit("max_bends")
     for stretch in pipes.stretches:
         if most_bends and stretch.result and end in ("", stretch.id):
-            bends = float(stretch.result.bends)
+            bends = float(stretch.result.bends + trap_bends(stretch.id, pipes, rules))
             found.append(
                 Left(limit=most_bends, where=stretch.id, value=bends,
                      left=most_bends.value - bends, least=False)
@@ -82,7 +82,7 @@ def judge(
     """The tree, each run, each limit, the joins, the insulation and the drains."""
     checks = [_tree(entry, pipes)]
     for stretch in pipes.stretches:
-        checks += _stretch(stretch, entry, rules)
+        checks += _stretch(stretch, entry, rules, trap_bends(stretch.id, pipes, rules))
     checks += _limits(pipes, rules)
     checks += plausible.checks(entry, pipes)
     checks += join_checks(entry, pipes, joins_of(cutting.pieces) if cutting else {}, rules)
@@ -142,8 +142,8 @@ def _tree(entry: RouteEntry, pipes: Piping) -> Check:
     return Check(id="tree", label="Connections", call=call)
 
 
-def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules) -> list[Check]:
-    """One run by itself: legs, bends, tubes, kit, the path it keeps to."""
+def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int = 0) -> list[Check]:
+    """One run by itself: legs, bends with those of its traps, tubes, kit, the path it keeps to."""
     label, key = run_words(stretch), f"run_{stretch.id}"
     sizes = [d for d in (stretch.tube.liquid_mm, stretch.tube.gas_mm) if d is not None]
     strange = [d for d in sizes if tube_at(d) is None]
@@ -178,9 +178,11 @@ def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules) -> list[Check]:
             "Take one of " + ", ".join(size_label(d) for d in (6.35, 9.52, 12.7, 15.88, 19.05))
             + ".",
         )  # fmt: skip
-    elif result is not None and most_bends and result.bends > most_bends.value:
+    elif result is not None and most_bends and result.bends + trap_bends > most_bends.value:
+        with_traps = f" with {trap_bends} of its oil traps" if trap_bends else ""
         call = fault(
-            f"{label}: {result.bends} bends are more than the {most_bends.value:.0f} allowed.",
+            f"{label}: {result.bends + trap_bends} bends{with_traps} are more than the "
+            f"{most_bends.value:.0f} allowed.",
             "Take out a bend.",
         )
     elif stretch.along and not stretch.shared:

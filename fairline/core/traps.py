@@ -60,6 +60,11 @@ def trap_m(run: str, pipes: Piping, rules: Rules) -> float:
     return count * (2 * math.pi - 4) * stretch.radius_m
 
 
+def trap_bends(run: str, pipes: Piping, rules: Rules) -> int:
+    """Bends that a run's traps add to those of its way."""
+    return BENDS * sum(t.run == run for t in traps(pipes, rules))
+
+
 def _rises(stretch: Stretch) -> list[tuple[Point, Point]]:
     """Upright parts of a run, legs of one direction taken together.
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from fairline.core.change import difference, onto
 from fairline.core.head_out import letters_named, next_letter, without_heads
-from fairline.core.line import joints_of, piping_of, rules_of
+from fairline.core.line import joints_of, judge, piping_of, rules_of
 from fairline.core.materials import materials
 from fairline.core.outside import outside
 from fairline.core.piping import own_legs
@@ -238,3 +238,21 @@ def test_a_built_length_far_from_the_plan_is_asked_about(built_m, count):
 def test_a_light_outside_the_room_is_asked_about(x, verdict):
     check = outside("A", "room", 4.0, 4.0, [("light (1)", x, 1.0, 0.2, 0.2)])
     assert check.call.verdict == verdict
+
+
+@pytest.mark.parametrize(("most", "over"), [(4, True), (5, False)])
+def test_the_bends_of_traps_count(most, over):
+    """Two corners and one trap at the foot of the rise: five bends."""
+    job = systems.gatehouse()
+    legs = [{"direction": d, "length_m": m} for d, m in (("right", 2), ("up", 4), ("in", 1))]
+    route = RouteEntry.model_validate({"runs": {"A": {"fed_from": "outdoor", "legs": legs}}})
+    outdoor = job.equipment.outdoor
+    sheet = outdoor.sheet.model_copy(
+        update={"max_bends": most, "traps": "foot-and-rise", "trap_every_m": 5.0}
+    )
+    equipment = job.equipment.model_copy(
+        update={"outdoor": outdoor.model_copy(update={"sheet": sheet}), "fittings": ()}
+    )
+    job = job.model_copy(update={"route": route, "equipment": equipment})
+    run = next(c for c in judge(job, Practice())["route"].checks if c.id == "run_A")
+    assert ("bends with 3 of its oil traps" in run.call.because) == over

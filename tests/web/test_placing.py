@@ -180,7 +180,9 @@ def test_saving_one_place_keeps_the_others_as_they_are():
     kept = with_the_rest(posted, before, "walls.A")
     shown = {"walls.A.x_m": "3", "walls.AB.x_m": "7", "outdoor.x_m": "2"}
     assert kept == shown | {"walls.A.notes": "n"}  # what the form does not show is not forgotten
-    assert with_the_rest(posted, before, "") == posted
+    assert with_the_rest(posted, before, "") == before | posted
+    ticked = {"walls.A.ticked": True, "rooms.0.name": "x", "rooms.1.name": "y", "picked": ("a",)}
+    assert with_the_rest({"rooms.0.name": "z"}, ticked, "") == {"rooms.0.name": "z"}
 
 
 def test_what_is_put_sets_only_fields_that_are_there():

@@ -16,15 +16,15 @@ from tools.attack.tally import Tally
 SLOWEST_S = 20.0  # of any one file, on the slowest machine
 
 
-def job_files() -> Iterator[tuple[str, bytes]]:
+def job_files(many: int) -> Iterator[tuple[str, bytes]]:
     whole = json.loads(bindery().model_dump_json())
 
     def with_(**more: object) -> bytes:
         return json.dumps(whole | {"uid": f"poison-{len(more)}-{id(more)}"} | more).encode()
 
     run = {"uid": "r1", "kind": "pull", "started_at": "2026-03-04T08:00:00Z"}
-    many = [{"seq": n, "t_s": float(n), "pa": 100.0} for n in range(400_000)]
-    yield "400 000 readings", with_(runs=[run | {"readings": many}])
+    readings = [{"seq": n, "t_s": float(n), "pa": 100.0} for n in range(many)]
+    yield f"{many} readings", with_(runs=[run | {"readings": readings}])
     yield "5 000 runs", with_(runs=[run | {"uid": f"r{n}"} for n in range(5000)])
     record = {"kind": "leak-check", "joint": "A.gas.end", "found": "clean", "by": "I",
               "at": "2026-03-04T17:40:00Z"}  # fmt: skip
@@ -52,13 +52,13 @@ def job_files() -> Iterator[tuple[str, bytes]]:
     yield "nothing but a mark", b"\xef\xbb\xbf"
 
 
-def archives() -> Iterator[tuple[str, bytes]]:
+def archives(count: int) -> Iterator[tuple[str, bytes]]:
     whole = bindery().model_dump_json().encode()
-    readings = [{"seq": n, "t_s": n * 1.0, "pa": 100.0} for n in range(400_000)]
+    readings = [{"seq": n, "t_s": n * 1.0, "pa": 100.0} for n in range(count)]
     run = {"uid": "r1", "kind": "pull", "started_at": "2026-03-04T08:00:00Z"}
     many = json.dumps(json.loads(whole) | {"runs": [run | {"readings": readings}]}).encode()
-    yield "ZIP of 400 000 readings", _zip({"job.json": many})
-    yield "ZIP bomb", _zip({"job.json": whole, "pictures/x.jpg": b"\0" * 400_000_000})
+    yield f"ZIP of {count} readings", _zip({"job.json": many})
+    yield "ZIP bomb", _zip({"job.json": whole, "pictures/x.jpg": b"\0" * 100_000_000})
     yield "ZIP of 5 000 files", _zip({f"f{n}": b"" for n in range(5000)} | {"job.json": whole})
     yield "broken ZIP", _zip({"job.json": whole})[:400]
     yield "ZIP without a job", _zip({"readme.txt": b"x"})
@@ -121,14 +121,14 @@ def _png(width: int, height: int) -> bytes:
     return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", line) + chunk(b"IEND", b"")
 
 
-def poison(client: TestClient, job: int = 1) -> Tally:
+def poison(client: TestClient, job: int = 1, many: int = 400_000) -> Tally:
     """Bring every file to the door that it is for."""
     tally = Tally("poisoned files")
     slowest = (0.0, "")
     doors = (
-        (job_files(), "/jobs/import", {}),
-        (job_files(), "/api/jobs", None),
-        (archives(), "/jobs/import", {"as_copy": "yes"}),
+        (job_files(many), "/jobs/import", {}),
+        (job_files(many), "/api/jobs", None),
+        (archives(many), "/jobs/import", {"as_copy": "yes"}),
         (logs(), f"/jobs/{job}/runs/pull/file", {}),
         (sheets(), "/shelf/import", {}),
         (sheets(), "/api/sheets", None),
