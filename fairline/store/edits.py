@@ -68,7 +68,7 @@ def log(
             takes_back=edit.takes_back,
         )
     )
-    if version % 50 == 0:
+    if version and version % 50 == 0:
         old = (EditRow.job_id == job_id, EditRow.stage == stage, EditRow.version <= version - MOST)
         session.execute(delete(EditRow).where(*old))
 
@@ -81,6 +81,17 @@ def since(session: Session, job_id: int, stage: str, version: int) -> list[EditR
         .order_by(EditRow.version.desc(), EditRow.id.desc())
     )
     return list(found)
+
+
+def by_others(session: Session, job_id: int, stage: str, edit: Editing) -> bool:
+    """Whether another page saved a stage after the version that an edit was made from."""
+    found = session.scalar(
+        select(EditRow.id)
+        .where(EditRow.job_id == job_id, EditRow.stage == stage)
+        .where(EditRow.version > edit.version, EditRow.editor != edit.editor)
+        .limit(1)
+    )
+    return found is not None
 
 
 def steps_of(edit: EditRow) -> list[Step]:
@@ -137,6 +148,7 @@ def undoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | Non
 
 def _in_one_go(session: Session, found: Sequence[EditRow]) -> list[EditRow]:
     """The newest edit with those just before it that typed on, or dragged on, at the same place."""
+    alone = _alone(session, found)
     together = [found[0]]
     for edit in found[1:]:
         newer = together[-1]
@@ -144,16 +156,26 @@ def _in_one_go(session: Session, found: Sequence[EditRow]) -> list[EditRow]:
         same &= not any(
             isinstance(end, list) for s in steps_of(edit) for end in (s.before, s.after)
         )
-        alone = all(_alone(session, e) for e in (edit, newer))
-        if not same or not alone or edit.editor != newer.editor or newer.at - edit.at > ONE_GO:
+        if (
+            not same
+            or not {edit.bunch, newer.bunch} <= alone
+            or edit.editor != newer.editor
+            or newer.at - edit.at > ONE_GO
+        ):
             break
         together.append(edit)
     return together
 
 
-def _alone(session: Session, edit: EditRow) -> bool:
-    of = select(func.count()).select_from(EditRow).where(EditRow.bunch == edit.bunch)
-    return session.scalar(of) == 1
+def _alone(session: Session, found: Sequence[EditRow]) -> set[str]:
+    """The bunches of some edits that changed nothing else."""
+    counted = (
+        select(EditRow.bunch)
+        .where(EditRow.bunch.in_({e.bunch for e in found}))
+        .group_by(EditRow.bunch)
+        .having(func.count() == 1)
+    )
+    return set(session.scalars(counted))
 
 
 def redoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | None:
@@ -181,10 +203,11 @@ def of_bunches(session: Session, job_id: int, bunches: Sequence[str]) -> list[Ed
     return list(found)
 
 
-def take_over(session: Session, bunches: Sequence[str]) -> None:
+def take_over(session: Session, job_id: int, bunches: Sequence[str]) -> None:
     """These bunches are taken back by the change under way; what they took back stands again."""
     mine = session.info[BUNCH]
-    session.execute(update(EditRow).where(EditRow.taken_by.in_(bunches)).values(taken_by=""))
+    taken = (EditRow.job_id == job_id, EditRow.taken_by.in_(bunches))
+    session.execute(update(EditRow).where(*taken).values(taken_by=""))
     session.execute(update(EditRow).where(EditRow.bunch.in_(bunches)).values(taken_by=mine))
 
 

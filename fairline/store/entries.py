@@ -77,10 +77,10 @@ def opened(
     row = session.get(EntryRow, (job_id, stage))
     if row is None or row.version == edit.version:
         return None
+    if row.editor == edit.editor and not edits.by_others(session, job_id, stage, edit):
+        return None
     between = edits.since(session, job_id, stage, edit.version)
     others = [e for e in between if e.editor != edit.editor]
-    if not others and row.editor == edit.editor:
-        return None
     if edits.overtaken(session, job_id, stage, edit):
         return None
     if len({e.version for e in between}) != row.version - edit.version:
@@ -107,7 +107,7 @@ def take_back(
     left: list[str] = []
     for one in edits.of_bunches(session, job_id, undo.bunches):
         left += _without(session, job_id, one, replace(edit, takes_back=not again))
-    edits.take_over(session, undo.bunches)
+    edits.take_over(session, job_id, undo.bunches)
     if again:
         edits.settled(session)
     touch(session, job_id)

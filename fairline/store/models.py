@@ -123,7 +123,10 @@ class EditRow(Base):
     """
 
     __tablename__ = "edit"
-    __table_args__ = (Index("edit_of_stage", "job_id", "stage", "version"),)
+    __table_args__ = (
+        Index("edit_of_stage", "job_id", "stage", "version"),
+        Index("edit_bunch", "bunch"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))

@@ -220,9 +220,7 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         for name, value in data.items()
         if value and (name == "_say" or name.startswith("_before."))
     }
-    if unsaid and not any(
-        data.getlist("_edit")
-    ):  # words of an order that is not given yet stay there
+    if unsaid and not any(data.getlist("_edit")):  # an order that is not given yet stays there
         form = Form(flat(entry_of(judged, stage), visit.system) | unsaid)
         return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
     return stage_page(

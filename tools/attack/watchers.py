@@ -6,7 +6,7 @@ import time
 import urllib.request
 from pathlib import Path
 
-from tools.attack.server import Server
+from tools.attack.server import PATIENCE_S, Server
 from tools.attack.tally import Tally
 
 PAGES = ("/jobs/1/evacuate", "/jobs/2/route", "/jobs/3/flare", "/")
@@ -70,7 +70,12 @@ def watchers(folder: Path, watching: int, instruments: int, seconds: float) -> T
 
     threads = [threading.Thread(target=watch, args=(n,), daemon=True) for n in range(watching)]
     threads += [threading.Thread(target=gauge, args=(n,)) for n in runs]
-    for thread in threads:
+    for thread in threads[:watching]:
+        thread.start()
+    patience = time.monotonic() + PATIENCE_S
+    while not all(events) and time.monotonic() < patience:
+        time.sleep(0.05)
+    for thread in threads[watching:]:
         thread.start()
     busy, until = [], time.monotonic() + seconds
     while time.monotonic() < until:

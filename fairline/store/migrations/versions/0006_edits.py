@@ -26,6 +26,7 @@ def upgrade() -> None:
         sa.Column("taken_by", sa.String(32), nullable=False, server_default=""),
     )
     op.create_index("edit_of_stage", "edit", ["job_id", "stage", "version"])
+    op.create_index("edit_bunch", "edit", ["bunch"])
     for name in ("put_away", "handed_over"):
         column = sa.Column(name, sa.Boolean, nullable=False, server_default=sa.false())
         op.add_column("job", column)
