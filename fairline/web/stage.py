@@ -249,18 +249,18 @@ def _telling(response: RedirectResponse, words: str) -> RedirectResponse:
 
 
 @router.post("/jobs/{job_id}/{stage}/undo")
-def undo(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
+def undo(job_id: JobId, stage: str, visit: AVisit) -> Response:
     """Take back this browser's newest edit of a stage, with all that it changed elsewhere."""
-    return _take_back(job_id, stage, data, visit, again=False)
+    return _take_back(job_id, stage, visit, again=False)
 
 
 @router.post("/jobs/{job_id}/{stage}/redo")
-def redo(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
+def redo(job_id: JobId, stage: str, visit: AVisit) -> Response:
     """Do again what this browser took back last."""
-    return _take_back(job_id, stage, data, visit, again=True)
+    return _take_back(job_id, stage, visit, again=True)
 
 
-def _take_back(job_id: int, stage: str, data: FormData, visit: Visit, again: bool) -> Response:
+def _take_back(job_id: int, stage: str, visit: Visit, again: bool) -> Response:
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
     find = edits.redoable if again else edits.undoable
@@ -280,7 +280,7 @@ def _take_back(job_id: int, stage: str, data: FormData, visit: Visit, again: boo
     after = visit.judged(job_id)
     said = f"{said} {told(before, after, visit.system)}".strip()
     if not visit.htmx:
-        part = str(data.get("_part") or "")[:400]
+        part = visit.request.query_params.get("part", "")[:400]
         return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), said)
     return stage_page(visit, after, stage, undone=said)
 

@@ -73,3 +73,21 @@ def test_two_people_on_one_field_choose(demo_site):
     other.reload()
     expect(other.locator("[name=notes]")).to_have_value("mine")
     other.context.close()
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_a_save_with_the_focus_on_undo_takes_nothing_back(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/4/charge")
+    notes = page.locator("[name=notes]")
+    notes.fill("first")
+    notes.press("Tab")
+    kept(page)
+    notes.fill("second")
+    page.locator("#undo").focus()  # before the save of what was typed is on its way
+    kept(page)
+    page.locator("#undo").focus()
+    page.locator("form.entry").evaluate("f => f.dispatchEvent(new Event('change'))")
+    kept(page)
+    page.reload()
+    expect(notes).to_have_value("second")
