@@ -5,46 +5,50 @@ anything of the job still names is not given out again.
 """
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
-from fairline.core.entry import Entry
 from fairline.core.equipment import LETTERS
 from fairline.core.job import Job
+from fairline.core.mount import MountEntry
 from fairline.core.route_edit import ways_kept
+from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
 
 NAMING = ("place", "joint", "zone", "run")  # fields of a record that begin with a head's letter
 ONE_LETTER = re.compile(r"[A-Z](\.|$)")
 
 
-def without_heads(job: Job, gone: Iterable[str], survey: SurveyEntry) -> dict[str, Entry]:
-    """The entries of other stages as they are without some heads; only those that change.
+def route_without(route: RouteEntry, gone: Collection[str]) -> RouteEntry:
+    """The piping without some heads: their runs and drains.
 
-    ``survey`` is the new one. Runs, drains, places and boxes of the heads go; a drain that joined
-    one of theirs ends nowhere; a run that kept to one of their paths keeps its way.
+    A drain that joined one of theirs ends nowhere; a run that kept to one of their paths keeps
+    its way.
     """
-    out = set(gone)
-    route = job.route
-    runs = {e: r for e, r in route.runs.items() if e not in out}
+    runs = {e: r for e, r in route.runs.items() if e not in gone}
     drains = {
         zone: d.model_copy(update={"ends": None, "joins": ""})
-        if d.ends == "joins" and d.joins in out
+        if d.ends == "joins" and d.joins in gone
         else d
         for zone, d in route.drains.items()
-        if zone not in out
+        if zone not in gone
     }
-    left = ways_kept(route, route.model_copy(update={"runs": runs, "drains": drains}))
-    mount = job.mount.model_copy(
+    return ways_kept(route, route.model_copy(update={"runs": runs, "drains": drains}))
+
+
+def mount_without(mount: MountEntry, gone: Collection[str]) -> MountEntry:
+    """The places without those of some heads."""
+    return mount.model_copy(
         update={
-            "walls": {z: w for z, w in job.mount.walls.items() if z not in out},
-            "ceilings": {z: c for z, c in job.mount.ceilings.items() if z not in out},
+            "walls": {z: w for z, w in mount.walls.items() if z not in gone},
+            "ceilings": {z: c for z, c in mount.ceilings.items() if z not in gone},
         }
     )
-    boxes = {z: b for z, b in survey.boxes.items() if z not in out}
-    found: dict[str, Entry] = {"route": left, "mount": mount}
-    found["survey"] = survey.model_copy(update={"boxes": boxes})
-    now = {"route": route, "mount": job.mount, "survey": survey}
-    return {stage: entry for stage, entry in found.items() if entry != now[stage]}
+
+
+def boxes_without(survey: SurveyEntry, gone: Collection[str]) -> SurveyEntry:
+    """The survey without the boxes of heads that it does not want any more."""
+    boxes = {z: b for z, b in survey.boxes.items() if z not in gone}
+    return survey.model_copy(update={"boxes": boxes})
 
 
 def letters_named(job: Job) -> set[str]:

@@ -19,6 +19,7 @@ from fairline.store.document import now
 from fairline.store.models import EditRow
 
 MOST = 500  # edits kept of a stage
+IN_ONE_GO = 40  # edits that typing or dragging can have left and that go together
 BUNCH = "bunch"
 ONE_GO = timedelta(seconds=5)  # typing and dragging save many times: they are one edit
 EQUIPMENT = "equipment"  # the job's own copies of sheets, kept as if they were a stage
@@ -124,8 +125,14 @@ def _own(job_id: int, hand: str) -> tuple[Any, ...]:
     return EditRow.job_id == job_id, EditRow.editor.startswith(f"{hand}.", autoescape=True)
 
 
-def undoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | None:
-    """The newest edit of a stage by this browser that still stands."""
+def undoable(
+    session: Session, job_id: int, stage: str, hand: str, most: int = IN_ONE_GO
+) -> Undo | None:
+    """The newest edit of a stage by this browser that still stands.
+
+    With what was typed or dragged on just before it, of at most ``most`` edits: a page that only
+    names it asks for one.
+    """
     if not hand:
         return None
     found = session.scalars(
@@ -137,7 +144,7 @@ def undoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | Non
             EditRow.taken_by == "",
         )
         .order_by(EditRow.id.desc())
-        .limit(40)
+        .limit(most)
     ).all()
     if not found:
         return None
@@ -156,12 +163,8 @@ def _in_one_go(session: Session, found: Sequence[EditRow]) -> list[EditRow]:
         same &= not any(
             isinstance(end, list) for s in steps_of(edit) for end in (s.before, s.after)
         )
-        if (
-            not same
-            or not {edit.bunch, newer.bunch} <= alone
-            or edit.editor != newer.editor
-            or newer.at - edit.at > ONE_GO
-        ):
+        one_hand = edit.editor == newer.editor and newer.at - edit.at <= ONE_GO
+        if not (same and one_hand and {edit.bunch, newer.bunch} <= alone):
             break
         together.append(edit)
     return together

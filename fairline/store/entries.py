@@ -10,14 +10,16 @@ from sqlalchemy.orm import Session
 from fairline.core.change import Step, onto
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
+from fairline.core.head_out import boxes_without, mount_without, route_without
 from fairline.core.job import ENTRIES
+from fairline.core.mount import MountEntry
 from fairline.core.route_entry import RouteEntry
 from fairline.core.survey import SurveyEntry
 from fairline.store import edits
 from fairline.store.document import dump, now
 from fairline.store.edits import EQUIPMENT, Editing, Undo
 from fairline.store.equipment import plan_equipment, set_equipment
-from fairline.store.jobs import job_row, touch
+from fairline.store.jobs import entry_of, job_row, touch
 from fairline.store.models import EditRow, EntryRow
 
 
@@ -37,6 +39,10 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     job_row(session, job_id)
     row = session.get(EntryRow, (job_id, stage))
     before = row.document if row else {}
+    gone: set[str] = set()
+    if isinstance(entry, SurveyEntry):
+        gone = {h["zone"] for h in before.get("heads", ())} - {h.zone for h in entry.heads}
+        entry = boxes_without(entry, gone)
     if row is None:
         row = EntryRow(job_id=job_id, stage=stage, document={}, version=0)
         session.add(row)
@@ -51,10 +57,25 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     row.editor, row.turn, row.by, row.at = edit.editor, edit.turn, edit.by, now()
     session.flush()
     edits.log(session, job_id, stage, row.version, (before, row.document), edit)
+    if gone:
+        _plan_without(session, job_id, gone, edit)
     if isinstance(entry, SurveyEntry | RouteEntry):
         plan_equipment(session, job_id, edit)
     touch(session, job_id)
     return row.version
+
+
+def _plan_without(session: Session, job_id: int, gone: set[str], edit: Editing) -> None:
+    """What was planned for heads that were taken out goes with them, however they went."""
+    route = entry_of(session, job_id, "route", RouteEntry)
+    mount = entry_of(session, job_id, "mount", MountEntry)
+    left: list[tuple[str, Entry, Entry]] = [
+        ("route", route, route_without(route, gone)),
+        ("mount", mount, mount_without(mount, gone)),
+    ]
+    for stage, before, after in left:
+        if after != before:
+            save_over(session, job_id, stage, after, edit)
 
 
 @dataclass(frozen=True)

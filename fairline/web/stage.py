@@ -8,16 +8,14 @@ from urllib.parse import quote, unquote
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
-from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core.call import Check
 from fairline.core.change import Step, difference, onto, put
 from fairline.core.entry import Entry
-from fairline.core.head_out import letters_named, without_heads
+from fairline.core.head_out import letters_named
 from fairline.core.job import ENTRIES
 from fairline.core.route_edit import EditError
-from fairline.core.survey import SurveyEntry
 from fairline.core.units import System
 from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError, dump
@@ -90,7 +88,7 @@ def stage_page(
         "conflict": None,
         "clashes": (),
         "undone": None,
-        "undo": edits.undoable(visit.session, judged.id, stage, visit.hand),
+        "undo": edits.undoable(visit.session, judged.id, stage, visit.hand, most=1),
         "redo": edits.redoable(visit.session, judged.id, stage, visit.hand),
         "editor": visit.new_editor(),
         "version": judged.versions.get(stage, 0),
@@ -192,7 +190,6 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
                 standing = replace(edit, version=judged.versions[stage])
             if entered.entry is not None:
                 kept = entries.save_entry(session, job_id, stage, entered.entry, standing)
-                kept = _with_heads_out(session, judged, entered.entry, standing) or kept
                 held["version"] = edit.version if entered.clashes else kept
     except entries.ConflictError as conflict:
         judged = visit.judged(job_id)
@@ -226,19 +223,6 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     return stage_page(
         visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
     )
-
-
-def _with_heads_out(session: Session, judged: Judged, entry: Entry, edit: Editing) -> int | None:
-    """Where a survey takes heads out: what was planned for them goes too. The survey's version."""
-    if not isinstance(entry, SurveyEntry):
-        return None
-    gone = {h.zone for h in judged.job.survey.heads} - {h.zone for h in entry.heads}
-    changed = without_heads(judged.job, gone, entry) if gone else {}
-    versions = {
-        stage: entries.save_over(session, judged.id, stage, left, edit)
-        for stage, left in changed.items()
-    }
-    return versions.get("survey")
 
 
 def _telling(response: RedirectResponse, words: str) -> RedirectResponse:
@@ -295,14 +279,13 @@ def _entered(
     judged: Judged,
     system: System,
     part: str,
-    before: Entry | None = None,
 ) -> Entered:
     """What is to be kept of a posted form, and the form as it comes back.
 
     A field that is not understood keeps its error and its text; all others are kept. An order (a
     row added or taken out, a change of the tree) waits until every field is understood.
     """
-    before = before or entry_of(judged, stage)
+    before = entry_of(judged, stage)
     fields = with_the_rest(posted(data), flat(before, system), part, stage in EDITS)
     return _ordered(stage, data, judged, system, fields, before)
 

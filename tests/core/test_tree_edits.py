@@ -7,7 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.change import difference, onto
-from fairline.core.head_out import letters_named, next_letter, without_heads
+from fairline.core.head_out import (
+    boxes_without,
+    letters_named,
+    mount_without,
+    next_letter,
+    route_without,
+)
 from fairline.core.line import joints_of, judge, piping_of, rules_of
 from fairline.core.materials import materials
 from fairline.core.outside import outside
@@ -142,8 +148,12 @@ def test_a_run_that_keeps_to_anothers_path_keeps_its_way(order):
 def without(job, zone):
     heads = tuple(h for h in job.survey.heads if h.zone != zone)
     survey = job.survey.model_copy(update={"heads": heads})
-    left = without_heads(job, {zone}, survey)
-    return job.model_copy(update={"survey": survey} | left)
+    update = {
+        "survey": boxes_without(survey, {zone}),
+        "route": route_without(job.route, {zone}),
+        "mount": mount_without(job.mount, {zone}),
+    }
+    return job.model_copy(update=update)
 
 
 def test_a_head_taken_out_leaves_nothing_to_the_next():

@@ -140,3 +140,21 @@ def test_typing_on_is_one_edit_and_an_order_is_taken_back_on_all_stages(demo):
     after = job_of(demo, 5)
     assert after.survey == before.survey and after.route == before.route
     assert after.equipment == before.equipment
+
+
+def test_a_head_whose_adding_is_taken_back_leaves_no_run_behind(demo):
+    """The rule holds however a head goes: its run, laid out since, goes with it."""
+    url = "/jobs/5/survey"
+    demo.get(url)
+    before = job_of(demo, 5)
+    sheet = before.survey.heads[0].sheet
+    shown = {"heads.0.zone": "A", "heads.0.sheet": sheet, "heads.1.zone": "B"}
+    shown |= {"heads.1.form": "console"}
+    demo.post(url, data=opened(demo, url, "one") | shown)
+    demo.post("/jobs/5/route", data={"runs.B.fed_from": "outdoor", "runs.B.built_m": "3 m"})
+    assert "B" in job_of(demo, 5).route.runs
+    demo.post(f"{url}/undo")
+    after = job_of(demo, 5)
+    assert [h.zone for h in after.survey.heads] == ["A"] and "B" not in after.route.runs
+    demo.post(f"{url}/redo")
+    assert [h.zone for h in job_of(demo, 5).survey.heads] == ["A", "B"]
