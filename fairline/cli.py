@@ -116,23 +116,16 @@ def _port_free(port: int) -> None:
 
 def _run_server(settings: "Settings", port: int, demo: bool) -> int:
     import uvicorn
-    from sqlalchemy.exc import SQLAlchemyError
 
     from fairline.demo.load import load_demo
-    from fairline.store.backup import BackupError
-    from fairline.store.database import NewerError
     from fairline.web.app import create_app
 
     _port_free(port)
     with _alone(settings.data_dir):
-        try:
+        with _openable(settings):
             if demo:
                 load_demo(settings)
             app = create_app(settings)
-        except (NewerError, BackupError) as error:
-            raise CommandError(str(error)) from None
-        except (SQLAlchemyError, OSError) as error:
-            raise CommandError(_not_opened(settings, error)) from None
         print(
             f"Fair Line answers at http://127.0.0.1:{port}/  (data in {settings.data_dir})",
             flush=True,
@@ -148,9 +141,23 @@ def _run_server(settings: "Settings", port: int, demo: bool) -> int:
     return 0
 
 
-def _not_opened(settings: "Settings", error: Exception) -> str:
-    told = str(getattr(error, "orig", error))
-    return f"The database in {settings.data_dir} cannot be opened: {told}."
+@contextmanager
+def _openable(settings: "Settings") -> Iterator[None]:
+    """Say in a sentence why the database cannot be opened."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from fairline.store.backup import BackupError
+    from fairline.store.database import NewerError
+
+    try:
+        yield
+    except (NewerError, BackupError) as error:
+        raise CommandError(str(error)) from None
+    except (SQLAlchemyError, OSError) as error:
+        told = str(getattr(error, "orig", error))
+        raise CommandError(
+            f"The database in {settings.data_dir} cannot be opened: {told}."
+        ) from None
 
 
 def _database_file(settings: "Settings") -> Path:
@@ -198,23 +205,16 @@ def _verify(arguments: argparse.Namespace) -> int:
 
 
 def _board(arguments: argparse.Namespace) -> int:
-    from sqlalchemy.exc import SQLAlchemyError
-
     from fairline.store import board
-    from fairline.store.backup import BackupError
-    from fairline.store.database import NewerError, open_database
+    from fairline.store.database import open_database
 
     settings = _settings(arguments)
-    try:
+    with _openable(settings):
         database = open_database(settings.database_url)
         with database.session() as session:
             count = board.renew(session)
             session.commit()
         database.close()
-    except (NewerError, BackupError) as error:
-        raise CommandError(str(error)) from None
-    except (SQLAlchemyError, OSError) as error:
-        raise CommandError(_not_opened(settings, error)) from None
     print(f"{count} jobs are judged anew.")
     return 0
 
