@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test styles screenshots bench attack mutants chromium format lock
+.PHONY: setup setup-dev demo run test styles screenshots bench figures attack mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -48,6 +48,10 @@ screenshots: setup-dev chromium
 
 bench: setup-dev
 	$(PY) tools/bench.py
+
+# make figures AGAINST=COMMIT measures that commit too, in turns with this checkout
+figures: setup-dev
+	$(PY) tools/figures.py $(if $(AGAINST),--against $(AGAINST))
 
 attack: setup-dev
 	$(PY) -m tools.attack

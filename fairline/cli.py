@@ -10,6 +10,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from fairline.core.errors import FairLineError
+
 if TYPE_CHECKING:
     from fairline.settings import Settings
 
@@ -17,7 +19,7 @@ EXIT_FAILED = 1
 EXIT_INVALID = 2
 
 
-class CommandError(Exception):
+class CommandError(FairLineError):
     """Why a command cannot be done: one plain sentence."""
 
 

@@ -20,7 +20,6 @@ from sqlalchemy import delete, insert, select
 from starlette.testclient import TestClient
 
 from fairline.core.calc.cut_plan import CutPlanRequest, cut_plan
-from fairline.core.calc.decay_course import DecayRule
 from fairline.core.calc.head_position import (
     HeadBody,
     HeadClear,
@@ -31,7 +30,8 @@ from fairline.core.calc.head_position import (
     head_position,
 )
 from fairline.core.calc.vacuum_decay import DecayReading, VacuumDecayRequest, vacuum_decay
-from fairline.core.line import STAGES
+from fairline.core.physics.decay_course import DecayRule
+from fairline.core.stages import TITLES as STAGES
 from fairline.demo.load import load_demo
 from fairline.demo.sheets import SHELF
 from fairline.settings import Settings
@@ -104,19 +104,28 @@ def trunk_of_ten(client: TestClient, unit_ms: float) -> None:
 
     def edit(part: str) -> None:
         n = next(count)
-        data = {"runs.A.legs.0.length_m": f"{1.2 + n % 50 / 100} m", "_editor": "route",
-                "_turn": str(n)}  # fmt: skip
+        data = {
+            "runs.A.legs.0.length_m": f"{1.2 + n % 50 / 100} m",
+            "_editor": "route",
+            "_turn": str(n),
+        }
         client.post(f"/jobs/8/route?part={part}", data=data, headers={"hx-request": "true"})
 
     for part in ("system", "runs.A"):
-        row(f"a trunk of ten heads, one leg changed, {part}",
-            median_ms(lambda part=part: edit(part)), unit_ms)  # fmt: skip
-    plan = CutPlanRequest.model_validate({
-        "runs": [{"id": str(n), "length_m": 3.1 + 1.07 * n} for n in range(10)],
-        "stock": [{"id": "roll", "length_m": 15.24},
-                  *({"id": f"off-cut {n}", "length_m": 2.0 + 1.3 * n, "count": 1}
-                    for n in range(6))],
-    })  # fmt: skip
+        row(
+            f"a trunk of ten heads, one leg changed, {part}",
+            median_ms(lambda part=part: edit(part)),
+            unit_ms,
+        )
+    plan = CutPlanRequest.model_validate(
+        {
+            "runs": [{"id": str(n), "length_m": 3.1 + 1.07 * n} for n in range(10)],
+            "stock": [
+                {"id": "roll", "length_m": 15.24},
+                *({"id": f"off-cut {n}", "length_m": 2.0 + 1.3 * n, "count": 1} for n in range(6)),
+            ],
+        }
+    )
     row("a cut plan of ten runs, proven", median_ms(lambda: cut_plan(plan), 3), unit_ms)
 
 
@@ -137,11 +146,22 @@ def board(client: TestClient, unit_ms: float) -> None:
     row("board of nine jobs", few, unit_ms)
     with client.app.state.database.session() as session:  # type: ignore[attr-defined]
         kept = session.scalars(select(JobRow)).all()
-        session.execute(insert(JobRow), [
-            {"uid": f"copy-{n:06}-of-a-job", "head": one.head, "equipment": {}, "stale": False,
-             "created_at": one.created_at, "brief": one.brief, "urgency": one.urgency}
-            for n in range(10_000) for one in (kept[n % len(kept)],)
-        ])  # fmt: skip
+        session.execute(
+            insert(JobRow),
+            [
+                {
+                    "uid": f"copy-{n:06}-of-a-job",
+                    "head": one.head,
+                    "equipment": {},
+                    "stale": False,
+                    "created_at": one.created_at,
+                    "brief": one.brief,
+                    "urgency": one.urgency,
+                }
+                for n in range(10_000)
+                for one in (kept[n % len(kept)],)
+            ],
+        )
         session.commit()
     thirty = median_ms(lambda: client.get("/"))
     row("board of 10 000 jobs, its first page", thirty, unit_ms, f"{thirty / few:.1f} × nine")
@@ -157,10 +177,17 @@ def placing(client: TestClient, unit_ms: float) -> None:
     count = iter(range(10_000))
 
     def move() -> None:
-        data = {"_part": "walls.A", "walls.A.width_m": "4 m", "walls.A.ceiling_m": "2.7 m",
-                "walls.A.x_m": f"{1.5 + next(count) % 90 / 100} m", "walls.A.y_m": "2 m",
-                "walls.A.stud_first_m": "0.4 m", "walls.A.stud_spacing_m": "16 in",
-                "_editor": "bench", "_turn": str(next(count))}  # fmt: skip
+        data = {
+            "_part": "walls.A",
+            "walls.A.width_m": "4 m",
+            "walls.A.ceiling_m": "2.7 m",
+            "walls.A.x_m": f"{1.5 + next(count) % 90 / 100} m",
+            "walls.A.y_m": "2 m",
+            "walls.A.stud_first_m": "0.4 m",
+            "walls.A.stud_spacing_m": "16 in",
+            "_editor": "bench",
+            "_turn": str(next(count)),
+        }
         client.post("/jobs/5/mount?part=A", data=data, headers={"hx-request": "true"})
 
     row("a head moved, judged, saved and drawn", median_ms(move), unit_ms)
@@ -168,18 +195,28 @@ def placing(client: TestClient, unit_ms: float) -> None:
 
 def crowded_wall() -> HeadPositionRequest:
     things = [
-        WallItem(id=str(i), way=("flush", "standing", "service")[i % 3], x_m=0.3 + 0.45 * i,
-                 y_m=0.4 + 0.2 * (i * 7 % 10), width_m=0.2, height_m=0.4)
+        WallItem(
+            id=str(i),
+            way=("flush", "standing", "service")[i % 3],
+            x_m=0.3 + 0.45 * i,
+            y_m=0.4 + 0.2 * (i * 7 % 10),
+            width_m=0.2,
+            height_m=0.4,
+        )
         for i in range(10)
-    ]  # fmt: skip
+    ]
     return HeadPositionRequest(
-        wall_width_m=5.0, ceiling_m=2.7, studs_m=[0.2 + 0.4064 * k for k in range(12)],
-        items=things, head=HeadBody(width_m=0.8, height_m=0.3, x_m=2.4, y_m=1.9),
+        wall_width_m=5.0,
+        ceiling_m=2.7,
+        studs_m=[0.2 + 0.4064 * k for k in range(12)],
+        items=things,
+        head=HeadBody(width_m=0.8, height_m=0.3, x_m=2.4, y_m=1.9),
         clear=HeadClear(left_m=0.1, right_m=0.1, above_m=0.08, low_m=1.0, high_m=2.3),
         hole=WallHole(x_m=0.3, y_m=0.05, diameter_m=0.065, fall_m=0.013, service_margin_m=0.025),
         screws=[PlatePoint(x_m=x, y_m=y) for y in (0.1, 0.24) for x in (-0.3, -0.1, 0.1, 0.3)],
-        screw_margin_m=0.025, in_studs=2,
-    )  # fmt: skip
+        screw_margin_m=0.025,
+        in_studs=2,
+    )
 
 
 def full_shelf(client: TestClient, unit_ms: float) -> None:
@@ -237,12 +274,15 @@ def confusion(each: int = 200) -> None:
                 DecayReading.model_construct(t_s=float(t), pa=float(u) * decays.MICRON_PA)
                 for t, u in zip(d.t_s, d.microns, strict=True)
             ]
-            answer = vacuum_decay(VacuumDecayRequest(
-                readings=readings, ambient_c=d.ambient_c,
-                rule=DecayRule(max_pa=decays.LIMIT * decays.MICRON_PA, hold_s=d.hold_s),
-                gauge_resolution_pa=d.resolution and d.resolution * decays.MICRON_PA,
-                isolation="confirmed" if d.confirmed else "not_confirmed",
-            ))  # fmt: skip
+            answer = vacuum_decay(
+                VacuumDecayRequest(
+                    readings=readings,
+                    ambient_c=d.ambient_c,
+                    rule=DecayRule(max_pa=decays.LIMIT * decays.MICRON_PA, hold_s=d.hold_s),
+                    gauge_resolution_pa=d.resolution and d.resolution * decays.MICRON_PA,
+                    isolation="confirmed" if d.confirmed else "not_confirmed",
+                )
+            )
             verdict = str(answer.call.verdict)
             said[verdict] += 1
             holds = verdict == "holds"

@@ -20,7 +20,7 @@ from typing import NamedTuple
 ROOT = Path(__file__).resolve().parent.parent
 TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to notice
     "calc/vacuum_decay.py": ("test_vacuum_decay.py",),
-    "calc/decay_course.py": ("test_vacuum_decay.py",),
+    "physics/decay_course.py": ("test_vacuum_decay.py",),
     "calc/pressure_hold.py": ("test_pressure_hold.py", "test_stages.py"),
     "calc/leak_rate.py": ("test_leak_rate.py",),
     "calc/added_charge.py": ("test_added_charge.py",),
@@ -34,18 +34,19 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
     "calc/outdoor_position.py": ("test_places.py", "test_mount.py"),
     "calc/route.py": ("test_route.py",),
     "calc/system_tree.py": ("test_piping.py", "test_route.py", "test_kinds.py"),
-    "charge.py": ("test_stages.py", "test_line.py", "test_standing.py"),
-    "commission.py": ("test_stages.py", "test_kinds.py"),
-    "drain.py": ("test_materials.py",),
-    "evacuate.py": ("test_stages.py", "test_line.py", "test_standing.py"),
-    "hold_readings.py": ("test_stages.py", "test_leak_search.py"),
-    "holds.py": ("test_holds.py",),
-    "leak_search.py": ("test_leak_search.py", "test_standing.py", "test_stages.py"),
-    "needle.py": ("test_stages.py",),
-    "pressure_test.py": ("test_stages.py", "test_leak_search.py"),
-    "survey.py": ("test_survey.py", "test_room_charge_limit.py"),
-    "tubing.py": ("test_added_charge.py", "test_flare_torque.py", "test_piping.py"),
-    "yard_checks.py": ("test_mount.py",),
+    "charge/stage.py": ("test_stages.py", "test_line.py", "test_standing.py"),
+    "charge/weighed.py": ("test_stages.py", "test_line.py", "test_standing.py"),
+    "commission/stage.py": ("test_stages.py", "test_kinds.py"),
+    "route/drain.py": ("test_materials.py",),
+    "evacuate/stage.py": ("test_stages.py", "test_line.py", "test_standing.py"),
+    "pressure_test/hold.py": ("test_stages.py", "test_leak_search.py"),
+    "pressure_test/holds.py": ("test_holds.py",),
+    "pressure_test/leak_search.py": ("test_leak_search.py", "test_standing.py", "test_stages.py"),
+    "evacuate/needle.py": ("test_stages.py",),
+    "pressure_test/stage.py": ("test_stages.py", "test_leak_search.py"),
+    "survey/stage.py": ("test_survey.py", "test_room_charge_limit.py"),
+    "physics/tubing.py": ("test_added_charge.py", "test_flare_torque.py", "test_piping.py"),
+    "mount/yard_checks.py": ("test_mount.py",),
 }
 TURNED = {ast.Lt: ">", ast.LtE: ">", ast.Gt: "<", ast.GtE: "<"}
 OUT_OF_REACH = ("MAX_READINGS", "LOOK_AHEAD_HOLDS")  # bounds of work, not rules
@@ -105,9 +106,12 @@ def survives(mutant: Mutant, tree: Path) -> bool:
         tests = [f"tests/core/{name}" for name in (*TESTS[mutant.file], "test_thresholds.py")]
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
         done = subprocess.run(
-            command, cwd=tree, capture_output=True, timeout=600,
+            command,
+            cwd=tree,
+            capture_output=True,
+            timeout=600,
             env=os.environ | {"PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1"},
-        )  # fmt: skip
+        )
         return done.returncode == 0
     except subprocess.TimeoutExpired:
         return False

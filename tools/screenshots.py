@@ -46,11 +46,18 @@ BEFORE: dict[str, list[tuple[str, dict[str, str]]]] = {  # what is posted before
     "leak-search": [
         (HELD, {"gauge_pa": "300 psi", "pipe_c": "68 F", "after_s": "0", "probe": "shaded"}),
         (HELD, {"gauge_pa": "285 psi", "pipe_c": "68 F", "after_s": "60", "probe": "shaded"}),
-        ("/jobs/9/pressure-test/checks",
-         {"joint": "A.gas.end", "method": "bubbles", "found": "clean", "watched_s": "2.5 min",
-          "by": "Ida Marsh"}),
+        (
+            "/jobs/9/pressure-test/checks",
+            {
+                "joint": "A.gas.end",
+                "method": "bubbles",
+                "found": "clean",
+                "watched_s": "2.5 min",
+                "by": "Ida Marsh",
+            },
+        ),
     ],
-}  # fmt: skip
+}
 
 
 def take(browser: Browser, base: str, name: str, out: Path) -> None:

@@ -8,7 +8,8 @@ from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from typing import Any, Generic, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic.json_schema import SkipJsonSchema
 
 
 class Frozen(BaseModel):
@@ -54,8 +55,33 @@ class Displaced(Frozen):
     source: str
 
 
+KIND_OF_UNIT = {  # how a value in this unit is read where nothing else is said
+    "m": "length",
+    "Pa": "gauge",
+    "kg": "charge",
+    "N·m": "torque",
+    "W": "power",
+    "s": "duration",
+    "A": "current",
+    "kg/m": "rate",
+    "1": "fraction",
+}
+
+
+def _kind(data: dict[str, Any]) -> str:
+    return KIND_OF_UNIT.get(data.get("unit") or "", "")
+
+
+def _kind_of_limit(data: dict[str, Any]) -> str:
+    limit: Limit | None = data.get("limit")
+    return limit.kind if limit is not None else _kind(data)
+
+
 class Limit(Frozen):
-    """A limit that governs a call. ``value`` is in SI, ``unit`` names it (``m``, ``Pa``, …)."""
+    """A limit that governs a call. ``value`` is in SI, ``unit`` names it (``m``, ``Pa``, …).
+
+    ``kind``: the kind of quantity (``core/units``), by which it is shown; it stays inside.
+    """
 
     limit: str
     value: float
@@ -63,6 +89,7 @@ class Limit(Frozen):
     authority: Authority
     source: str
     displaced: tuple[Displaced, ...] = ()
+    kind: SkipJsonSchema[str] = Field(default_factory=_kind, exclude=True)
 
 
 class Step(Frozen):
@@ -72,6 +99,7 @@ class Step(Frozen):
     expression: str
     value: float
     unit: str
+    kind: SkipJsonSchema[str] = Field(default_factory=_kind, exclude=True)
 
 
 class Call(Frozen):
@@ -94,7 +122,11 @@ class Answer(Frozen, Generic[Result]):
 
 
 class Check(Frozen):
-    """One judged value of a stage: what was judged, the value against its limit, the call."""
+    """One judged value of a stage: what was judged, the value against its limit, the call.
+
+    ``kind`` is the kind of quantity behind ``value``; ``zone`` the head it is of, blank where it is
+    of none; ``part`` the part of the stage's page on which it can be mended.
+    """
 
     id: str
     label: str
@@ -103,7 +135,9 @@ class Check(Frozen):
     unit: str | None = None
     bound: Literal["min", "max"] = "max"
     limit: Limit | None = None
-    kind: str = ""  # the kind of quantity behind ``value``, where the unit alone does not tell
+    kind: str = Field(default_factory=_kind_of_limit)
+    zone: str = ""
+    part: str = ""
 
 
 class StageCall(Frozen):

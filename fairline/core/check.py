@@ -4,14 +4,8 @@ from collections.abc import Sequence
 from typing import Literal
 
 from fairline.core.call import Call, Check, Limit, StageCall, Step, Verdict, deciding
+from fairline.core.limits import WHO_SAYS
 from fairline.core.quantities import above, below, both
-
-AUTHORITY_WORDS = {
-    "sheet": "the sheet",
-    "code": "local code",
-    "house": "house practice",
-    "common": "common practice",
-}
 
 
 def against(
@@ -42,7 +36,7 @@ def against(
             do_next="Enter the sheet's limit.",
         )
     else:
-        who = AUTHORITY_WORDS[limit.authority]
+        who = WHO_SAYS[limit.authority]
         beyond = below if bound == "min" else above
         outside = beyond(value, limit.value, kind)
         word = "at least" if bound == "min" else "at most"
@@ -53,9 +47,15 @@ def against(
             do_next=fix if outside else None,
         )
     return Check(
-        id=id, label=label, call=call, value=value, unit=unit, bound=bound, limit=limit,
+        id=id,
+        label=label,
+        call=call,
+        value=value,
+        unit=unit,
+        bound=bound,
+        limit=limit,
         kind=kind,
-    )  # fmt: skip
+    )
 
 
 def answered(

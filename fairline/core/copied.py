@@ -16,8 +16,12 @@ def copied(job: Job, name: str) -> dict[str, Any]:
     whole = job.model_dump(mode="json", exclude_defaults=True)
     plan = {stage: _unnamed(whole[stage]) for stage in PLANNED if stage in whole}
     plan.get("survey", {}).pop("boxes", None)
-    head = JobHead(name=name, company=job.head.company, company_phone=job.head.company_phone,
-                   practice=job.head.practice)  # fmt: skip
+    head = JobHead(
+        name=name,
+        company=job.head.company,
+        company_phone=job.head.company_phone,
+        practice=job.head.practice,
+    )
     return {"head": head, "equipment": job.equipment, **plan}
 
 
@@ -25,7 +29,8 @@ def _unnamed(value: Any) -> Any:
     """A document without who did it and without what was measured on the built line."""
     if isinstance(value, dict):
         return {
-            k: _unnamed(v) for k, v in value.items()
+            k: _unnamed(v)
+            for k, v in value.items()
             if k not in ("by", "serial", "built_m") and not k.endswith("_by")
-        }  # fmt: skip
+        }
     return [_unnamed(v) for v in value] if isinstance(value, list) else value

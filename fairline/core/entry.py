@@ -7,7 +7,7 @@ SI where none is given.
 
 import re
 from datetime import datetime
-from typing import Annotated, Any, cast
+from typing import Annotated, Any, ClassVar, cast
 
 from pydantic import (
     AfterValidator,
@@ -181,6 +181,20 @@ Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
 Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(whole)]
 Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(whole)]
+
+
+class Record(Entry):
+    """A decision or a measurement with its maker and time: appended, never changed.
+
+    ``kind`` tells them apart. ``struck`` is what a person strikes out, in a few words; blank where
+    it cannot be struck out.
+    """
+
+    struck: ClassVar[str] = ""
+
+    kind: str
+    by: Annotated[Text, Field(min_length=1)]
+    at: Moment
 
 
 def quantity_of(model: type[BaseModel], field: str) -> QuantityKind | None:

@@ -9,10 +9,10 @@ from collections.abc import Collection, Iterable
 
 from fairline.core.equipment import LETTERS
 from fairline.core.job import Job
-from fairline.core.mount import MountEntry
-from fairline.core.route_edit import ways_kept
-from fairline.core.route_entry import RouteEntry
-from fairline.core.survey import SurveyEntry
+from fairline.core.mount.stage import MountEntry
+from fairline.core.route.edit import ways_kept
+from fairline.core.route.entry import RouteEntry
+from fairline.core.survey.stage import SurveyEntry
 
 NAMING = ("place", "joint", "zone", "run")  # fields of a record that begin with a head's letter
 ONE_LETTER = re.compile(r"[A-Z](\.|$)")

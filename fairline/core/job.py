@@ -1,56 +1,38 @@
 """A whole job as one value: what is stored, exported, imported and judged."""
 
-from typing import Annotated, Any, Literal
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar, Union
 
-from pydantic import Field, model_validator
+from pydantic import Field, TypeAdapter, model_validator
 
-from fairline.core.charge_entry import ChargeEntry, Release, Weighing
-from fairline.core.commission import CommissionEntry, Running
-from fairline.core.cutting import Cutting
-from fairline.core.entry import Entry, LongText, Moment, Text
+from fairline.core.charge.entry import ChargeEntry, Release, Weighing
+from fairline.core.commission.stage import CommissionEntry, Running
+from fairline.core.entry import Entry, LongText, Moment, Record, Text
 from fairline.core.equipment import Equipment
-from fairline.core.evacuate import EvacuateEntry, Isolation, PumpOverride
+from fairline.core.evacuate.stage import EvacuateEntry, Isolation, PumpOverride
 from fairline.core.first_form import upgraded
-from fairline.core.flare import JointRecord, WrenchEntry
-from fairline.core.hand_over import HandedOver, HandOverEntry, Reopened
-from fairline.core.hold_readings import TestEntry
-from fairline.core.leak_search import LeakCheck
-from fairline.core.mount import MountEntry
-from fairline.core.picture import Picture
+from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.hand_over.picture import Picture
+from fairline.core.hand_over.stage import HandedOver, HandOverEntry, Reopened
+from fairline.core.mount.stage import MountEntry
 from fairline.core.practice import Departure
-from fairline.core.readings import Run
-from fairline.core.route_entry import RouteEntry
+from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.readings import AnyRun, HoldRun, VacuumRun
+from fairline.core.route.cutting import Cutting
+from fairline.core.route.entry import RouteEntry
+from fairline.core.stages import IN_ORDER, RECORDS
 from fairline.core.strike import Strike
-from fairline.core.survey import SurveyEntry
+from fairline.core.survey.stage import SurveyEntry
 
-AnyRecord = Annotated[
-    JointRecord
-    | Picture
-    | Weighing
-    | Release
-    | Running
-    | Departure
-    | Cutting
-    | LeakCheck
-    | PumpOverride
-    | Isolation
-    | HandedOver
-    | Reopened
-    | Strike,
-    Field(discriminator="kind"),
-]
+if TYPE_CHECKING:
+    AnyRecord = Record
+else:  # by kind, of all that the stages record
+    AnyRecord = Annotated[Union[RECORDS], Field(discriminator="kind")]  # noqa: UP007
 
-ENTRIES: dict[str, type[Entry]] = {
-    "survey": SurveyEntry,
-    "mount": MountEntry,
-    "route": RouteEntry,
-    "flare": WrenchEntry,
-    "pressure-test": TestEntry,
-    "evacuate": EvacuateEntry,
-    "charge": ChargeEntry,
-    "commission": CommissionEntry,
-    "hand-over": HandOverEntry,
-}
+AnyRecords: TypeAdapter[list[Record]] = TypeAdapter(list[AnyRecord])
+Entered = TypeVar("Entered", bound=Entry)
+Recorded = TypeVar("Recorded", bound=Record)
 
 
 class JobHead(Entry):
@@ -87,7 +69,7 @@ class Job(Entry):
     commission: CommissionEntry = CommissionEntry()
     hand_over: HandOverEntry = HandOverEntry()
     records: Annotated[tuple[AnyRecord, ...], Field(max_length=20_000)] = ()
-    runs: Annotated[tuple[Run, ...], Field(max_length=1_000)] = ()
+    runs: Annotated[tuple[AnyRun, ...], Field(max_length=1_000)] = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -101,30 +83,49 @@ class Job(Entry):
             raise ValueError("runs: a uid stands twice")
         return self
 
+    def entered(self, model: type[Entered]) -> Entered:
+        """What is entered on the stage that this model is of."""
+        return next(e for e in self._entries() if isinstance(e, model))
+
+    def _entries(self) -> Iterator[Entry]:
+        return (getattr(self, stage.field) for stage in IN_ORDER)
+
+    def recorded(self, kind: type[Recorded]) -> tuple[Recorded, ...]:
+        """The records of a kind, in order."""
+        return tuple(r for r in self.records if isinstance(r, kind))
+
+    @property
+    def holds(self) -> tuple[HoldRun, ...]:
+        return tuple(r for r in self.runs if isinstance(r, HoldRun))
+
+    @property
+    def vacua(self) -> tuple[VacuumRun, ...]:
+        return tuple(r for r in self.runs if isinstance(r, VacuumRun))
+
     @property
     def departures(self) -> tuple[Departure, ...]:
-        return tuple(r for r in self.records if isinstance(r, Departure))
+        return self.recorded(Departure)
 
     @property
     def cutting(self) -> Cutting | None:
         """The cut plan as it was last carried out."""
-        return next((r for r in reversed(self.records) if isinstance(r, Cutting)), None)
+        return next(reversed(self.recorded(Cutting)), None)
 
     @property
     def leak_checks(self) -> tuple[LeakCheck, ...]:
-        return tuple(r for r in self.records if isinstance(r, LeakCheck))
+        return self.recorded(LeakCheck)
 
     @property
     def pump_overrides(self) -> tuple[PumpOverride, ...]:
-        return tuple(r for r in self.records if isinstance(r, PumpOverride))
+        return self.recorded(PumpOverride)
 
     @property
     def isolations(self) -> tuple[Isolation, ...]:
-        return tuple(r for r in self.records if isinstance(r, Isolation))
+        return self.recorded(Isolation)
 
     @property
     def strikes(self) -> tuple[Strike, ...]:
-        return tuple(r for r in self.records if isinstance(r, Strike))
+        return self.recorded(Strike)
 
     @property
     def handed_over(self) -> HandedOver | None:
@@ -134,24 +135,24 @@ class Job(Entry):
 
     @property
     def reopenings(self) -> tuple[Reopened, ...]:
-        return tuple(r for r in self.records if isinstance(r, Reopened))
+        return self.recorded(Reopened)
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:
-        return tuple(r for r in self.records if isinstance(r, JointRecord))
+        return self.recorded(JointRecord)
 
     @property
     def pictures(self) -> tuple[Picture, ...]:
-        return tuple(r for r in self.records if isinstance(r, Picture))
+        return self.recorded(Picture)
 
     @property
     def weighings(self) -> tuple[Weighing, ...]:
-        return tuple(r for r in self.records if isinstance(r, Weighing))
+        return self.recorded(Weighing)
 
     @property
     def releases(self) -> tuple[Release, ...]:
-        return tuple(r for r in self.records if isinstance(r, Release))
+        return self.recorded(Release)
 
     @property
     def runnings(self) -> tuple[Running, ...]:
-        return tuple(r for r in self.records if isinstance(r, Running))
+        return self.recorded(Running)

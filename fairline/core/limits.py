@@ -4,6 +4,13 @@ from collections.abc import Sequence
 
 from fairline.core.call import Authority, Displaced, Frozen, Limit
 
+AUTHORITY_WORDS = {
+    Authority.SHEET: "sheet",
+    Authority.CODE: "local code",
+    Authority.HOUSE: "house",
+    Authority.COMMON: "common practice",
+}
+WHO_SAYS = AUTHORITY_WORDS | {Authority.SHEET: "the sheet", Authority.HOUSE: "house practice"}
 RANK = (Authority.SHEET, Authority.CODE, Authority.HOUSE, Authority.COMMON)
 
 
@@ -15,7 +22,9 @@ class Candidate(Frozen):
     source: str
 
 
-def governing(limit: str, unit: str, candidates: Sequence[Candidate]) -> Limit | None:
+def governing(
+    limit: str, unit: str, candidates: Sequence[Candidate], kind: str = ""
+) -> Limit | None:
     """The limit that governs, with what it displaced; None where nobody says anything.
 
     The first authority in rank order that names a value governs. Others that name a
@@ -39,6 +48,7 @@ def governing(limit: str, unit: str, candidates: Sequence[Candidate]) -> Limit |
             for c in speaking[1:]
             if c.value is not None and c.value != first.value
         ),
+        **({"kind": kind} if kind else {}),
     )
 
 

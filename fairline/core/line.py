@@ -1,41 +1,71 @@
-"""The line: the stages of a job in order, and the call of each."""
+"""The line: the stages of a job in order, each worked out on those before it."""
 
-from fairline.core import (
-    charge,
-    commission,
-    evacuate,
-    flare,
-    hand_over,
-    kit,
-    mount,
-    pressure_test,
-    route,
-    survey,
-)
-from fairline.core.calc.nitrogen import atmosphere_pa
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
 from fairline.core.call import StageCall, Verdict
-from fairline.core.cutting import joins_of
 from fairline.core.job import Job
-from fairline.core.joints import JointSpec, joints
-from fairline.core.leak_search import Suspect, suspects
-from fairline.core.piping import Piping, piping
-from fairline.core.ports import spare_ports
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.sheet import BranchBox, Kit, Tee
+from fairline.core.stage import Asked, Basis, Stage, Worked
+from fairline.core.stages import IN_ORDER
 from fairline.core.standing import standing
-from fairline.core.volume import volume
 
-STAGES: dict[str, str] = {
-    "survey": "Survey",
-    "mount": "Mount",
-    "route": "Route",
-    "flare": "Flare",
-    "pressure-test": "Pressure test",
-    "evacuate": "Evacuate",
-    "charge": "Charge",
-    "commission": "Commission",
-    "hand-over": "Hand over",
-}
+AnyWorked = TypeVar("AnyWorked", bound=Worked)
+
+
+@dataclass(frozen=True, eq=False)
+class Done:
+    """A stage that was worked out, and what it had asked for."""
+
+    stage: Stage
+    worked: Worked
+    asked: Mapping[Asked, Any]
+
+
+@dataclass(frozen=True, eq=False)
+class LineWorked:
+    """A whole job worked out: what of it counts, what governs it, and every stage.
+
+    ``counted``: nothing struck out, nothing simulated but on a practice job.
+    """
+
+    counted: Job
+    rules: Rules
+    done: dict[str, Done]
+
+    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+        """What a stage worked out, by its own kind."""
+        return next(d.worked for d in self.done.values() if isinstance(d.worked, kind))
+
+    @property
+    def calls(self) -> dict[str, StageCall]:
+        """The call of every stage, in the order of work."""
+        return {name: d.worked.call for name, d in self.done.items()}
+
+
+def work(job: Job, practice: Practice, before: LineWorked | None = None) -> LineWorked:
+    """Every stage of a job worked out, each on those before it.
+
+    Of ``before``, the same job earlier, stages stand that asked for nothing that has changed.
+    """
+    counted = standing(job)
+    rules = rules_of(counted, practice)
+    done: dict[str, Done] = {}
+    for stage in IN_ORDER:
+        worked = {name: (d.stage, d.worked) for name, d in done.items()}
+        basis = Basis(counted, rules, worked)
+        held = before.done.get(stage.name) if before else None
+        if held is None or not basis.stands(held.asked):
+            held = Done(stage, stage.work(basis), basis.asked)
+        done[stage.name] = held
+    return LineWorked(counted=counted, rules=rules, done=done)
+
+
+def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
+    """The call of every stage of a job under a house practice."""
+    return work(job, practice).calls
 
 
 def rules_of(job: Job, practice: Practice) -> Rules:
@@ -61,94 +91,6 @@ def _kits(job: Job) -> tuple[Kit, ...]:
     zones = [head.zone for head in job.survey.now]
     named = [found[z] for z in zones if z in found and job.route.run(z).kit]
     return tuple(named) if zones and len(named) == len(zones) else ()
-
-
-def altitude_m(job: Job) -> float:
-    """How high the site lies: as the pressure test says it, else as the survey does."""
-    own = job.pressure_test.altitude_m
-    return own if own is not None else job.survey.altitude_m or 0.0
-
-
-def piping_of(job: Job, rules: Rules) -> Piping:
-    """The job's runs worked out: what every stage from Route on rests on."""
-    return piping(job.route, job.survey, job.equipment, rules)
-
-
-def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
-    """Every joint of the job: at both ends of each run, and where the tube was joined."""
-    joins = joins_of(job.cutting.pieces) if job.cutting else {}
-    spare = spare_ports(job.route, job.survey, pipes)
-    return joints(pipes, job.route, job.equipment, rules, joins, spare)
-
-
-def suspects_of(job: Job, rules: Rules, pipes: Piping) -> list[Suspect]:
-    """What could leak, in the order to look; looks since the hold that counts began.
-
-    Of a charged kit: looks since its valves opened, when it came under refrigerant.
-    """
-    hold = pressure_test.latest(job.runs, job.pressure_test)
-    made = flare.joints(job.flare, joints_of(job, rules, pipes), job.joints, rules)
-    since = pressure_test.since(hold) if hold else job.created_at
-    if kit.sealed(rules) and job.releases:
-        since = job.releases[0].at
-    return suspects(made, survey.open_coils(job.survey), job.leak_checks, since)
-
-
-def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
-    """The call of every stage of a job under a house practice."""
-    counted = standing(job)
-    rules = rules_of(counted, practice)
-    return stages_of(counted, rules, piping_of(counted, rules))
-
-
-def stages_of(job: Job, rules: Rules, pipes: Piping) -> dict[str, StageCall]:
-    """The call of every stage, in the order of work; each may rest on those before it.
-
-    ``job`` is the job as it counts (``standing``).
-    """
-    suspected = suspects_of(job, rules, pipes)
-    tested = job.pressure_test
-    if tested.altitude_m is None:
-        tested = tested.model_copy(update={"altitude_m": altitude_m(job)})
-    air_pa = atmosphere_pa(altitude_m(job))
-    stages = {
-        "survey": survey.judge(job.survey, job.equipment, rules),
-        "mount": mount.judge(job.mount, job.survey, job.equipment, rules),
-        "route": route.judge(job.route, job.survey, pipes, rules, job.cutting),
-        "flare": flare.judge(job.flare, joints_of(job, rules, pipes), job.joints, rules),
-        "pressure-test": pressure_test.judge(
-            job.runs,
-            tested,
-            rules,
-            survey.open_coils(job.survey),
-            volume(pipes, rules),
-            suspected,
-        ),
-    }
-    stages["evacuate"] = evacuate.judge(
-        job.runs,
-        job.evacuate,
-        rules,
-        stages["pressure-test"],
-        job.pump_overrides,
-        job.isolations,
-        air_pa,
-    )
-    stages["charge"] = charge.judge(
-        pipes,
-        job.charge,
-        job.weighings,
-        job.releases,
-        stages,
-        rules,
-        survey.wanted(job.survey, job.equipment),
-        suspected,
-    )
-    stages["commission"] = commission.judge(
-        job.runnings, rules, [h.zone for h in job.survey.now], bool(job.releases), air_pa
-    )
-    stages["hand-over"] = hand_over.judge(job.hand_over, stages, STAGES)
-    return stages
 
 
 def where(stages: dict[str, StageCall]) -> str:

@@ -10,7 +10,7 @@ from pydantic import Field, field_validator, model_validator
 
 from fairline.core import limits
 from fairline.core.call import Frozen, Limit
-from fairline.core.entry import Entry, Moment, Text
+from fairline.core.entry import Entry, Record, Text
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import Candidate, governing
 from fairline.core.schools import TOPICS, TOPICS_ON, School
@@ -82,7 +82,7 @@ def check_school(topic: str, name: str) -> None:
         raise ValueError(f"{TOPICS[topic].label}: no school is called {name}")
 
 
-class Departure(Entry):
+class Departure(Record):
     """A job that differs from house practice in one topic, with who said so and why.
 
     An empty ``school`` goes back to the house's.
@@ -92,8 +92,6 @@ class Departure(Entry):
     topic: Text
     school: Text = ""
     reason: Text = ""
-    by: Annotated[Text, Field(min_length=1)]
-    at: Moment
 
     @model_validator(mode="after")
     def _says_why(self) -> "Departure":
@@ -170,7 +168,7 @@ class Rules(Frozen):
     def limit(self, name: str) -> Limit | None:
         """The governing limit called ``name``, or None where nobody says anything."""
         d = LIMITS[name]
-        return governing(d.label, d.unit, self.candidates(name))
+        return governing(d.label, d.unit, self.candidates(name), d.kind)
 
     def value(self, name: str) -> float | None:
         found = self.limit(name)

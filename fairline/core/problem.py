@@ -4,10 +4,14 @@ from typing import Any
 
 from pydantic import ValidationError
 
+RUN_KINDS = ("hold", "pull", "decay")  # by which a run's model is chosen
+
 
 def field_path(location: tuple[int | str, ...]) -> str:
-    """``("legs", 0, "length_m")`` as ``legs.0.length_m``."""
-    return ".".join(str(part) for part in location)
+    """``("legs", 0, "length_m")`` as ``legs.0.length_m``; a run's kind is no place in it."""
+    run = location[:1] == ("runs",)
+    parts = [p for n, p in enumerate(location) if not (run and n == 2 and p in RUN_KINDS)]
+    return ".".join(str(part) for part in parts)
 
 
 _SENTENCES = {  # by the library's own name of what is wrong; {…} from its context

@@ -7,15 +7,18 @@ Unit factors come from pint, once per unit; a bare number takes the unit of the 
 import math
 import re
 from functools import cache
+from json import loads
 from pathlib import Path
 from typing import Any
 
 from fairline.core.call import Frozen
+from fairline.core.physics.constants import ATMOSPHERE_PA, INCH_M
 from fairline.core.units import KINDS, Kind, System
 
 GROUP = "\u202f"  # narrow no-break space, between groups of three digits
 
 
+FACTORS_FILE = Path(__file__).parent / "tables" / "unit_factors.json"
 UNITS_FILE = Path(__file__).parent / "tables" / "units.txt"
 
 
@@ -28,8 +31,27 @@ def _registry() -> Any:
 
 
 @cache
+def _factors() -> dict[str, dict[str, tuple[float, float]]]:
+    found: dict[str, dict[str, tuple[float, float]]] = loads(FACTORS_FILE.read_text("utf-8"))
+    return found
+
+
+@cache
 def scale(unit: str, si: str) -> tuple[float, float]:
-    """Factor and offset that carry ``unit`` to ``si``: SI = factor · x + offset."""
+    """Factor and offset that carry ``unit`` to ``si``: SI = factor · x + offset.
+
+    From the committed table (``tools/unit_factors``), else by pint.
+
+    >>> factor, offset = scale("degF", "degC")
+    >>> round(factor * 212 + offset, 6)
+    100.0
+    """
+    known = _factors().get(si, {}).get(unit)
+    return (known[0], known[1]) if known else by_pint(unit, si)
+
+
+def by_pint(unit: str, si: str) -> tuple[float, float]:
+    """As ``scale``, by pint with our short list of units."""
     registry = _registry()
     offset = float(registry.Quantity(0.0, unit).to(si).magnitude)
     one = float(registry.Quantity(1.0, unit).to(si).magnitude)
@@ -115,8 +137,11 @@ def _plain(text: str, kind: str, system: System) -> str:
     s = _GROUPED.sub(lambda m: m[0].replace(" ", ""), s)
     s = _commas(s, text, kind, system)
     if kind == "power":
-        s = re.sub(rf"({_NUMBER})\s*k(?=\s*(?:$|btu))",
-                   lambda m: f"{float(m[1].replace(',', '.')) * 1000:g}", s)  # fmt: skip
+        s = re.sub(
+            rf"({_NUMBER})\s*k(?=\s*(?:$|btu))",
+            lambda m: f"{float(m[1].replace(',', '.')) * 1000:g}",
+            s,
+        )
     if kind == "temperature":
         s = re.sub(r"(?<=[\d\s])(?:degrees?|deg|°)\s*$", "", s).strip()
     if kind == "voltage":  # 208/230 V: the lower of the two, which draws the more current
@@ -149,44 +174,56 @@ def parse(
     """
     k = KINDS[kind]
     s = _plain(text, kind, system)
-    label = k.us_label if system == "us" else k.si_label
-    example = EXAMPLES.get(kind, f"12 {label}")
-    sentence = f"“{text.strip()[:40]}” is not understood; type it like {example}"
     if len(s) > 60:
-        raise ValueError(f"too long to be a number; type it like {example}")
+        raise ValueError(f"too long to be a number; type it like {_example(k, system)}")
     if kind == "area" and (sides := _area(s, system)) is not None:
         return _inside(sides, k, text)
-    sign = -1.0 if s.startswith("-") else 1.0
-    s = s.lstrip("+-").strip()
-    accepts = dict(k.accepts)
-    total, position, parts, last_unit = 0.0, 0, 0, ""
     bare = k.us_unit if system == "us" else k.si_unit
-    if plausible is not None and (unit := assumed(text, kind, system, plausible)) is not None:
-        bare = unit
+    if plausible is not None:
+        bare = assumed(text, kind, system, plausible) or bare
+    sign = -1.0 if s.startswith("-") else 1.0
+    parts = _parts(s.lstrip("+-").strip(), k, bare)
+    if parts is None:
+        told = f"“{text.strip()[:40]}” is not understood; type it like {_example(k, system)}"
+        raise ValueError(told)
+    if not parts:
+        raise ValueError(f"type a number, like {_example(k, system)}")
+    # The sign stands before the whole: the first number carries it, for a scale with an offset.
+    (first, unit), rest = parts[0], parts[1:]
+    total = to_si(sign * first, unit, k) + sum(sign * to_si(v, u, k) for v, u in rest)
+    return _inside(_by_needle(total, parts[-1][1], kind), k, text)
+
+
+def _example(k: Kind, system: System) -> str:
+    return EXAMPLES.get(k.name, f"12 {k.us_label if system == 'us' else k.si_label}")
+
+
+FOLLOWS = {"foot": "inch", "hour": "minute"}  # the unit of a bare number after one in the first
+
+
+def _parts(s: str, k: Kind, bare: str) -> list[tuple[float, str]] | None:
+    """The numbers of a text with their units; None where it is not understood.
+
+    Raises ValueError for a unit that is not known.
+    """
+    found: list[tuple[float, str]] = []
+    accepts, position, last = dict(k.accepts), 0, ""
     while position < len(s):
         match = _PART.match(s, position)
         if match is None or match.end() == position:
-            raise ValueError(sentence)
+            return None
         unit = re.sub(r"[\s·*.-]", "", match.group(5) or "")
-        if not unit:
-            follows = {"foot": "inch", "hour": "minute"}
-            if parts and last_unit not in follows:
-                raise ValueError(sentence)
-            unit_name = follows.get(last_unit, bare)
-        elif unit in accepts:
-            unit_name = accepts[unit]
-        else:
+        if found and (k.name == "temperature" or last not in _TWO_PARTS):
+            return None
+        if not unit and found and last not in FOLLOWS:
+            return None
+        if unit and unit not in accepts:
             known = ", ".join(dict.fromkeys(u for u, _ in k.accepts))
             raise ValueError(f"the unit “{unit[:20]}” is not known here; use one of {known}")
-        if parts and (kind == "temperature" or last_unit not in _TWO_PARTS):
-            raise ValueError(sentence)
-        total += to_si(sign * _number(match) if parts == 0 else _number(match), unit_name, k) * (
-            1.0 if parts == 0 else sign
-        )
-        position, parts, last_unit = match.end(), parts + 1, unit_name if unit else ""
-    if not parts:
-        raise ValueError(f"type a number, like {example}")
-    return _inside(_by_needle(total, last_unit, kind), k, text)
+        name = accepts[unit] if unit else FOLLOWS.get(last, bare)
+        found.append((_number(match), name))
+        position, last = match.end(), name if unit else ""
+    return found
 
 
 def _by_needle(total: float, unit: str, kind: str) -> float:
@@ -194,9 +231,9 @@ def _by_needle(total: float, unit: str, kind: str) -> float:
     if kind == "vacuum" and unit == "inch_of_mercury":
         if total > 0:
             raise ValueError("a needle reads a vacuum below nought: type it like −30 inHg")
-        return max(0.0, 101_325.0 + total)
+        return max(0.0, ATMOSPHERE_PA + total)
     if kind in ("gauge", "needle") and unit == "inch_of_mercury":
-        return max(total, -101_325.0)  # −30 on the face is the whole of it, −29.9
+        return max(total, -ATMOSPHERE_PA)  # −30 on the face is the whole of it, −29.9
     return total
 
 
@@ -210,9 +247,7 @@ _BARE = re.compile(rf"\s*(?:{_MIXED})\s*")
 ASSUMED = {"us": ("inch", "foot"), "si": ("millimeter", "centimeter", "meter")}
 
 
-def assumed(
-    text: str, kind: str, system: System, plausible: tuple[float, float]
-) -> str | None:  # fmt: skip
+def assumed(text: str, kind: str, system: System, plausible: tuple[float, float]) -> str | None:
     """The unit a bare number takes where the field's own would make it absurd; else None.
 
     A wall's height typed ``8`` is feet, not inches; ``4.2`` is metres, not millimetres.
@@ -291,7 +326,7 @@ def fractional_inches(inches: float, parts: int = 8) -> str:
 
 def feet_and_inches(value_m: float) -> str:
     """``12' 6 1/2"``, to the nearest eighth of an inch."""
-    ticks = round(abs(value_m) / 0.0254 * 8)
+    ticks = round(abs(value_m) / INCH_M * 8)
     feet, rest = divmod(ticks, 96)
     sign = "−" if value_m < 0 and ticks else ""
     inches = fractional_inches(rest / 8)
@@ -305,7 +340,7 @@ def _one(value: float, k: Kind, system: System) -> tuple[str, str]:
         return feet_and_inches(value), ""
     if system == "us" and k.style == "inches":
         sign = "−" if value < 0 else ""
-        return sign + fractional_inches(abs(value) / 0.0254, 16 if k.name == "small" else 8), ""
+        return sign + fractional_inches(abs(value) / INCH_M, 16 if k.name == "small" else 8), ""
     if system == "us":
         return grouped(from_si(value, k.us_unit, k), k.us_places), k.us_label
     return grouped(from_si(value, k.si_unit, k), k.si_places), k.si_label
@@ -355,7 +390,7 @@ def _half_print(kind: str) -> float:
         return 1e-4
     us = 10.0**-k.us_places * scale(k.us_unit, k.si)[0]
     if k.style != "number":
-        us = 0.0254 / (16 if k.name == "small" else 8)
+        us = INCH_M / (16 if k.name == "small" else 8)
     return max(us, 10.0**-k.si_places * scale(k.si_unit, k.si)[0]) / 2
 
 

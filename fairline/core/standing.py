@@ -1,11 +1,13 @@
 """What of a job counts: not what was struck out, and nothing simulated but where one practises."""
 
 from collections.abc import Iterable
-from typing import Any
 
-from fairline.core.job import AnyRecord, Job
+import numpy as np
+
+from fairline.core.entry import Record
+from fairline.core.job import Job
 from fairline.core.readings import Reading, Run
-from fairline.core.strike import Strike
+from fairline.core.strike import READING, Strike
 
 
 def standing(job: Job) -> Job:
@@ -20,40 +22,32 @@ def standing(job: Job) -> Job:
     return job.model_copy(update={"records": records, "runs": runs})
 
 
-def counts(record: AnyRecord, strikes: Iterable[Strike], practice: bool) -> bool:
+def counts(record: Record, strikes: Iterable[Strike], practice: bool) -> bool:
     """Whether a record counts: neither struck out, nor simulated on a job that is no practice."""
     if getattr(record, "simulated", False) and not practice:
         return False
     return struck(record, strikes) is None
 
 
-def struck(record: Any, strikes: Iterable[Strike]) -> Strike | None:
+def struck(record: Record, strikes: Iterable[Strike]) -> Strike | None:
     """The strike that took a record out; None where it stands."""
-    at, kind = getattr(record, "at", None), getattr(record, "kind", "")
-    return next((s for s in strikes if s.of == kind and s.of_at == at), None)
+    if not record.struck:
+        return None
+    return next((s for s in strikes if s.of == record.kind and s.of_at == record.at), None)
 
 
 def reading_struck(run: Run, reading: Reading, strikes: Iterable[Strike]) -> Strike | None:
     """The strike that took a reading out; None where it stands."""
+    named = (run.uid, reading.instrument, reading.seq)
     return next(
-        (
-            s
-            for s in strikes
-            if s.of == "reading"
-            and (s.run, s.instrument, s.seq) == (run.uid, reading.instrument, reading.seq)
-        ),
-        None,
+        (s for s in strikes if s.of == READING and (s.run, s.instrument, s.seq) == named), None
     )
 
 
 def _run(run: Run, strikes: tuple[Strike, ...], practice: bool) -> Run:
-    out = {(s.instrument, s.seq) for s in strikes if s.of == "reading" and s.run == run.uid}
-    simulated = not practice and any(r.simulated for r in run.readings)
-    if not out and not simulated:
-        return run
-    kept = tuple(
-        r
-        for r in run.readings
-        if (r.instrument, r.seq) not in out and (practice or not r.simulated)
-    )
-    return run.model_copy(update={"readings": kept})
+    readings = run.readings
+    out = [(s.instrument, s.seq) for s in strikes if s.of == READING and s.run == run.uid]
+    kept = np.ones(len(readings), dtype=bool) if practice else ~readings.simulated
+    for instrument, seq in out:
+        kept &= (readings.column("seq") != seq) | (readings.column("instrument") != instrument)
+    return run if kept.all() else run.model_copy(update={"readings": readings.only(kept)})

@@ -4,30 +4,26 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.entry import Entry, Moment, Text
+from fairline.core.entry import Moment, Record, Text
 
-Struck = Literal[
-    "joint", "weighing", "release", "running", "leak-check", "pump", "isolation", "reading"
-]
+READING = "reading"  # what a strike of a reading is of; else it is a record's kind
 
 
-class Strike(Entry):
+class Strike(Record):
     """A record struck out, by its kind and its moment; or a reading, by its run and number."""
 
     kind: Literal["strike"] = "strike"
-    of: Struck
+    of: Annotated[str, Field(pattern=r"^[a-z-]{1,20}$")]
     of_at: Moment | None = None
     run: Text = ""
     instrument: Text = ""
     seq: Annotated[int, Field(ge=0, le=2**53)] | None = None
     reason: Annotated[Text, Field(min_length=1)]
-    by: Annotated[Text, Field(min_length=1)]
-    at: Moment
 
     @model_validator(mode="after")
     def _names_something(self) -> "Strike":
-        if self.of == "reading" and not (self.run and self.instrument and self.seq is not None):
+        if self.of == READING and not (self.run and self.instrument and self.seq is not None):
             raise ValueError("name the reading: its run, its instrument and its number")
-        if self.of != "reading" and self.of_at is None:
+        if self.of != READING and self.of_at is None:
             raise ValueError("name the record: its kind and its moment")
         return self

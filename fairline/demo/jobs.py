@@ -4,33 +4,38 @@ import random
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
-from fairline.core.charge_entry import Release, Weighing
-from fairline.core.commission import Running
+from fairline.core.charge.entry import Release, Weighing
+from fairline.core.commission.stage import Running
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.evacuate import EvacuateEntry, Isolation
-from fairline.core.flare import JointRecord, WrenchEntry
-from fairline.core.hand_over import HandOverEntry
-from fairline.core.hold_readings import TestEntry
+from fairline.core.evacuate.stage import EvacuateEntry, Isolation
+from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.hand_over.stage import HandOverEntry
 from fairline.core.job import Job, JobHead
-from fairline.core.mount import MountEntry
-from fairline.core.readings import Reading, Run, RunKind
-from fairline.core.route_entry import LineRun, RouteEntry
-from fairline.core.sheet import Head, Outdoor
-from fairline.core.survey import Room, SurveyEntry, WantedHead
-from fairline.core.unboxing import Box
-from fairline.demo import places
-from fairline.demo.routes import legs, run_of
-from fairline.demo.sheets import (
-    BTU_H,
-    OSMUND_26,
-    OSMUND_H26,
-    PELLOW_35,
-    PELLOW_W35,
+from fairline.core.mount.stage import MountEntry
+from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.nitrogen import expected_gauge_pa
+from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.readings import (
+    HoldReading,
+    HoldReadings,
+    HoldRun,
+    Run,
+    VacuumKind,
+    VacuumReading,
+    VacuumReadings,
+    VacuumRun,
 )
+from fairline.core.route.entry import LineRun, RouteEntry
+from fairline.core.sheet import Head, Outdoor
+from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
+from fairline.core.survey.unboxing import Box
+from fairline.demo import places
+from fairline.demo.heads import OSMUND_H26, PELLOW_W35
+from fairline.demo.routes import legs, run_of
+from fairline.demo.sheet_parts import BTU_H
+from fairline.demo.sheets import OSMUND_26, PELLOW_35
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 
-FOOT, INCH, POUND = 0.3048, 0.0254, 0.45359237
 DAY_ONE = datetime(2026, 3, 3, 8, 0, tzinfo=UTC)
 JOINTS = ("A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start")
 IDA, TOMAS = "Ida Marsh", "Tomas Reed"  # invented
@@ -50,18 +55,35 @@ def job_head(name: str, bay: str) -> JobHead:
 def survey(room: str, load_btu_h: float, outdoor: Outdoor, indoor: Head) -> SurveyEntry:
     """One room, one head, all of it surveyed and unboxed."""
     return SurveyEntry(
-        rooms=(Room(name=room, area_m2=34.0, ceiling_m=2.75, exposure="south",
-                    load_w=load_btu_h * BTU_H),),
+        rooms=(
+            Room(
+                name=room, area_m2=34.0, ceiling_m=2.75, exposure="south", load_w=load_btu_h * BTU_H
+            ),
+        ),
         heads=(WantedHead(zone="A", room=room, sheet=indoor.name),),
-        outdoor=outdoor.name, outdoor_place="Yard side, below the window", wall="frame",
-        frost="yes", flood_m=0.3, hazards_seen=("services", "height"), surveyed_by=IDA,
+        outdoor=outdoor.name,
+        outdoor_place="Yard side, below the window",
+        wall="frame",
+        frost="yes",
+        flood_m=0.3,
+        hazards_seen=("services", "height"),
+        surveyed_by=IDA,
         boxes={
-            "outdoor": Box(serial=f"K{len(room) * 7919}", damage="none", codes_belong="yes",
-                           parts_seen=outdoor.parts_list()),
-            "A": Box(serial=f"H{len(room) * 6271}", damage="none", codes_belong="yes",
-                     hiss="heard", parts_seen=indoor.parts_list()),
+            "outdoor": Box(
+                serial=f"K{len(room) * 7919}",
+                damage="none",
+                codes_belong="yes",
+                parts_seen=outdoor.parts_list(),
+            ),
+            "A": Box(
+                serial=f"H{len(room) * 6271}",
+                damage="none",
+                codes_belong="yes",
+                hiss="heard",
+                parts_seen=indoor.parts_list(),
+            ),
         },
-    )  # fmt: skip
+    )
 
 
 def planned(outdoor: Outdoor, *heads: Head) -> Equipment:
@@ -109,7 +131,7 @@ def hold(
         gauge = expected_gauge_pa(start_psi * PSI_PA, from_c, pipe)
         gauge -= lost_psi * PSI_PA * i / max(steps, 1)
         readings.append(
-            Reading(
+            HoldReading(
                 instrument="digital gauge",
                 seq=i,
                 t_s=i * 1800.0,
@@ -118,13 +140,13 @@ def hold(
                 simulated=True,
             )
         )
-    return Run(
+    return HoldRun(
         uid=f"hold-{day:%d%H}",
         kind="hold",
         started_at=day,
         started_by=TOMAS,
         ended_at=day + timedelta(hours=hours),
-        readings=tuple(readings),
+        readings=HoldReadings.of(readings),
     )
 
 
@@ -140,16 +162,16 @@ def vacuum(
     """A pull and its decay, from the simulated system and gauge."""
     plant = system(scenario)
     gauge = MicronGauge(plant, seed=seed)
-    runs = []
+    runs: list[Run] = []
     begun = day
-    spans: list[tuple[RunKind, float]] = [("pull", pull_min), ("decay", decay_min)]
+    spans: list[tuple[VacuumKind, float]] = [("pull", pull_min), ("decay", decay_min)]
     for kind, minutes in spans:
         if kind == "decay":
             plant.isolate()
         readings = []
         for i in range(int(minutes * 60 / 5) + 1):
             readings.append(
-                Reading(
+                VacuumReading(
                     instrument="micron gauge",
                     seq=i,
                     t_s=i * 5.0,
@@ -160,13 +182,13 @@ def vacuum(
             plant.advance(5, pumping=kind == "pull")
         ended = begun + timedelta(minutes=minutes)
         runs.append(
-            Run(
+            VacuumRun(
                 uid=f"{kind}-{begun:%d%H%M}",
                 kind=kind,
                 started_at=begun,
                 started_by=TOMAS,
                 ended_at=ended,
-                readings=tuple(readings),
+                readings=VacuumReadings.of(readings),
             )
         )
         begun = ended
@@ -177,45 +199,87 @@ def bindery() -> Job:
     """Done and handed over."""
     run = run_of(("up", 7), ("right", 13), ("up", 4), ("in", 1.2), ("right", 3.5), ("up", 1.5))
     return Job(
-        uid="kestrel-bindery-0001", created_at=DAY_ONE, head=job_head("Bindery", "bay 4"),
+        uid="kestrel-bindery-0001",
+        created_at=DAY_ONE,
+        head=job_head("Bindery", "bay 4"),
         **one_zone("Bindery", 8200, OSMUND_26, OSMUND_H26),
-        route=run, flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
+        route=run,
+        flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
         pressure_test=TestEntry(altitude_m=210.0),
         evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, core_out=True, gauge_far=True),
         records=(
             *joints(DAY_ONE + timedelta(hours=4)),
             seen_off(DAY_ONE + timedelta(days=1, hours=1), 22),
-            Weighing(cylinder="R-32 no. 3", before_kg=7.842, after_kg=7.806, hose_kg=0.004,
-                     by=IDA, at=DAY_ONE + timedelta(days=1, hours=3)),
-            Release(order="gas_first", full_open=True, caps_on=True, by=IDA,
-                    at=DAY_ONE + timedelta(days=1, hours=3, minutes=20)),
-            Running(mode="cool", return_c=26.0, return_rh=0.53, supply_c=13.6, supply_rh=0.94,
-                    current_a=4.9, fan="high", outdoor_c=24.0, drain="runs", by=IDA,
-                    at=DAY_ONE + timedelta(days=1, hours=4)),
-            Running(mode="heat", return_c=19.4, return_rh=0.42, supply_c=36.2, supply_rh=0.16,
-                    current_a=5.6, fan="high", outdoor_c=9.0, by=IDA,
-                    at=DAY_ONE + timedelta(days=1, hours=5)),
+            Weighing(
+                cylinder="R-32 no. 3",
+                before_kg=7.842,
+                after_kg=7.806,
+                hose_kg=0.004,
+                by=IDA,
+                at=DAY_ONE + timedelta(days=1, hours=3),
+            ),
+            Release(
+                order="gas_first",
+                full_open=True,
+                caps_on=True,
+                by=IDA,
+                at=DAY_ONE + timedelta(days=1, hours=3, minutes=20),
+            ),
+            Running(
+                mode="cool",
+                return_c=26.0,
+                return_rh=0.53,
+                supply_c=13.6,
+                supply_rh=0.94,
+                current_a=4.9,
+                fan="high",
+                outdoor_c=24.0,
+                drain="runs",
+                by=IDA,
+                at=DAY_ONE + timedelta(days=1, hours=4),
+            ),
+            Running(
+                mode="heat",
+                return_c=19.4,
+                return_rh=0.42,
+                supply_c=36.2,
+                supply_rh=0.16,
+                current_a=5.6,
+                fan="high",
+                outdoor_c=9.0,
+                by=IDA,
+                at=DAY_ONE + timedelta(days=1, hours=5),
+            ),
         ),
         runs=(
             hold(DAY_ONE + timedelta(hours=7), 300, 2.0, 17.0, 16.0),
             *vacuum(DAY_ONE + timedelta(days=1, hours=1), "sound", 22, 12, seed=3),
         ),
-        hand_over=HandOverEntry(labels=True, filters=True, breaker=True, yearly=True,
-                                manuals=True, warranty=True, received_by="The bindery's keeper"),
-    )  # fmt: skip
+        hand_over=HandOverEntry(
+            labels=True,
+            filters=True,
+            breaker=True,
+            yearly=True,
+            manuals=True,
+            warranty=True,
+            received_by="The bindery's keeper",
+        ),
+    )
 
 
 def luthier() -> Job:
     """The pressure fell overnight with the temperature, and is sound."""
     day = DAY_ONE + timedelta(days=6)
     return Job(
-        uid="kestrel-luthier-0002", created_at=day, head=job_head("Luthier", "bay 7, gallery"),
+        uid="kestrel-luthier-0002",
+        created_at=day,
+        head=job_head("Luthier", "bay 7, gallery"),
         **one_zone("Luthier", 10_400, PELLOW_35, PELLOW_W35),
         route=run_of(("up", 11), ("left", 9), ("in", 1.3), ("left", 4)),
         flare=WrenchEntry(wrench_m=0.25),
         records=tuple(_pellow_joints(day + timedelta(hours=5))),
         runs=(hold(day + timedelta(hours=9), 437, 15.0, 23.5, 6.5),),
-    )  # fmt: skip
+    )
 
 
 def _pellow_joints(day: datetime) -> list[JointRecord]:
@@ -228,18 +292,24 @@ def darkroom() -> Job:
     """The decay levels off: water."""
     day = DAY_ONE + timedelta(days=13)
     return Job(
-        uid="kestrel-darkroom-0003", created_at=day, head=job_head("Darkroom", "bay 5, cellar"),
+        uid="kestrel-darkroom-0003",
+        created_at=day,
+        head=job_head("Darkroom", "bay 5, cellar"),
         **one_zone("Darkroom", 7600, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 9), ("left", 16), ("down", 3), ("in", 1.2), ("left", 6)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
-        evacuate=EvacuateEntry(ambient_c=15.0, core_out=True, gauge_far=True,
-                               notes="The line set lay taped in the yard for three weeks."),
+        evacuate=EvacuateEntry(
+            ambient_c=15.0,
+            core_out=True,
+            gauge_far=True,
+            notes="The line set lay taped in the yard for three weeks.",
+        ),
         records=(*joints(day + timedelta(hours=3)), seen_off(day + timedelta(hours=8), 45)),
         runs=(
             hold(day + timedelta(hours=5), 302, 1.5, 14.0, 15.5),
             *vacuum(day + timedelta(hours=8), "wet", 45, 16, seed=5),
         ),
-    )  # fmt: skip
+    )
 
 
 def letterpress() -> Job:
@@ -247,14 +317,15 @@ def letterpress() -> Job:
     day = DAY_ONE + timedelta(days=20)
     felt = JointRecord(place="A.liquid.end", look="good", how="by feel", by=TOMAS, at=day)
     return Job(
-        uid="kestrel-letterpress-0004", created_at=day,
+        uid="kestrel-letterpress-0004",
+        created_at=day,
         head=job_head("Letterpress room", "bay 2, tram pit"),
         **one_zone("Letterpress room", 8800, OSMUND_26, OSMUND_H26),
         route=run_of(("up", 6), ("right", 8), ("in", 1.1), ("up", 2)),
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         records=(felt, *joints(day + timedelta(hours=2))),
         runs=(hold(day + timedelta(hours=4), 300, 0.5, 16.0, 16.5),),
-    )  # fmt: skip
+    )
 
 
 def cafe() -> Job:
@@ -262,10 +333,12 @@ def cafe() -> Job:
     day = DAY_ONE + timedelta(days=27)
     wall = places.mount(PELLOW_W35, x_m=2.2, y_m=2.42)
     return Job(
-        uid="kestrel-cafe-0005", created_at=day, head=job_head("Café", "ticket hall"),
+        uid="kestrel-cafe-0005",
+        created_at=day,
+        head=job_head("Café", "ticket hall"),
         **one_zone("Café", 11_200, PELLOW_35, PELLOW_W35, wall),
         route=RouteEntry(
             valve_height_m=0.4,
             runs={"A": LineRun(fed_from="outdoor", legs=legs(("up", 2.6), ("right", 3.8)))},
         ),
-    )  # fmt: skip
+    )

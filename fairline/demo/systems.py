@@ -2,74 +2,119 @@
 
 from datetime import timedelta
 
-from fairline.core.cutting import StockLine, VanStock
 from fairline.core.equipment import LETTERS, Equipment, PlannedFitting
 from fairline.core.job import Job
-from fairline.core.limit_list import FOOT
-from fairline.core.route_entry import RouteEntry
+from fairline.core.physics.constants import FOOT_M as FOOT
+from fairline.core.route.cutting import StockLine, VanStock
+from fairline.core.route.entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
-from fairline.core.survey import Room, SurveyEntry, WantedHead
+from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
 from fairline.demo import jobs, places, routes
-from fairline.demo.jobs import DAY_ONE, IDA, job_head, one_zone, planned
-from fairline.demo.sheets import (
-    BTU_H,
-    HALF,
-    HARTWICK_120,
-    HARTWICK_TEE,
+from fairline.demo.heads import (
     HARTWICK_W25,
-    OSMUND_26,
-    OSMUND_80,
     OSMUND_C35,
     OSMUND_F26,
     OSMUND_H26,
-    OSMUND_KIT_25,
-    PELLOW_90,
-    PELLOW_BOX,
     PELLOW_C50,
     PELLOW_W20,
     PELLOW_W35,
-    QUARTER,
-    THREE_EIGHTHS,
+)
+from fairline.demo.jobs import DAY_ONE, IDA, job_head, one_zone, planned
+from fairline.demo.sheet_parts import BTU_H, HALF, QUARTER, THREE_EIGHTHS
+from fairline.demo.sheets import (
+    HARTWICK_120,
+    HARTWICK_TEE,
+    OSMUND_26,
+    OSMUND_80,
+    OSMUND_KIT_25,
+    PELLOW_90,
+    PELLOW_BOX,
 )
 
 VAN = VanStock(
     lines=(
-        StockLine(kind="roll", name="pair roll 1/4 + 3/8", liquid_od_m=QUARTER,
-                  gas_od_m=THREE_EIGHTHS, length_m=50 * FOOT, count=2),
-        StockLine(kind="kit", name="pair 35 ft", liquid_od_m=QUARTER, gas_od_m=THREE_EIGHTHS,
-                  length_m=35 * FOOT, count=1),
-        StockLine(kind="kit", name="pair 25 ft", liquid_od_m=QUARTER, gas_od_m=THREE_EIGHTHS,
-                  length_m=25 * FOOT, count=2),
-        StockLine(kind="off-cut", name="off-cut", liquid_od_m=QUARTER, gas_od_m=THREE_EIGHTHS,
-                  length_m=6.1, count=1),
-        StockLine(kind="roll", name="pair roll 1/4 + 1/2", liquid_od_m=QUARTER, gas_od_m=HALF,
-                  length_m=50 * FOOT, count=1),
+        StockLine(
+            kind="roll",
+            name="pair roll 1/4 + 3/8",
+            liquid_od_m=QUARTER,
+            gas_od_m=THREE_EIGHTHS,
+            length_m=50 * FOOT,
+            count=2,
+        ),
+        StockLine(
+            kind="kit",
+            name="pair 35 ft",
+            liquid_od_m=QUARTER,
+            gas_od_m=THREE_EIGHTHS,
+            length_m=35 * FOOT,
+            count=1,
+        ),
+        StockLine(
+            kind="kit",
+            name="pair 25 ft",
+            liquid_od_m=QUARTER,
+            gas_od_m=THREE_EIGHTHS,
+            length_m=25 * FOOT,
+            count=2,
+        ),
+        StockLine(
+            kind="off-cut",
+            name="off-cut",
+            liquid_od_m=QUARTER,
+            gas_od_m=THREE_EIGHTHS,
+            length_m=6.1,
+            count=1,
+        ),
+        StockLine(
+            kind="roll",
+            name="pair roll 1/4 + 1/2",
+            liquid_od_m=QUARTER,
+            gas_od_m=HALF,
+            length_m=50 * FOOT,
+            count=1,
+        ),
     )
-)  # fmt: skip
+)
 
 
 def demo_jobs() -> list[Job]:
     """The oldest first: the board shows the newest on top."""
     return [
-        jobs.bindery(), jobs.luthier(), jobs.darkroom(), jobs.letterpress(), jobs.cafe(),
-        gallery(), foundry(), signal_house(), gatehouse(),
-    ]  # fmt: skip
+        jobs.bindery(),
+        jobs.luthier(),
+        jobs.darkroom(),
+        jobs.letterpress(),
+        jobs.cafe(),
+        gallery(),
+        foundry(),
+        signal_house(),
+        gatehouse(),
+    ]
 
 
 def gallery() -> Job:
     """Three heads now and one later, on home runs; surveyed, routed, and half set out."""
     day = DAY_ONE + timedelta(days=34)
     rooms = (
-        Room(name="Print gallery", area_m2=41.0, ceiling_m=2.75, exposure="south",
-             load_w=8400 * BTU_H),
-        Room(name="Frame store", area_m2=19.0, ceiling_m=2.6, exposure="north",
-             load_w=7000 * BTU_H),
-        Room(name="Reading room", area_m2=21.0, ceiling_m=2.8, exposure="west",
-             load_w=10_200 * BTU_H),
+        Room(
+            name="Print gallery",
+            area_m2=41.0,
+            ceiling_m=2.75,
+            exposure="south",
+            load_w=8400 * BTU_H,
+        ),
+        Room(
+            name="Frame store", area_m2=19.0, ceiling_m=2.6, exposure="north", load_w=7000 * BTU_H
+        ),
+        Room(
+            name="Reading room", area_m2=21.0, ceiling_m=2.8, exposure="west", load_w=10_200 * BTU_H
+        ),
         Room(name="Loft", area_m2=16.0, ceiling_m=2.4, exposure="roof", load_w=6200 * BTU_H),
-    )  # fmt: skip
+    )
     return Job(
-        uid="kestrel-gallery-0006", created_at=day, head=job_head("Gallery", "bay 9, three rooms"),
+        uid="kestrel-gallery-0006",
+        created_at=day,
+        head=job_head("Gallery", "bay 9, three rooms"),
         equipment=planned(OSMUND_80, OSMUND_H26, OSMUND_F26, OSMUND_C35),
         survey=SurveyEntry(
             rooms=rooms,
@@ -79,24 +124,35 @@ def gallery() -> Job:
                 WantedHead(zone="C", room="Reading room", form="cassette", sheet=OSMUND_C35.name),
                 WantedHead(zone="D", room="Loft", when="later"),
             ),
-            outdoor=OSMUND_80.name, outdoor_place="Yard, between casement and vent", wall="mixed",
-            frost="yes", snow_m=0.3, hazards_seen=("services",), surveyed_by=IDA,
+            outdoor=OSMUND_80.name,
+            outdoor_place="Yard, between casement and vent",
+            wall="mixed",
+            frost="yes",
+            snow_m=0.3,
+            hazards_seen=("services",),
+            surveyed_by=IDA,
         ),
         mount=places.gallery_mount(OSMUND_H26, OSMUND_F26),
         route=routes.gallery(),
-    )  # fmt: skip
+    )
 
 
 def surveyed(outdoor: Outdoor, rooms: dict[str, float], heads: tuple[Head, ...]) -> SurveyEntry:
     """Rooms by name with their load in BTU/h, and a head in each."""
     return SurveyEntry(
-        rooms=tuple(Room(name=name, area_m2=24.0, ceiling_m=2.7, load_w=load * BTU_H)
-                    for name, load in rooms.items()),
-        heads=tuple(WantedHead(zone=z, room=room, form=head.form, sheet=head.name)
-                    for z, room, head in zip(LETTERS, rooms, heads, strict=False)),
-        outdoor=outdoor.name, wall="masonry", hazards_seen=("services", "height"),
+        rooms=tuple(
+            Room(name=name, area_m2=24.0, ceiling_m=2.7, load_w=load * BTU_H)
+            for name, load in rooms.items()
+        ),
+        heads=tuple(
+            WantedHead(zone=z, room=room, form=head.form, sheet=head.name)
+            for z, room, head in zip(LETTERS, rooms, heads, strict=False)
+        ),
+        outdoor=outdoor.name,
+        wall="masonry",
+        hazards_seen=("services", "height"),
         surveyed_by=IDA,
-    )  # fmt: skip
+    )
 
 
 def fitted(
@@ -114,11 +170,13 @@ def foundry() -> Job:
     heads = (PELLOW_W20, PELLOW_W35, PELLOW_C50)
     rooms = {"Pattern loft": 6100.0, "Drawing office": 11_000.0, "Showroom": 16_500.0}
     return Job(
-        uid="kestrel-foundry-0007", created_at=day,
+        uid="kestrel-foundry-0007",
+        created_at=day,
         head=job_head("Pattern foundry", "bay 12, three rooms"),
         equipment=fitted(PELLOW_90, heads, route, PELLOW_BOX),
-        survey=surveyed(PELLOW_90, rooms, heads), route=route,
-    )  # fmt: skip
+        survey=surveyed(PELLOW_90, rooms, heads),
+        route=route,
+    )
 
 
 def signal_house() -> Job:
@@ -127,11 +185,13 @@ def signal_house() -> Job:
     heads = (HARTWICK_W25,) * 6
     rooms = {f"Studio {n}": 7400.0 for n in range(1, 7)}
     return Job(
-        uid="kestrel-signal-0008", created_at=day,
+        uid="kestrel-signal-0008",
+        created_at=day,
         head=job_head("Signal house", "bay 15, six studios"),
         equipment=fitted(HARTWICK_120, heads, route, HARTWICK_TEE),
-        survey=surveyed(HARTWICK_120, rooms, heads), route=route,
-    )  # fmt: skip
+        survey=surveyed(HARTWICK_120, rooms, heads),
+        route=route,
+    )
 
 
 def gatehouse() -> Job:
@@ -139,5 +199,10 @@ def gatehouse() -> Job:
     day, route = DAY_ONE + timedelta(days=55), routes.gatehouse()
     zone = one_zone("Gatehouse", 7900, OSMUND_26, OSMUND_H26)
     zone["equipment"] = fitted(OSMUND_26, (OSMUND_H26,), route, OSMUND_KIT_25)
-    return Job(uid="kestrel-gatehouse-0009", created_at=day,
-               head=job_head("Gatehouse", "bay 1"), route=route, **zone)  # fmt: skip
+    return Job(
+        uid="kestrel-gatehouse-0009",
+        created_at=day,
+        head=job_head("Gatehouse", "bay 1"),
+        route=route,
+        **zone,
+    )

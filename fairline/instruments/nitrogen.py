@@ -9,9 +9,8 @@ import random
 from dataclasses import dataclass, field
 from typing import Literal
 
-from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, ZERO_C_K, density_mol_m3, pressure_pa
-
-GAS_CONSTANT = 8.314462618  # J/(mol·K), CODATA 2018
+from fairline.core.physics.constants import ATMOSPHERE_PA, GAS_CONSTANT, PSI_PA, ZERO_C_K
+from fairline.core.physics.nitrogen import density_mol_m3, pressure_pa
 
 Scenario = Literal["sound", "cooling", "leaking"]
 SCENARIOS: dict[Scenario, str] = {

@@ -9,10 +9,13 @@ import random
 from dataclasses import dataclass
 from typing import Literal
 
-from fairline.core.calc.zone_capacity import saturation_pa
-
-MICRON_PA = 133.322368 / 1000
-GAS_CONSTANT_WATER = 461.5  # J/(kg·K)
+from fairline.core.physics.constants import (
+    ATMOSPHERE_PA,
+    MICRON_PA,
+    WATER_VAPOUR_CONSTANT,
+    ZERO_C_K,
+)
+from fairline.core.physics.moist_air import saturation_pa
 
 Scenario = Literal["sound", "wet", "leaking"]
 SCENARIOS: dict[str, str] = {
@@ -49,7 +52,7 @@ class VacuumSystem:
     boil_s: float = 240.0
     outgas_pa_m3_s: float = 4e-6
     trapped_pa: float = 3.0
-    air_pa: float = 101_325.0
+    air_pa: float = ATMOSPHERE_PA
     vapour_pa: float = 0.0
     pocket_pa: float = 0.0
 
@@ -85,7 +88,7 @@ class VacuumSystem:
                 self.pocket_pa -= out
                 self.air_pa += out
             self._boil(step)
-            self.air_pa = min(self.air_pa, 101_325.0)
+            self.air_pa = min(self.air_pa, ATMOSPHERE_PA)
 
     def _boil(self, step: float) -> None:
         """Water heads for its own vapour pressure, as fast as warmth reaches it."""
@@ -94,10 +97,12 @@ class VacuumSystem:
         # Cold spots under the line's lowest point keep the plateau below saturation in the room.
         plateau = 0.2 * saturation_pa(self.ambient_c)
         rise = max(0.0, plateau - self.vapour_pa) * (1 - math.exp(-step / self.boil_s))
-        mass = rise * self.volume_m3 / (GAS_CONSTANT_WATER * (self.ambient_c + 273.15))
+        mass = rise * self.volume_m3 / (WATER_VAPOUR_CONSTANT * (self.ambient_c + ZERO_C_K))
         mass = min(mass, self.water_kg)
         self.water_kg -= mass
-        self.vapour_pa += mass * GAS_CONSTANT_WATER * (self.ambient_c + 273.15) / self.volume_m3
+        self.vapour_pa += (
+            mass * WATER_VAPOUR_CONSTANT * (self.ambient_c + ZERO_C_K) / self.volume_m3
+        )
 
 
 def system(scenario: Scenario, ambient_c: float = 20.0) -> VacuumSystem:

@@ -8,6 +8,7 @@ import zipfile
 
 from sqlalchemy.orm import Session
 
+from fairline.core.errors import FairLineError
 from fairline.core.job import Job
 from fairline.store import pictures, readings_csv
 
@@ -16,7 +17,7 @@ MOST_FILES = 1000
 SIGNATURE = b"PK\x03\x04"
 
 
-class ArchiveError(ValueError):
+class ArchiveError(FairLineError, ValueError):
     """What is wrong in a ZIP file."""
 
 
@@ -42,8 +43,11 @@ def read(content: bytes) -> tuple[bytes, list[bytes]]:
                 raise ArchiveError("there is more in it than a job has")
             if "job.json" not in packed.namelist():
                 raise ArchiveError("there is no job.json in it")
-            shown = [packed.read(f) for f in files
-                     if f.filename.startswith("pictures/") and not f.is_dir()]  # fmt: skip
+            shown = [
+                packed.read(f)
+                for f in files
+                if f.filename.startswith("pictures/") and not f.is_dir()
+            ]
             return packed.read("job.json"), shown
     except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError):
         raise ArchiveError("this ZIP file is damaged") from None

@@ -10,10 +10,11 @@ from contextlib import closing
 from datetime import datetime
 from pathlib import Path
 
-from fairline.store.database import HEAD, migrations
+from fairline.core.errors import FairLineError
+from fairline.store.revisions import HEAD, migrations
 
 
-class BackupError(Exception):
+class BackupError(FairLineError):
     """Why a file cannot be written, read or taken: one sentence for a person."""
 
 

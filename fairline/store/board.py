@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from fairline.core import line
 from fairline.core.brief import Brief, brief
+from fairline.core.errors import FairLineError
 from fairline.core.problem import from_validation
 from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
@@ -22,7 +23,7 @@ from fairline.store.models import JobRow
 PAGE = 15
 
 
-class CannotJudgeError(Exception):
+class CannotJudgeError(FairLineError):
     """A job that cannot be judged as it would be kept; ``reason`` is a sentence for a person."""
 
     def __init__(self, job_id: int, reason: str) -> None:

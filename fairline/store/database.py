@@ -6,10 +6,10 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
 
+from fairline.core.errors import FairLineError
 from fairline.store import board, sqlite
-
-MIGRATIONS = Path(__file__).parent / "migrations"
-HEAD = "0006"  # the newest migration; a test holds this against the folder
+from fairline.store.backup import backup
+from fairline.store.revisions import HEAD, MIGRATIONS, migrations
 
 
 class Database:
@@ -40,8 +40,6 @@ def open_database(url: str) -> Database:
         )
     if stands_at != HEAD:
         if stands_at is not None and file is not None:
-            from fairline.store.backup import backup
-
             backup(file, file.with_name(f"{file.stem}-before-{HEAD}.db"))
         migrate(database.engine)
         with database.session() as session:
@@ -50,18 +48,13 @@ def open_database(url: str) -> Database:
     return database
 
 
-class NewerError(Exception):
+class NewerError(FairLineError):
     """The database was made by a newer program than this one."""
 
 
 def file_of(url: str) -> Path | None:
     """The file of a SQLite database; None for another kind."""
     return Path(url.removeprefix("sqlite:///")) if url.startswith("sqlite:///") else None
-
-
-def migrations() -> list[str]:
-    """Every migration this program knows, in order."""
-    return sorted(path.name[:4] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
 def revision(engine: Engine) -> str | None:

@@ -4,9 +4,10 @@ from datetime import UTC, datetime
 from typing import Any
 
 from fairline.core.entry import Entry
+from fairline.core.errors import FairLineError
 
 
-class NotFoundError(Exception):
+class NotFoundError(FairLineError):
     """There is no such job, run or sheet."""
 
 

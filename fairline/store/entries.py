@@ -10,11 +10,12 @@ from sqlalchemy.orm import Session
 from fairline.core.change import Step, onto
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
+from fairline.core.errors import FairLineError
 from fairline.core.head_out import boxes_without, mount_without, route_without
-from fairline.core.job import ENTRIES
-from fairline.core.mount import MountEntry
-from fairline.core.route_entry import RouteEntry
-from fairline.core.survey import SurveyEntry
+from fairline.core.mount.stage import MountEntry
+from fairline.core.route.entry import RouteEntry
+from fairline.core.stages import ENTRIES
+from fairline.core.survey.stage import SurveyEntry
 from fairline.store import edits
 from fairline.store.document import dump, now
 from fairline.store.edits import EQUIPMENT, Editing, Undo
@@ -23,7 +24,7 @@ from fairline.store.jobs import entry_of, job_row, touch
 from fairline.store.models import EditRow, EntryRow
 
 
-class ConflictError(Exception):
+class ConflictError(FairLineError):
     """Somebody else saved in between. ``by`` and ``at`` say who and when."""
 
     def __init__(self, by: str, at: datetime) -> None:

@@ -3,9 +3,9 @@
 from sqlalchemy.orm import Session
 
 from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
-from fairline.core.route_entry import RouteEntry
+from fairline.core.route.entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
-from fairline.core.survey import SurveyEntry
+from fairline.core.survey.stage import SurveyEntry
 from fairline.store import edits, shelf
 from fairline.store.document import dump
 from fairline.store.edits import EQUIPMENT, Editing

@@ -3,9 +3,9 @@
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
-from fairline.core.cutting import VanStock
 from fairline.core.entry import Entry, Text
 from fairline.core.practice import Practice
+from fairline.core.route.cutting import VanStock
 from fairline.store.document import dump
 from fairline.store.models import JobRow, SettingRow
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from fairline.core.errors import FairLineError
 from fairline.core.job import Job
 from fairline.store.text_file import TextError, decode
 
@@ -14,7 +15,7 @@ ROUNDS = 4
 UNKNOWN = ("extra_forbidden", "union_tag_invalid")
 
 
-class JobFileError(ValueError):
+class JobFileError(FairLineError, ValueError):
     """Why a file is not taken: a sentence for a person."""
 
 

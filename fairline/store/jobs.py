@@ -2,7 +2,6 @@
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, TypeVar, cast
 
@@ -11,18 +10,21 @@ from sqlalchemy.orm import Session
 
 from fairline.core.copied import copied
 from fairline.core.entry import Entry
-from fairline.core.hand_over import HandedOver, Reopened
-from fairline.core.job import ENTRIES, Job, JobHead
-from fairline.core.readings import Reading, Run, RunKind, stored_reading
+from fairline.core.errors import FairLineError
+from fairline.core.hand_over.stage import HandedOver, Reopened
+from fairline.core.job import Job, JobHead
+from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
+from fairline.core.stages import ENTRIES
+from fairline.store import kept_readings, loaded
 from fairline.store.document import NotFoundError, dump, now
+from fairline.store.loaded import Stored
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
-from fairline.store.sqlite import insert_or_ignore
 
 TOUCHED = "jobs touched"
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 
-class ExistsError(Exception):
+class ExistsError(FairLineError):
     """A job with this uid is already here. ``job_id`` names it."""
 
     def __init__(self, job_id: int) -> None:
@@ -30,31 +32,12 @@ class ExistsError(Exception):
         self.job_id = job_id
 
 
-class HandedOverError(Exception):
+class HandedOverError(FairLineError):
     """The job was handed over: it changes no more until it is opened again."""
 
     def __init__(self, job_id: int) -> None:
         super().__init__("This job was handed over, and stands as it is. Open it again first.")
         self.job_id = job_id
-
-
-class TakenError(Exception):
-    """A sequence number that is kept already with another value: nothing of it is stored."""
-
-    def __init__(self, index: int, instrument: str, seq: int) -> None:
-        super().__init__(
-            f"readings.{index}: number {seq} of {instrument} is kept already with another value"
-        )
-
-
-@dataclass(frozen=True)
-class Stored:
-    """A job with what only the store knows of it."""
-
-    id: int
-    revision: int
-    versions: dict[str, int]
-    job: Job
 
 
 def field_name(stage: str) -> str:
@@ -116,54 +99,9 @@ def create(session: Session, head: JobHead) -> int:
     return row.id
 
 
-def load(session: Session, job_id: int) -> Stored:
-    """The whole job, readings and all."""
-    row = job_row(session, job_id)
-    session.refresh(row)
-    entries = list(session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)))
-    records = session.scalars(
-        select(RecordRow).where(RecordRow.job_id == job_id).order_by(RecordRow.id)
-    )
-    runs = session.scalars(select(RunRow).where(RunRow.job_id == job_id).order_by(RunRow.id))
-    whole: dict[str, Any] = {
-        "uid": row.uid,
-        "created_at": row.created_at,
-        "head": row.head,
-        "equipment": row.equipment,
-        "records": [r.document for r in records],
-        "runs": [_run(session, run) for run in runs],
-    }
-    for entry in entries:
-        whole[field_name(entry.stage)] = entry.document
-    versions = {e.stage: e.version for e in entries}
-    return Stored(
-        id=row.id, revision=row.revision, versions=versions, job=Job.model_validate(whole)
-    )
-
-
-def _run(session: Session, row: RunRow) -> Run:
-    columns = (
-        ReadingRow.instrument,
-        ReadingRow.seq,
-        ReadingRow.t_s,
-        ReadingRow.gauge_pa,
-        ReadingRow.pipe_c,
-        ReadingRow.pa,
-        ReadingRow.probe,
-        ReadingRow.simulated,
-    )
-    found = session.execute(
-        select(*columns).where(ReadingRow.run_id == row.id).order_by(ReadingRow.t_s, ReadingRow.seq)
-    )
-    readings = tuple(stored_reading(*row) for row in found)
-    return Run.model_construct(
-        uid=row.uid,
-        kind=cast(RunKind, row.kind),
-        started_at=row.started_at,
-        started_by=row.started_by,
-        ended_at=row.ended_at,
-        readings=readings,
-    )
+def load(session: Session, job_id: int, known: Stored | None = None) -> Stored:
+    """The whole job, readings and all; of ``known``, an earlier one, what has not changed stays."""
+    return loaded.load(session, job_row(session, job_id), known)
 
 
 def head_version(session: Session, job_id: int) -> int:
@@ -221,41 +159,25 @@ def run_row(session: Session, job_id: int, uid: str) -> RunRow:
     return row
 
 
-def append_readings(session: Session, job_id: int, run_uid: str, readings: list[Reading]) -> int:
+def run_kind(session: Session, job_id: int, run_uid: str) -> RunKind:
+    """What kind a run is, and so how its readings look."""
+    return cast(RunKind, run_row(session, job_id, run_uid).kind)
+
+
+def append_readings(
+    session: Session, job_id: int, run_uid: str, readings: Sequence[AnyReading] | AnyReadings
+) -> int:
     """Append readings to a run; how many were new. One posted twice is stored once.
 
-    Raises ValueError naming the reading that does not belong in a run of this kind.
+    Raises TypeError for readings of another kind of run, TakenError for a number that is taken.
     """
-    run = run_row(session, job_id, run_uid)
-    for i, reading in enumerate(readings):
-        if wrong := reading.fits(cast(RunKind, run.kind)):
-            raise ValueError(f"readings.{i}: {wrong}")
-    rows = [{"run_id": run.id, **reading.__dict__} for reading in readings]
-    new = insert_or_ignore(session, ReadingRow.__table__, rows)
-    if new < len(rows):
-        _same_as_kept(session, run.id, readings)
+    row = run_row(session, job_id, run_uid)
+    columns = COLUMNS[cast(RunKind, row.kind)]
+    found = readings if isinstance(readings, columns) else columns.of(readings)
+    new = kept_readings.append(session, row, found)
     if new:
         touch(session, job_id)
     return new
-
-
-def _same_as_kept(session: Session, run_id: int, readings: list[Reading]) -> None:
-    """Known is only what is identical: another value under a number that is taken is told."""
-    columns = [c for c in ReadingRow.__table__.columns if c.name != "run_id"]
-    names = {r.instrument for r in readings}
-    numbers = [r.seq for r in readings]
-    found = session.execute(
-        select(*columns).where(
-            ReadingRow.run_id == run_id,
-            ReadingRow.instrument.in_(names),
-            ReadingRow.seq.between(min(numbers), max(numbers)),
-        )
-    )
-    kept = {(row.instrument, row.seq): row._mapping for row in found}
-    for i, reading in enumerate(readings):
-        held = kept[(reading.instrument, reading.seq)]
-        if any(held[c.name] != getattr(reading, c.name) for c in columns):
-            raise TakenError(i, reading.instrument, reading.seq)
 
 
 def open_run(session: Session, job_id: int, kinds: Sequence[str]) -> tuple[str, datetime] | None:
@@ -311,19 +233,18 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
         RecordRow(job_id=row.id, kind=r.kind, document=r.model_dump(mode="json"))
         for r in job.records
     )
-    for run in job.runs:
+    for one in job.runs:
         stored = RunRow(
-            uid=run.uid,
+            uid=one.uid,
             job_id=row.id,
-            kind=run.kind,
-            started_at=run.started_at,
-            started_by=run.started_by,
-            ended_at=run.ended_at,
+            kind=one.kind,
+            started_at=one.started_at,
+            started_by=one.started_by,
+            ended_at=one.ended_at,
         )
         session.add(stored)
         session.flush()
-        rows = [{"run_id": stored.id, **reading.__dict__} for reading in run.readings]
-        insert_or_ignore(session, ReadingRow.__table__, rows)
+        kept_readings.append(session, stored, one.readings)
     touch(session, row.id)
     row.handed_over = job.handed_over is not None
     return row.id
@@ -354,10 +275,7 @@ def document(session: Session, job_id: int) -> dict[str, Any]:
         "head": row.head,
         "equipment": row.equipment,
         "records": [r.document for r in records],
-        "runs": [
-            _run(session, run).model_dump(mode="json")
-            for run in session.scalars(select(RunRow).where(RunRow.job_id == job_id))
-        ],
+        "runs": [one.model_dump(mode="json") for one in loaded.runs(session, job_id)],
     }
     for entry in session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)):
         found[field_name(entry.stage)] = entry.document

@@ -164,7 +164,7 @@ class PictureRow(Base):
 
 
 class RunRow(Base):
-    """A run of readings."""
+    """A run of readings; ``count`` is how many it has."""
 
     __tablename__ = "run"
 
@@ -175,6 +175,7 @@ class RunRow(Base):
     started_at: Mapped[datetime]
     started_by: Mapped[str] = mapped_column(String(200), default="")
     ended_at: Mapped[datetime | None]
+    count: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class ReadingRow(Base):

@@ -7,6 +7,7 @@ from threading import Lock
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from fairline.core.errors import FairLineError
 from fairline.store.jobs import touch
 from fairline.store.models import PictureRow
 from fairline.store.sqlite import insert_or_ignore
@@ -18,7 +19,7 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 ONE_AT_A_TIME = Lock()  # so that the memory of several never adds up
 
 
-class PictureError(ValueError):
+class PictureError(FairLineError, ValueError):
     """Why a file is not taken as a picture."""
 
 
@@ -70,8 +71,8 @@ def name_of(content: bytes) -> str:
 def keep(session: Session, job_id: int, content: bytes) -> str:
     """Keep a cleaned picture with a job; its name. The same one twice is kept once."""
     name = name_of(content)
-    row = {"job_id": job_id, "name": name, "content": content}
-    insert_or_ignore(session, PictureRow.__table__, [row])
+    columns = ("job_id", "name", "content")
+    insert_or_ignore(session, PictureRow.__table__, columns, [(job_id, name, content)])
     return name
 
 

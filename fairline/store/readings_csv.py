@@ -1,140 +1,191 @@
-"""Readings as CSV, in and out.
-
-A file has a header and one reading a line. Columns, in any order and case: a time
-(``t_s``, ``t_min`` or ``time`` as ISO date and time), a pressure (``gauge_pa``, ``gauge_psi``,
-``gauge_bar`` for nitrogen; ``pa``, ``micron``, ``mbar`` for vacuum, or ``gauge_inhg``,
-``gauge_mpa`` of a needle), the pipe (``pipe_c``, ``pipe_f``), and, if there, ``instrument``,
-``seq``, ``simulated`` (``yes``) and, for nitrogen, ``probe`` (``shaded``, ``insulated``, ``sun``
-or ``air``). Headers as loggers write them are read too: ``Microns``, ``minutes``, ``Time (s)``,
-``Pressure [psi]``; one that could be two things is asked for. Other columns are left out. Comma,
-semicolon, tab or bar part the columns; a decimal comma is read where the comma does not.
-"""
+"""Readings as CSV: read by column, each told by line and column where it is wrong; and written."""
 
 import csv
 import io
 import math
-import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+import numpy as np
+from pydantic import ValidationError
 
-from fairline.core.calc.nitrogen import PSI_PA
 from fairline.core.entry import aware
 from fairline.core.problem import sentence
-from fairline.core.readings import FIELDS, NEEDLE, Reading, Run, RunKind
+from fairline.core.readings import COLUMNS as OF_KIND
+from fairline.core.readings import AnyReadings, Floats, HoldRun, Run, RunKind
+from fairline.store.bulk import many_values
+from fairline.store.log_header import COLUMNS, CsvError, column_of
 from fairline.store.text_file import TextError, decode, defused, parted_by
 
 MAX_ROWS = 200_000
-READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
-MICRON_PA = 133.322368 / 1000
-
-COLUMNS: dict[str, tuple[str, float, float]] = {  # name: field, factor, offset
-    "t_s": ("t_s", 1.0, 0.0),
-    "t_min": ("t_s", 60.0, 0.0),
-    "gauge_pa": ("gauge_pa", 1.0, 0.0),
-    "gauge_psi": ("gauge_pa", PSI_PA, 0.0),
-    "gauge_bar": ("gauge_pa", 1e5, 0.0),
-    "gauge_kpa": ("gauge_pa", 1e3, 0.0),
-    "gauge_mpa": ("gauge_pa", 1e6, 0.0),
-    "gauge_inhg": ("gauge_pa", 3386.389, 0.0),
-    "t_h": ("t_s", 3600.0, 0.0),
-    "pipe_c": ("pipe_c", 1.0, 0.0),
-    "pipe_f": ("pipe_c", 5 / 9, -160 / 9),
-    "pa": ("pa", 1.0, 0.0),
-    "micron": ("pa", MICRON_PA, 0.0),
-    "mbar": ("pa", 100.0, 0.0),
-    "torr": ("pa", 133.322368, 0.0),
-    "mtorr": ("pa", MICRON_PA, 0.0),
+WANTED = {
+    "hold": "a time, gauge_pa (or _psi, _bar) and pipe_c (or _f)",
+    "pull": "a time and pa (or micron, mbar, gauge_inhg)",
+    "decay": "a time and pa (or micron, mbar, gauge_inhg)",
 }
-UNITS: dict[str, tuple[str, str]] = {  # a unit in a header: what it measures, its column's end
-    "s": ("time", "s"), "sec": ("time", "s"), "secs": ("time", "s"), "second": ("time", "s"),
-    "seconds": ("time", "s"), "min": ("time", "min"), "mins": ("time", "min"),
-    "minute": ("time", "min"), "minutes": ("time", "min"), "h": ("time", "h"),
-    "hr": ("time", "h"), "hours": ("time", "h"),
-    "psi": ("gauge", "psi"), "psig": ("gauge", "psi"), "bar": ("gauge", "bar"),
-    "barg": ("gauge", "bar"), "kpa": ("gauge", "kpa"), "mpa": ("gauge", "mpa"),
-    "inhg": ("gauge", "inhg"), "pa": ("pressure", "pa"),
-    "micron": ("vacuum", "micron"), "microns": ("vacuum", "micron"), "µ": ("vacuum", "micron"),
-    "um": ("vacuum", "micron"), "µm": ("vacuum", "micron"), "umhg": ("vacuum", "micron"),
-    "µmhg": ("vacuum", "micron"), "mbar": ("vacuum", "mbar"), "hpa": ("vacuum", "mbar"),
-    "torr": ("vacuum", "torr"), "mtorr": ("vacuum", "mtorr"),
-    "c": ("temperature", "c"), "°c": ("temperature", "c"), "degc": ("temperature", "c"),
-    "f": ("temperature", "f"), "°f": ("temperature", "f"), "degf": ("temperature", "f"),
-}  # fmt: skip
-WORDS: dict[str, str] = {  # a word in a header: what it measures
-    "time": "time", "elapsed": "time", "t": "time", "pressure": "pressure", "gauge": "pressure",
-    "p": "pressure", "vacuum": "vacuum", "pipe": "temperature", "temperature": "temperature",
-    "temp": "temperature", "probe": "temperature",
-}  # fmt: skip
-DOUBTFUL = {"time": "s, min or h, or the date and time of each reading", "pressure": "its unit",
-            "vacuum": "micron, Pa or mbar", "temperature": "C or F"}  # fmt: skip
+PRESSURES = ("pa", "gauge_pa")  # of a vacuum: absolute, or on a needle
+YES = ("yes", "true", "1")
 
 
-def column_of(header: str, kind: RunKind) -> str:
-    """Our name for a logger's header: ``Pressure [psi]`` is ``gauge_psi``; else as it stands.
+@dataclass(frozen=True)
+class _Table:
+    """The cells of a file by row, with the line each stands on, and its header as we name it."""
 
-    Raises CsvError where it plainly measures something needed and its unit is not said.
-    """
-    name = header.strip().lower().lstrip("'")
-    if name in COLUMNS or name in ("time", "instrument", "seq", "probe", "simulated"):
-        return name
-    parts = [p for p in re.split(r"[\s()\[\]{}/_,:.-]+", name) if p]
-    unit = next((UNITS[p] for p in reversed(parts) if p in UNITS), None)
-    what = next((WORDS[p] for p in parts if p in WORDS), None)
-    if unit is None and what is not None:
-        raise CsvError(f"the column “{header.strip()[:30]}” does not say {DOUBTFUL[what]}", 1)
-    if unit is None:
-        return name
-    measured, end = unit
-    if measured == "time":
-        return f"t_{end}"
-    if measured == "temperature":
-        outdoors = {"ambient", "outdoor", "outdoors", "air", "room"} & set(parts)
-        return name if outdoors else f"pipe_{end}"
-    if measured == "vacuum":
-        return end
-    if end == "pa":
-        return "gauge_pa" if kind == "hold" else "pa"
-    return f"gauge_{end}"
+    header: list[str]
+    delimiter: str
+    rows: list[list[str]]
+    lines: Sequence[int]
+
+    def cells(self, at: int) -> list[str]:
+        return [row[at] for row in self.rows]
+
+    def at(self, name: str) -> int | None:
+        return self.header.index(name) if name in self.header else None
 
 
-WANTED = {"hold": "a time, gauge_pa (or _psi, _bar) and pipe_c (or _f)",
-          "pull": "a time and pa (or micron, mbar, gauge_inhg)",
-          "decay": "a time and pa (or micron, mbar, gauge_inhg)"}  # fmt: skip
+def read(content: bytes, kind: RunKind, first_seq: int = 0) -> AnyReadings:
+    """The readings of a file for a run of ``kind``; raises CsvError, and then nothing is taken."""
+    return read_log(content, kind, first_seq)[0]
 
 
-class CsvError(ValueError):
-    """What is wrong in a file, with its line and column (both from 1)."""
-
-    def __init__(self, reason: str, line: int | None = None, column: int | None = None) -> None:
-        where = f"line {line}" if line else "the file"
-        if column:
-            where += f", column {column}"
-        super().__init__(f"{where}: {reason}")
-        self.line, self.column = line, column
+def read_log(
+    content: bytes, kind: RunKind, first_seq: int = 0
+) -> tuple[AnyReadings, datetime | None]:
+    """The readings of a file, and when the first was taken, where the file says it."""
+    with many_values():
+        return _read_log(content, kind, first_seq)
 
 
-def _delimiter(header: str) -> str:
-    found = parted_by(header)
-    if found is None:
+def _read_log(content: bytes, kind: RunKind, first_seq: int) -> tuple[AnyReadings, datetime | None]:
+    table = _table(content, kind)
+    fields = _fields(table, kind)
+    if not table.rows:
+        raise CsvError("it has a header and no reading")
+    columns: dict[str, Any] = {
+        field: _numbers(table, at, blank=optional) * factor + offset
+        for field, (at, factor, offset, optional) in fields.items()
+    }
+    began = None
+    if "t_s" not in columns:
+        columns["t_s"], began = _moments(table)
+    columns |= _words(table, kind, first_seq)
+    try:
+        return OF_KIND[kind].read(columns, len(table.rows)), began
+    except ValidationError as error:
+        raise _told(error, table) from None
+
+
+def _table(content: bytes, kind: RunKind) -> _Table:
+    try:
+        text = decode(content)
+    except TextError as error:
+        raise CsvError(error.what, error.line) from None
+    first = next(iter(text.splitlines()), "")
+    if not text.strip():
+        raise CsvError("it is empty")
+    delimiter = parted_by(first)
+    if delimiter is None:
         raise CsvError("the header has one column only; part columns by comma, semicolon or tab", 1)
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    try:
+        header = [column_of(name, kind) for name in next(rows)]
+    except csv.Error:
+        raise CsvError("its header is no line of a table", 1) from None
+    lines: Sequence[int]
+    try:
+        found = list(rows)
+        plain = rows.line_num == len(found) + 1  # a row each line: none is blank, none is long
+        if plain and all(len(row) == len(header) and row[0] for row in found):
+            cells, lines = found, range(2, len(found) + 2)
+        else:
+            cells, lines = _line_by_line(text, delimiter, len(header))
+    except csv.Error:
+        raise CsvError("this is no line of a table", rows.line_num) from None
+    if len(cells) > MAX_ROWS:
+        raise CsvError(f"more than {MAX_ROWS} readings; part the file", lines[MAX_ROWS])
+    return _Table(header, delimiter, cells, lines)
+
+
+def _line_by_line(text: str, delimiter: str, width: int) -> tuple[list[list[str]], Sequence[int]]:
+    """The rows that are not blank, with the line each stands on; CsvError for one of other width.
+
+    Raises csv.Error.
+    """
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    next(rows)
+    cells: list[list[str]] = []
+    lines: list[int] = []
+    for row in rows:
+        if not "".join(row).strip():
+            continue
+        if len(row) != width:
+            raise CsvError(f"{len(row)} columns where the header has {width}", rows.line_num)
+        cells.append(row)
+        lines.append(rows.line_num)
+    return cells, lines
+
+
+def _fields(table: _Table, kind: RunKind) -> dict[str, tuple[int, float, float, bool]]:
+    """The fields of a reading by column: where, factor and offset to SI, whether blank may be."""
+    header = table.header
+    there = {COLUMNS[name][0] for name in header if name in COLUMNS}
+    wanted = {"gauge_pa", "pipe_c"} if kind == "hold" else there & set(PRESSURES)
+    timed = "t_s" in there or "time" in header
+    if not timed or not wanted or not wanted <= there:
+        raise CsvError(f"the header needs {WANTED[kind]}; it has {', '.join(header)[:120]}", 1)
+    twice = [n for n in set(header) if n in COLUMNS and header.count(n) > 1]
+    if twice:
+        raise CsvError(f"the column {twice[0]} stands twice", 1)
+    either = kind != "hold" and len(wanted) > 1
+    return {
+        COLUMNS[name][0]: (at, *COLUMNS[name][1:], either and COLUMNS[name][0] in PRESSURES)
+        for at, name in enumerate(header)
+        if name in COLUMNS and COLUMNS[name][0] in ("t_s", *wanted)
+    }
+
+
+def _numbers(table: _Table, at: int, blank: bool = False) -> Floats:
+    """A column as numbers; NaN only for a blank cell where that may be."""
+    cells = table.cells(at)
+    try:
+        found = np.array(cells, dtype=np.float64)
+    except ValueError:
+        found = np.array([_number(cell, table.delimiter, blank) for cell in cells])
+    wrong = np.flatnonzero(~np.isfinite(found))
+    for n in wrong.tolist():
+        cell = cells[n].strip()
+        if blank and not cell:
+            continue
+        told = "not-a-number and infinity are refused"
+        if found[n] == REFUSED:
+            told = f"“{cell[:30]}” is not a number"
+        raise CsvError(told, table.lines[n], at + 1)
     return found
 
 
-def _number(cell: str, delimiter: str, line: int, column: int) -> float:
+REFUSED = -math.inf  # in place of a cell that is no number
+
+
+def _number(cell: str, delimiter: str, blank: bool) -> float:
+    """A cell as a number, with a decimal comma where commas part no columns."""
+    text = cell.strip().replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
+    if not text and blank:
+        return math.nan
     try:
-        value = float(cell)
+        return float(text if delimiter == "," else text.replace(",", "."))
     except ValueError:
-        text = cell.strip().replace("\u202f", "").replace("\u00a0", "").replace("−", "-")
-        if delimiter != ",":
-            text = text.replace(",", ".")
-        try:
-            value = float(text)
-        except ValueError:
-            raise CsvError(f"“{cell.strip()[:30]}” is not a number", line, column) from None
-    if not math.isfinite(value):
-        raise CsvError("not-a-number and infinity are refused", line, column)
-    return value
+        return REFUSED
+
+
+def _moments(table: _Table) -> tuple[Floats, datetime]:
+    """Seconds since the first reading, from a column of dates and times; when that was."""
+    at = table.at("time") or 0
+    found = [
+        _moment(cell, line, at + 1) for cell, line in zip(table.cells(at), table.lines, strict=True)
+    ]
+    return np.array([(moment - found[0]).total_seconds() for moment in found]), found[0]
 
 
 def _moment(cell: str, line: int, column: int) -> datetime:
@@ -150,118 +201,75 @@ def _moment(cell: str, line: int, column: int) -> datetime:
         raise CsvError(str(error), line, column) from None
 
 
-def read(content: bytes, kind: RunKind, first_seq: int = 0) -> list[Reading]:
-    """The readings of a file for a run of ``kind``; raises CsvError, and then nothing is taken."""
-    return read_log(content, kind, first_seq)[0]
+def _words(table: _Table, kind: RunKind, first_seq: int) -> dict[str, Any]:
+    """Instrument, number, probe and mark of each reading, as far as the file has them."""
+    count = len(table.rows)
+    found: dict[str, Any] = {
+        "instrument": ["file"] * count,
+        "seq": np.arange(first_seq, first_seq + count),
+    }
+    readers: dict[str, Callable[[str], Any]] = {
+        "instrument": lambda cell: cell.lstrip("'") or "file",
+        "probe": lambda cell: cell.lower() or None,
+        "simulated": lambda cell: cell.lower() in YES,
+    }
+    for name, read_cell in readers.items():
+        at = table.at(name)
+        if at is not None and (name != "probe" or kind == "hold"):
+            found[name] = [read_cell(cell.strip()) for cell in table.cells(at)]
+    if (at := table.at("seq")) is not None:
+        typed = _numbers(table, at, blank=True)
+        found["seq"] = np.where(np.isnan(typed), found["seq"], typed).astype(np.int64)
+    return found
 
 
-def read_log(
-    content: bytes, kind: RunKind, first_seq: int = 0
-) -> tuple[list[Reading], datetime | None]:
-    """The readings of a file, and when the first was taken, where the file says it."""
-    try:
-        text = decode(content)
-    except TextError as error:
-        raise CsvError(error.what, error.line) from None
-    lines = text.splitlines()
-    if not any(line.strip() for line in lines):
-        raise CsvError("it is empty")
-    delimiter = _delimiter(lines[0])
-    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    try:
-        header = [column_of(name, kind) for name in next(rows)]
-    except csv.Error:
-        raise CsvError("its header is no line of a table", 1) from None
-    fields = {COLUMNS[name][0] for name in header if name in COLUMNS}
-    wanted = FIELDS[kind]
-    if kind != "hold" and "pa" not in fields and "gauge_pa" in fields:
-        wanted = NEEDLE
-    timed = "t_s" in fields or "time" in header
-    if not timed or not set(wanted) <= fields:
-        raise CsvError(f"the header needs {WANTED[kind]}; it has {', '.join(header)[:120]}", 1)
-    twice = [n for n in set(header) if n in COLUMNS and header.count(n) > 1]
-    if twice:
-        raise CsvError(f"the column {twice[0]} stands twice", 1)
-    plan = [(n, *COLUMNS[name]) for n, name in enumerate(header)
-            if name in COLUMNS and COLUMNS[name][0] in ("t_s", *wanted)]  # fmt: skip
-    moment = header.index("time") if "time" in header and "t_s" not in fields else None
-    named, numbered, placed, marked = (
-        header.index(n) if n in header else None
-        for n in ("instrument", "seq", "probe", "simulated")
+def _told(error: ValidationError, table: _Table) -> CsvError:
+    """What is wrong with the first reading that is, by line and column."""
+    first = error.errors()[0]
+    index, *rest = first["loc"]
+    field = str(rest[0]) if rest else ""
+    column = next(
+        (
+            n
+            for n, name in enumerate(table.header, 1)
+            if name == field or COLUMNS.get(name, ("",))[0] == field
+        ),
+        None,
     )
-    if kind != "hold":
-        placed = None
-    values: list[dict[str, float | str | int]] = []
-    at_line: list[int] = []
-    began: datetime | None = None
-    try:
-        for row in rows:
-            line = rows.line_num
-            if not any(cell.strip() for cell in row):
-                continue
-            if len(row) != len(header):
-                raise CsvError(f"{len(row)} columns where the header has {len(header)}", line)
-            if len(values) >= MAX_ROWS:
-                raise CsvError(f"more than {MAX_ROWS} readings; part the file", line)
-            one: dict[str, float | str | int] = {
-                "instrument": "file",
-                "seq": first_seq + len(values),
-            }
-            for n, field, factor, offset in plan:
-                one[field] = _number(row[n], delimiter, line, n + 1) * factor + offset
-            if moment is not None:
-                at = _moment(row[moment], line, moment + 1)
-                began = began or at
-                one["t_s"] = (at - began).total_seconds()
-            if named is not None and row[named].strip():
-                one["instrument"] = row[named].strip().lstrip("'")
-            if numbered is not None and row[numbered].strip():
-                one["seq"] = int(_number(row[numbered], delimiter, line, numbered + 1))
-            if placed is not None and row[placed].strip():
-                one["probe"] = row[placed].strip().lower()
-            if marked is not None:
-                one["simulated"] = row[marked].strip().lower() in ("yes", "true", "1")
-            values.append(one)
-            at_line.append(line)
-    except csv.Error:
-        raise CsvError("this is no line of a table", rows.line_num) from None
-    try:
-        found = READINGS.validate_python(values)
-    except ValidationError as error:
-        first = error.errors()[0]
-        index, field = int(first["loc"][0]), str(first["loc"][1])
-        column = next(
-            (n for n, name in enumerate(header, 1)
-             if name == field or COLUMNS.get(name, ("",))[0] == field), None)  # fmt: skip
-        raise CsvError(f"{field}: {sentence(first)}", at_line[index], column) from None
-    if not found:
-        raise CsvError("it has a header and no reading")
-    for line, reading in zip(at_line, found, strict=True):
-        if wrong := reading.fits(kind):
-            raise CsvError(wrong, line)
-    return found, began
+    told = f"{field}: {sentence(first)}" if field else sentence(first)
+    return CsvError(told, table.lines[int(index)], column)
 
 
 def write(run: Run) -> str:
     """A run's readings as CSV in SI; text cells are defused."""
+    readings = run.readings
+    names = ["instrument", "seq", "t_s"]
+    if isinstance(run, HoldRun):
+        names += ["gauge_pa", "pipe_c"]
+        placed = any(p is not None for p in readings.column("probe"))
+    else:
+        read_so = [n for n in PRESSURES if not np.isnan(readings.column(n)).all()]
+        names, placed = names + (read_so or ["pa"]), False
+    names += [n for n, there in (("probe", placed), ("simulated", run.simulated)) if there]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    fields = FIELDS[run.kind]
-    if run.kind != "hold" and run.readings and all(r.pa is None for r in run.readings):
-        fields = NEEDLE
-    placed = any(r.probe for r in run.readings)
-    marked = run.simulated
-    more = [name for name, there in (("probe", placed), ("simulated", marked)) if there]
-    writer.writerow(["instrument", "seq", "t_s", *fields, *more])
-    for r in run.readings:
-        writer.writerow(
-            [
-                defused(r.instrument),
-                r.seq,
-                f"{r.t_s:g}" if r.t_s < 1e5 else r.t_s,
-                *("" if getattr(r, f) is None else repr(getattr(r, f)) for f in fields),
-                *([r.probe or ""] if placed else []),
-                *(["yes" if r.simulated else "no"] if marked else []),
-            ]
-        )
+    writer.writerow(names)
+    at = [readings.names().index(n) for n in names]
+    show: list[Callable[[Any], Any]] = [_SHOWN.get(n, _shown) for n in names]
+    writer.writerows(
+        [say(row[n]) for n, say in zip(at, show, strict=True)] for row in readings.rows()
+    )
     return out.getvalue()
+
+
+def _shown(value: Any) -> str:
+    return "" if value is None else repr(value)
+
+
+_SHOWN: dict[str, Callable[[Any], Any]] = {
+    "instrument": defused,
+    "seq": lambda n: n,
+    "t_s": lambda t: f"{t:g}" if t < 1e5 else t,
+    "probe": lambda p: p or "",
+    "simulated": lambda s: "yes" if s else "no",
+}

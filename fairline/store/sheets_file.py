@@ -14,6 +14,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from fairline.core.entry import Entry, kind_of
+from fairline.core.errors import FairLineError
 from fairline.core.problem import field_path, sentence
 from fairline.core.sheet import ANY_SHEET, KINDS, AnySheet, Sheet
 from fairline.store.shelf import document_of, key_of
@@ -44,7 +45,7 @@ class RowError(Entry):
         return f"row {self.row}{', ' + self.field if self.field else ''}: {self.what}"
 
 
-class SheetsFileError(Exception):
+class SheetsFileError(FairLineError):
     """The file is refused whole; ``errors`` says why, row by row, at most fifty."""
 
     def __init__(self, errors: list[RowError], total: int = 0) -> None:

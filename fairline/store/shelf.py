@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from typing import Annotated, Any
 
 from pydantic import Field
-from sqlalchemy import func, insert, select
+from sqlalchemy import ColumnElement, func, insert, select
 from sqlalchemy.orm import Session
 
 from fairline.core.entry import Entry, kind_of
 from fairline.core.equipment import Equipment
+from fairline.core.errors import FairLineError
 from fairline.core.quantities import both
 from fairline.core.sheet import ANY_SHEET, AnySheet, Outdoor, Sheet
 from fairline.store.document import NotFoundError, dump, now
@@ -17,7 +18,7 @@ from fairline.store.models import SheetRow, SheetVersionRow
 CHUNK = 500
 
 
-class NameTakenError(Exception):
+class NameTakenError(FairLineError):
     """Another sheet of this name is on the shelf. ``sheet_id`` names it."""
 
     def __init__(self, name: str, sheet_id: int) -> None:
@@ -66,23 +67,28 @@ def revision(session: Session) -> tuple[int, int]:
 
 
 def count(session: Session, kind: str = "", like: str = "") -> int:
-    return int(session.scalar(select(func.count()).select_from(_found(kind, like).subquery())) or 0)
+    query = select(func.count()).select_from(SheetRow)
+    return session.scalar(query.where(*_asked(kind, like))) or 0
 
 
-def _found(kind: str, like: str):  # type: ignore[no-untyped-def]
-    query = select(SheetRow)
-    if kind:
-        query = query.where(SheetRow.kind == kind)
-    for word in key_of(like).split():
-        query = query.where(SheetRow.key.contains(word, autoescape=True))
-    return query
+def counts(session: Session) -> dict[str, int]:
+    """How many sheets there are of each kind that has one."""
+    found = session.execute(select(SheetRow.kind, func.count()).group_by(SheetRow.kind))
+    return {row[0]: row[1] for row in found}
+
+
+def _asked(kind: str, like: str) -> list[ColumnElement[bool]]:
+    """What holds of sheets of one kind whose name has these words; of either where given."""
+    of_kind = [SheetRow.kind == kind] if kind else []
+    words = key_of(like).split()
+    return [*of_kind, *(SheetRow.key.contains(word, autoescape=True) for word in words)]
 
 
 def sheets(
     session: Session, kind: str = "", like: str = "", limit: int | None = None, offset: int = 0
 ) -> list[Shelved]:
     """Sheets in order of their names, of one kind and with words of a name where asked."""
-    query = _found(kind, like).order_by(SheetRow.key).offset(offset)
+    query = select(SheetRow).where(*_asked(kind, like)).order_by(SheetRow.key).offset(offset)
     return [_shelved(r) for r in session.scalars(query.limit(limit) if limit else query)]
 
 
@@ -133,9 +139,13 @@ def put(session: Session, sheet: Sheet, sheet_id: int | None = None, by: str = "
     document = document_of(sheet)
     if sheet_id is None:
         row = SheetRow(
-            kind=document["kind"], key=key_of(sheet.name), name=sheet.name, document=document,
-            version=1, updated_at=now(),
-        )  # fmt: skip
+            kind=document["kind"],
+            key=key_of(sheet.name),
+            name=sheet.name,
+            document=document,
+            version=1,
+            updated_at=now(),
+        )
         session.add(row)
         session.flush()
     else:
@@ -186,11 +196,17 @@ def take_in(session: Session, incoming: Sequence[Sheet], by: str = "import") -> 
         session.execute(
             insert(SheetRow),
             [
-                {"kind": getattr(s, "kind", ""), "key": key, "name": s.name,
-                 "document": document_of(s), "version": 1, "updated_at": at}
+                {
+                    "kind": getattr(s, "kind", ""),
+                    "key": key,
+                    "name": s.name,
+                    "document": document_of(s),
+                    "version": 1,
+                    "updated_at": at,
+                }
                 for key, s in part
             ],
-        )  # fmt: skip
+        )
     if new:
         ids = {row.key: row.id for row in session.execute(select(SheetRow.key, SheetRow.id))}
         history += [(ids[key], 1, document_of(s)) for key, s in new]

@@ -1,9 +1,9 @@
 """All that is particular to SQLite."""
 
+from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import Engine, event, func, insert, select
-from sqlalchemy.dialects import sqlite
+from sqlalchemy import Engine, event, insert
 from sqlalchemy.orm import Session
 
 BUSY_TIMEOUT_MS = 5000
@@ -31,34 +31,29 @@ def begin_write(session: Session) -> None:
         session.connection().exec_driver_sql("BEGIN IMMEDIATE")
 
 
-def insert_or_ignore(session: Session, table: Any, rows: list[dict[str, Any]]) -> int:
+def insert_or_ignore(
+    session: Session, table: Any, columns: Sequence[str], rows: Sequence[tuple[Any, ...]]
+) -> int:
     """Insert rows, leaving out those whose key is already there; how many were new."""
     if not rows:
         return 0
-    name = session.get_bind().dialect.name
-    statement: Any
-    if name == "sqlite":
-        statement = sqlite.insert(table).on_conflict_do_nothing()
-    elif name == "postgresql":
+    connection = session.connection()
+    if connection.dialect.name == "sqlite":  # plainly: a day's log has 86 400 rows
+        marks = ", ".join("?" * len(columns))
+        plain = f"INSERT OR IGNORE INTO {table.name} ({', '.join(columns)}) VALUES ({marks})"
+        return int(connection.exec_driver_sql(plain, list(rows)).rowcount)
+    statement: Any = insert(table)
+    if connection.dialect.name == "postgresql":
         from sqlalchemy.dialects import postgresql
 
         statement = postgresql.insert(table).on_conflict_do_nothing()
-    else:
-        statement = insert(table)
-    connection = session.connection()
-    if len(rows) == 1:
-        return int(connection.execute(statement, rows[0]).rowcount)
-    before = connection.execute(_count(table, rows[0]["run_id"])).scalar_one()
-    if name == "sqlite":  # plainly: a day's log has 86 400 rows
-        columns = list(rows[0])
-        plain = f"INSERT OR IGNORE INTO {table.name} ({', '.join(columns)}) VALUES "
-        plain += f"({', '.join('?' * len(columns))})"
-        connection.exec_driver_sql(plain, [tuple(row.values()) for row in rows])
-    else:
-        connection.execute(statement, rows)
-    after = connection.execute(_count(table, rows[0]["run_id"])).scalar_one()
-    return int(after - before)
+    found = [dict(zip(columns, row, strict=True)) for row in rows]
+    return sum(int(connection.execute(statement, row).rowcount) for row in found)
 
 
-def _count(table: Any, run_id: int) -> Any:
-    return select(func.count()).select_from(table).where(table.c.run_id == run_id)
+def plain_rows(session: Session, query: Any) -> list[tuple[Any, ...]]:
+    """What a query finds, as the driver gives it: without a row object for each of many."""
+    found: Any = session.connection().execute(query)
+    rows = list(found.cursor.fetchall())
+    found.close()
+    return rows

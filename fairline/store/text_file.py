@@ -1,10 +1,12 @@
 """Text files as they come and go: their charset, what parts their columns, cells made harmless."""
 
+from fairline.core.errors import FairLineError
+
 FORMULA = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet takes for one
 MARKS = (b"\xff\xfe", b"\xfe\xff")  # of UTF-16
 
 
-class TextError(ValueError):
+class TextError(FairLineError, ValueError):
     """Why a file is no text; ``line`` where it is known."""
 
     def __init__(self, what: str, line: int | None = None) -> None:

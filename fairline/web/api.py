@@ -5,18 +5,19 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.responses import JSONResponse
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, Verdict
-from fairline.core.evacuate import Isolation
-from fairline.core.picture import Thing
+from fairline.core.evacuate.stage import Isolation
+from fairline.core.hand_over.picture import Thing
 from fairline.core.problem import from_validation, problem
-from fairline.core.readings import Reading, RunKind
+from fairline.core.readings import LISTS, RunKind
 from fairline.store import job_file, jobs
 from fairline.store.document import now
+from fairline.store.kept_readings import TakenError
 from fairline.store.pictures import PictureError
 from fairline.web.board import board_page
 from fairline.web.flare import job_pictures
@@ -26,7 +27,6 @@ from fairline.web.visit import AVisit, JobId, whole_job
 router = APIRouter(prefix="/api")
 
 PROBLEM = "application/problem+json"
-READINGS = TypeAdapter(list[Reading])
 
 
 async def raw_body(request: Request) -> bytes:
@@ -177,17 +177,16 @@ def post_run(job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "")
 @router.post("/jobs/{job_id}/runs/{uid}/readings")
 def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Response:
     """Append readings, a list. One that is there already (instrument, seq) is stored once."""
+    kind = jobs.run_kind(visit.session, job_id, uid)
     try:
-        readings = READINGS.validate_json(body, strict=True)
+        readings = LISTS[kind].validate_json(body, strict=True)
     except ValidationError as error:
         return refused(from_validation(error))
     try:
         with visit.change(settles=False) as session:
             new = jobs.append_readings(session, job_id, uid, readings)
-    except jobs.TakenError as error:
+    except TakenError as error:
         return refused(problem(409, "This number is taken", str(error)))
-    except ValueError as error:
-        return refused(problem(422, "The request is not valid", str(error)))
     return JSONResponse({"stored": new, "known": len(readings) - new})
 
 

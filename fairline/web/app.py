@@ -1,8 +1,9 @@
 """The application: middlewares, routers, errors."""
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from functools import partial
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from fairline.core.problem import problem, sentence
+from fairline.core.stages import IN_ORDER
 from fairline.settings import Settings
 from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
@@ -24,46 +26,43 @@ from fairline.store.trouble import trouble
 from fairline.web import (
     api,
     board,
-    charge,
-    commission,
     cut_plan,
     evacuate,
-    flare,
-    hand_over,
     job_life,
-    mount,
     pictures,
     practice,
-    pressure_test,
-    route,
     runs,
     sheets,
     shelf,
     stage,
     strikes,
-    survey,
 )
 from fairline.web.bench import Bench
 from fairline.web.description import description
 from fairline.web.live import Live
-from fairline.web.pages import page
+from fairline.web.pages import ASSETS, page
 from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
+STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, job_life, sheets, shelf, practice),
-    *(survey, mount, route, cut_plan, flare, pictures, runs, strikes),
-    *(pressure_test, evacuate, charge, commission, hand_over),
+    *(cut_plan, pictures, runs, strikes),
+    *STAGE_PAGES,
     stage,
 )
 
 
 class KeptStatic(StaticFiles):
-    """Static files are addressed by version, so browsers may keep them."""
+    """Static files are addressed by version, so browsers may keep them.
 
-    def file_response(self, *args: Any, **kwargs: Any) -> Response:
-        response = super().file_response(*args, **kwargs)
+    The version stands after the address, or before the path: what a script imports by its own
+    place has it then too.
+    """
+
+    async def get_response(self, path: str, scope: Any) -> Response:
+        response = await super().get_response(path.removeprefix(f"{ASSETS}/"), scope)
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
 
@@ -96,69 +95,78 @@ def create_app(settings: Settings) -> FastAPI:
     for module in ROUTERS:
         app.include_router(module.router)
     app.include_router(sheets.api_router)
-    app.add_middleware(GZipMiddleware, minimum_size=1000)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(Guard, settings=settings)
-    _handle_errors(app)
+    for error, handler in HANDLERS.items():
+        app.add_exception_handler(error, handler)
     return app
 
 
-def _handle_errors(app: FastAPI) -> None:
-    def told(request: Request, status: int, title: str, detail: str = "") -> Response:
-        if request.url.path.startswith("/api/"):
-            return JSONResponse(
-                problem(status, title, detail), status, media_type="application/problem+json"
-            )
-        session = app.state.database.session()
-        try:
-            return page(
-                "error.html",
-                Visit(request, session),
-                status,
-                title=title,
-                detail=detail,
-                status_code=status,
-            )
-        finally:
-            session.close()
+def _told(request: Request, status: int, title: str, detail: str = "") -> Response:
+    """An error as a page, or as problem JSON under /api."""
+    if request.url.path.startswith("/api/"):
+        body = problem(status, title, detail)
+        return JSONResponse(body, status, media_type="application/problem+json")
+    session = request.app.state.database.session()
+    try:
+        about = {"title": title, "detail": detail, "status_code": status}
+        return page("error.html", Visit(request, session), status, **about)
+    finally:
+        session.close()
 
-    @app.exception_handler(NotFoundError)
-    def not_found(request: Request, error: NotFoundError) -> Response:
-        return told(request, 404, "Not here", str(error))
 
-    @app.exception_handler(DBAPIError)
-    def machine(request: Request, error: DBAPIError) -> Response:
-        found = trouble(error)
-        if found is None:
-            raise error
-        return told(request, found.status, "Not kept", found.words)
+def _not_found(request: Request, error: Exception) -> Response:
+    return _told(request, 404, "Not here", str(error))
 
-    @app.exception_handler(HandedOverError)
-    def handed_over(request: Request, error: HandedOverError) -> Response:
-        answer = told(request, 409, "Handed over", str(error))
-        if request.headers.get("hx-request"):  # a part of a page cannot say it: its page does
-            answer = Response(status_code=204)
-            answer.headers["HX-Redirect"] = f"/jobs/{error.job_id}/hand-over"
-        return answer
 
-    @app.exception_handler(CannotJudgeError)
-    def cannot_judge(request: Request, error: CannotJudgeError) -> Response:
-        if request.method == "GET":
-            told_ = f"{error.reason} Take it out as a file: /jobs/{error.job_id}/job.json"
-            return told(request, 409, "This job cannot be judged", told_)
-        return told(request, 422, "This cannot be kept", f"The job could not be judged with it: "
-                    f"{error.reason}")  # fmt: skip
+def _machine(request: Request, error: Exception) -> Response:
+    found = trouble(error) if isinstance(error, DBAPIError) else None
+    if found is None:
+        raise error
+    return _told(request, found.status, "Not kept", found.words)
 
-    @app.exception_handler(HTTPException)
-    def http_error(request: Request, error: HTTPException) -> Response:
-        title = {404: "Not here", 405: "Not done this way"}.get(error.status_code, "Refused")
-        return told(request, error.status_code, title, str(error.detail))
 
-    @app.exception_handler(RequestValidationError)
-    def invalid(request: Request, error: RequestValidationError) -> Response:
-        first = error.errors()[0]
-        where = ".".join(str(p) for p in first["loc"][1:])
-        return told(request, 422, "The request is not valid", f"{where}: {sentence(first)}")
+def _handed_over(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HandedOverError)
+    answer = _told(request, 409, "Handed over", str(error))
+    if request.headers.get("hx-request"):  # a part of a page cannot say it: its page does
+        answer = Response(status_code=204)
+        answer.headers["HX-Redirect"] = f"/jobs/{error.job_id}/hand-over"
+    return answer
 
-    @app.exception_handler(BodyTooLargeError)
-    def too_large(request: Request, error: BodyTooLargeError) -> Response:
-        return PlainTextResponse("The request is too large.", 413)
+
+def _cannot_judge(request: Request, error: Exception) -> Response:
+    assert isinstance(error, CannotJudgeError)
+    if request.method == "GET":
+        told = f"{error.reason} Take it out as a file: /jobs/{error.job_id}/job.json"
+        return _told(request, 409, "This job cannot be judged", told)
+    told = f"The job could not be judged with it: {error.reason}"
+    return _told(request, 422, "This cannot be kept", told)
+
+
+def _http_error(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    title = {404: "Not here", 405: "Not done this way"}.get(error.status_code, "Refused")
+    return _told(request, error.status_code, title, str(error.detail))
+
+
+def _invalid(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    where = ".".join(str(p) for p in first["loc"][1:])
+    return _told(request, 422, "The request is not valid", f"{where}: {sentence(first)}")
+
+
+def _too_large(request: Request, error: Exception) -> Response:
+    return PlainTextResponse("The request is too large.", 413)
+
+
+HANDLERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
+    NotFoundError: _not_found,
+    DBAPIError: _machine,
+    HandedOverError: _handed_over,
+    CannotJudgeError: _cannot_judge,
+    HTTPException: _http_error,
+    RequestValidationError: _invalid,
+    BodyTooLargeError: _too_large,
+}

@@ -2,12 +2,13 @@
 
 import threading
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
-from fairline.core.readings import Reading
+from fairline.core.readings import AnyReading, HoldReading, VacuumReading
 from fairline.instruments import nitrogen
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 from fairline.store import jobs
@@ -75,7 +76,7 @@ class GaugeOnJob:
             number = jobs.next_seq(session, self.job_id, uid, INSTRUMENT)
         self.run_uid, self.kind, self.seq, self.due_s = uid, kind, number, 0.0
 
-    def _advance(self, seconds: float) -> list[Reading]:
+    def _advance(self, seconds: float) -> list[VacuumReading]:
         """Let simulated time pass; the readings that fell due in it."""
         if not self.run_uid:
             return []
@@ -86,7 +87,7 @@ class GaugeOnJob:
             self.vacuum.advance(READING_EVERY_S, pumping=self.kind == "pull")
             at_s = (self.seq + 1) * READING_EVERY_S
             readings.append(
-                Reading(
+                VacuumReading(
                     instrument=INSTRUMENT,
                     seq=self.seq,
                     pa=self.gauge.read_pa(),
@@ -101,13 +102,13 @@ class GaugeOnJob:
         """Newest run's uid and kind, and the last pressure read on the job."""
         with self.sessions() as session:
             job = jobs.load(session, self.job_id).job
-        vacuum = [r for r in job.runs if r.kind != "hold"]
+        vacuum = job.vacua
         if not vacuum:
             return None
         read = [r.last.pa for r in vacuum if r.last]
         return vacuum[-1].uid, vacuum[-1].kind, read[-1] if read else None
 
-    def _write(self, run_uid: str, readings: list[Reading]) -> bool:
+    def _write(self, run_uid: str, readings: Sequence[AnyReading]) -> bool:
         return append(self.sessions, self.job_id, run_uid, readings, self.stop)
 
 
@@ -136,9 +137,15 @@ class NitrogenOnJob:
                 due -= NITROGEN_EVERY_S
                 pressure, pipe = gauge.read()
                 readings.append(
-                    Reading(instrument=NITROGEN_INSTRUMENT, seq=seq, t_s=seq * NITROGEN_EVERY_S,
-                            gauge_pa=pressure, pipe_c=pipe, simulated=True)
-                )  # fmt: skip
+                    HoldReading(
+                        instrument=NITROGEN_INSTRUMENT,
+                        seq=seq,
+                        t_s=seq * NITROGEN_EVERY_S,
+                        gauge_pa=pressure,
+                        pipe_c=pipe,
+                        simulated=True,
+                    )
+                )
                 plant.advance(NITROGEN_EVERY_S)
                 seq += 1
             if readings and not append(
@@ -152,7 +159,7 @@ def append(
     sessions: sessionmaker[Session],
     job_id: int,
     run_uid: str,
-    readings: list[Reading],
+    readings: Sequence[AnyReading],
     stop: threading.Event,
 ) -> bool:
     """Write readings as an instrument does, again and again; False where it may not go on."""

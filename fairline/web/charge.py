@@ -5,9 +5,10 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import charge, kit, line
-from fairline.core.charge_entry import Release, Weighing, weighed_kg
-from fairline.core.leak_search import METHODS
+from fairline.core import kit
+from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.stage import ChargeWorked
+from fairline.core.pressure_test.leak_search import METHODS
 from fairline.core.standing import struck
 from fairline.store import jobs
 from fairline.store.document import now
@@ -21,22 +22,22 @@ router = APIRouter(include_in_schema=False)
 @stage_view("charge")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     job, rules = judged.counted, judged.rules
-    worked = charge.answer(judged.pipes, job.charge, rules)
+    worked = judged.of(ChargeWorked)
     return {
         "checks": {c.id: c for c in judged.stages["charge"].checks},
         "length_m": judged.pipes.total_m,
         "built": judged.pipes.built,
-        "result": worked.result if worked else None,
-        "weighed_kg": weighed_kg(job.weighings),
-        "short_line": charge.short_line(job.charge, rules),
-        "blocked": charge.blocked_by(judged.stages, rules),
+        "result": worked.answer.result if worked.answer else None,
+        "weighed_kg": worked.weighed_kg,
+        "short_line": worked.short_line,
+        "blocked": worked.blocked,
         "sealed": kit.sealed(rules),
         "released": bool(job.releases),
-        "suspects": line.suspects_of(job, rules, judged.pipes) if kit.sealed(rules) else [],
+        "suspects": worked.suspects,
         "methods": METHODS,
         "check_form_of": None,
         "check_form": Form({}),
-        "doubted": worked is not None and "rate_exceeds_full_tube" in worked.findings,
+        "doubted": worked.doubted,
         "struck": {w.at: struck(w, judged.job.strikes) for w in judged.job.weighings},
         "struck_releases": {r.at: struck(r, judged.job.strikes) for r in judged.job.releases},
         "valve_order": rules.school("valve_order"),
@@ -49,7 +50,7 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(Weighing, fields, visit.system, extra={"kind": "weighing", "at": now()})
     judged = visit.judged(job_id)
-    closed = charge.blocked_by(judged.stages, judged.rules)
+    closed = judged.of(ChargeWorked).blocked
     if record is not None and kit.sealed(judged.rules):
         form.errors["before_kg"] = "nothing is weighed into a charged kit"
         record = None
@@ -81,11 +82,7 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         "caps_on": "caps_on" in fields,
     }
     record, form = read(Release, fields, visit.system, extra=extra)
-    if (
-        record is not None
-        and charge.blocked_by(judged.stages, judged.rules)
-        and (not record.overridden)
-    ):
+    if record is not None and judged.of(ChargeWorked).blocked and (not record.overridden):
         form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
         record = None
     if record is not None and not (record.full_open or record.caps_on):

@@ -6,9 +6,8 @@ from urllib.parse import quote
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from fairline.core import commission, line
-from fairline.core.calc.nitrogen import atmosphere_pa
 from fairline.core.call import Check
+from fairline.core.commission import stage as commission
 from fairline.store import jobs
 from fairline.store.document import now
 from fairline.web.forms import posted, read
@@ -24,22 +23,20 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     asked = visit.request.query_params.get("zone", "")
     zone = asked if asked in zones else next(iter(zones), "")
     rules = judged.rules.of(zone)
-    records = commission.of_zone(judged.counted.runnings, zone, len(zones) < 2)
     several = len(zones) > 1
-    pressure_pa = atmosphere_pa(line.altitude_m(judged.job))
-    modes = {}
-    for mode in commission.MODES:
-        record = commission.latest(records, mode)
-        answer = commission.answer(record, rules, pressure_pa) if record else None
-        modes[mode] = {
-            "record": record,
-            "result": answer.result if answer else None,
-            "count": sum(r.mode == mode for r in records),
+    worked = judged.of(commission.CommissionWorked)
+    modes = {
+        mode: {
+            "record": m.record,
+            "result": m.answer.result if m.answer else None,
+            "count": m.count,
         }
+        for mode, m in worked.zones[zone].items()
+    }
     return {
-        "checks": _checks(judged, f"{zone}_" if several else ""),
+        "checks": _checks(judged, zone if several else ""),
         "zone": zone,
-        "opened": bool(judged.counted.releases),
+        "opened": worked.opened,
         "speeds": [a.speed for a in rules.head.airflows] if rules.head else [],
         "zones": zones if several else [],
         "zone_head": rules.head,
@@ -48,13 +45,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     }
 
 
-def _checks(judged: Judged, prefix: str) -> dict[str, Check]:
-    """The checks of one zone by their short names; while nothing may run, that one for both."""
+def _checks(judged: Judged, zone: str) -> dict[str, Check]:
+    """The checks of one of several zones by their short names; while nothing may run, that one."""
     checks = judged.stages["commission"].checks
     shut = next((c for c in checks if c.id == "valves"), None)
     if shut is not None:
         return dict.fromkeys(commission.MODES, shut)
-    return {c.id.removeprefix(prefix): c for c in checks if c.id.startswith(prefix)}
+    return {c.part or c.id: c for c in checks if c.zone == zone}
 
 
 @router.post("/jobs/{job_id}/commission/readings")

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core.cutting import (
+from fairline.core.route.cutting import (
     KEEP_M,
     Cutting,
     VanStock,
@@ -13,7 +13,6 @@ from fairline.core.cutting import (
     join_checks,
     joins_of,
     pieces_of,
-    plans,
 )
 from fairline.store import house, jobs
 from fairline.store.document import now
@@ -28,14 +27,32 @@ router = APIRouter(include_in_schema=False)
 
 def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 200) -> Any:
     van = house.van(visit.session)
-    found = plans(judged.job.route, judged.pipes, van, judged.rules)
+    found = judged.plans(van)
     pieces = pieces_of(found, van)
     cutting = judged.job.cutting
     return page(
-        "route/cut_plan.html", visit, status=status, **job_context(judged, "route"),
-        plans=[(p, cut_bars(tuple(x for x in pieces if (x.liquid_od_m, x.gas_od_m) == (
-            p.liquid_mm / 1000 if p.liquid_mm else None, p.gas_mm / 1000 if p.gas_mm else None)),
-            visit.system)) for p in found],
+        "route/cut_plan.html",
+        visit,
+        status=status,
+        **job_context(judged, "route"),
+        plans=[
+            (
+                p,
+                cut_bars(
+                    tuple(
+                        x
+                        for x in pieces
+                        if (x.liquid_od_m, x.gas_od_m)
+                        == (
+                            p.liquid_mm / 1000 if p.liquid_mm else None,
+                            p.gas_mm / 1000 if p.gas_mm else None,
+                        )
+                    ),
+                    visit.system,
+                ),
+            )
+            for p in found
+        ],
         joins=join_checks(judged.job.route, judged.pipes, joins_of(pieces), judged.rules),
         join_count=sum(joins_of(pieces).values()),
         bought_m=sum(p.answer.result.bought_m for p in found),
@@ -46,7 +63,7 @@ def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 
         form=form or Form({"by": visit.person}),
         keep_m=KEEP_M,
         ready=bool(pieces) and all(p.answer.call.verdict in ("holds", "watch") for p in found),
-    )  # fmt: skip
+    )
 
 
 @router.get("/jobs/{job_id}/cut-plan")
@@ -60,12 +77,14 @@ def take_plan(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """The plan is carried out: pieces off the van, off-cuts back, joins into the joint list."""
     judged = visit.judged(job_id)
     van = house.van(visit.session)
-    found = plans(judged.job.route, judged.pipes, van, judged.rules)
+    found = judged.plans(van)
     pieces = pieces_of(found, van)
     record, form = read(
-        Cutting, posted(data), visit.system,
+        Cutting,
+        posted(data),
+        visit.system,
         extra={"kind": "cutting", "at": now(), "pieces": [p.model_dump() for p in pieces]},
-    )  # fmt: skip
+    )
     if record is None or not pieces:
         answer: HTMLResponse = _page(visit, judged, form, 422)
         return answer
@@ -79,9 +98,13 @@ def _van(visit: Visit, form: Form | None = None, status: int = 200) -> HTMLRespo
     stock = house.van(visit.session)
     shown = form or Form(flat(stock, visit.system))
     return page(
-        "route/van.html", visit, status=status, form=shown, kept=status == 200,
+        "route/van.html",
+        visit,
+        status=status,
+        form=shown,
+        kept=status == 200,
         version=house.version(visit.session, "van"),
-    )  # fmt: skip
+    )
 
 
 @router.get("/van")
@@ -95,8 +118,14 @@ def keep_van(data: AForm, visit: AVisit) -> Response:
     added, removed = str(data.get("_add") or "")[:40], str(data.get("_remove") or "")[:40]
     fields = posted(data)
     if added or removed:
-        blank = {"kind": "roll", "name": "", "liquid_od_m": "", "gas_od_m": "", "length_m": "",
-                 "count": ""}  # fmt: skip
+        blank = {
+            "kind": "roll",
+            "name": "",
+            "liquid_od_m": "",
+            "gas_od_m": "",
+            "length_m": "",
+            "count": "",
+        }
         rows = {n.split(".")[1] for n in fields if n.startswith("lines.")}
         if removed:
             fields = rows_changed(fields, "", removed)

@@ -88,13 +88,16 @@ def description(app: FastAPI) -> Schema:
         ("/api/jobs/{job_id}/calls", "get"): (None, _each(answered(StageCall)), 200),
         ("/api/jobs/{job_id}/runs/{kind}", "post"): (None, answered(RunMade), 201),
         ("/api/jobs/{job_id}/runs/{uid}/readings", "post"): (
-            _list(asked(Reading)), answered(Stored), 200),
+            _list(asked(Reading)),
+            answered(Stored),
+            200,
+        ),
         ("/api/sheets", "get"): (None, answered(SheetsFile), 200),
         ("/api/sheets", "post"): (asked(SheetsFile), answered(Imported), 200),
         ("/api/sheets/schema", "get"): (None, {"type": "object"}, 200),
         ("/api/jobs/{job_id}/pictures", "get"): (None, _list(answered(PictureLine)), 200),
         ("/api/jobs/{job_id}/pictures", "post"): ({}, answered(PictureMade), 201),
-    }  # fmt: skip
+    }
     for (path, method), (request, answer, status) in several.items():
         _told(paths[path][method], request, answer, status, answered(Problem))
     _told(paths["/api/jobs/{job_id}/pictures/{name}.jpg"]["get"], None, {}, 200, answered(Problem))
@@ -102,8 +105,9 @@ def description(app: FastAPI) -> Schema:
     for name, calculation in CALCULATIONS.items():
         told = {"summary": name, "operationId": f"calc_{name}", "tags": one.get("tags", [])}
         told["description"] = (calculation.function.__doc__ or "").strip()
-        _told(told, asked(calculation.request), answered(calculation.answer), 200,
-              answered(Problem))  # fmt: skip
+        _told(
+            told, asked(calculation.request), answered(calculation.answer), 200, answered(Problem)
+        )
         paths[f"/api/calc/{name}"] = {"post": told}
     app.openapi_schema = whole
     return whole

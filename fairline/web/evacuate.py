@@ -5,22 +5,24 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
+from markupsafe import Markup
 from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
 
-from fairline.core import evacuate, kit
-from fairline.core.needle import by_needle, prescribed, wanted
+from fairline.core import kit
+from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
-from fairline.store.document import NotFoundError
+from fairline.store.document import NotFoundError, now
 from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
-from fairline.web.forms import Form
+from fairline.web.forms import Form, posted, read
 from fairline.web.live import FullError, Live
 from fairline.web.pages import job_context, render
-from fairline.web.runs import held_s, not_asked, open_run, pump_refused
-from fairline.web.stage import stage_view
+from fairline.web.run_at_hand import held_s, not_asked, open_run
+from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -28,53 +30,98 @@ router = APIRouter(include_in_schema=False)
 
 @stage_view("evacuate")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    job, rules = judged.counted, judged.rules
-    vacuum = evacuate.vacua(job.runs)
-    run = vacuum[-1] if vacuum else None
-    worked = evacuate.answer(evacuate.latest(job.runs), job.evacuate, rules, job.isolations)
-    rule, _ = evacuate.rule(rules)
+    rules, worked = judged.rules, judged.of(evacuate.EvacuateWorked)
+    run, rule = worked.run, worked.rule
+    result = worked.answer.result if worked.answer else None
     target = rules.limit("pull_to")
     isolated = run is not None and run.kind == "decay"
-    charts = []
+    charts: list[Markup] = []
     needle = by_needle(run) if run and run.readings else wanted(rules)
     if run and run.readings and not needle:
         limit_pa = rule.max_pa if isolated or target is None else target.value
-        charts = [
-            decay_chart(
-                run,
-                frame,
-                visit.system,
-                limit_pa,
-                rule.hold_s if isolated else None,
-                worked.result if worked and isolated else None,
-            )
-            for frame in (chart.WIDE, chart.NARROW)
-        ]
+        hold_s = rule.hold_s if isolated else None
+        seen = result if isolated else None
+        charts = judged.drawn(
+            "vacuum",
+            visit.system,
+            lambda: [
+                decay_chart(run, frame, visit.system, limit_pa, hold_s, seen)
+                for frame in (chart.WIDE, chart.NARROW)
+            ],
+        )
     gauge = visit.request.app.state.bench.on(judged.id)
     return {
         "run": run,
         "open_run": open_run(judged, "pull", "decay"),
         "isolated": isolated,
-        "result": worked.result if worked else None,
+        "result": result,
         "rule": rule,
         "target": target,
         "held_s": held_s(run),
-        "rate_pa_s": evacuate.rate_pa_s(run),
+        "rate_pa_s": worked.rate_pa_s,
         "charts": charts,
         "gauge": gauge,
         "scenarios": SCENARIOS,
         "speeds": bench.SPEEDS,
-        "vacuum_runs": vacuum,
+        "vacuum_runs": worked.vacua,
         "needle": needle,
         "needle_hold": rules.limit("needle_hold"),
         "needle_pull": rules.limit("needle_pull"),
         "prescribed": prescribed(rules),
-        "seen": run is not None and evacuate.seen(run, job.isolations),
-        "isolation": next((i for i in job.isolations if run and i.run == run.uid), None),
+        "seen": worked.isolation is not None,
+        "isolation": worked.isolation,
         "asked": kit.asked(rules),
-        "shut": evacuate.shut(judged.stages["pressure-test"], job.pump_overrides),
+        "shut": worked.shut,
         "pump_form": Form({"by": visit.person}, prefix="pump-"),
     }
+
+
+def pump_refused(visit: Visit, judged: Judged) -> Response | None:
+    """The page that keeps the pump off, or None where it may run."""
+    if not judged.of(evacuate.EvacuateWorked).shut:
+        return None
+    form = Form(
+        {"by": visit.person},
+        {
+            "reason": "the pressure test does not hold yet: "
+            "bring it to hold, or say why and who answers for it"
+        },
+        prefix="pump-",
+    )
+    return stage_page(visit, judged, "evacuate", pump_form=form, status=422)
+
+
+def isolation_of(uid: str, visit: Visit) -> evacuate.Isolation:
+    """That the valve was shut and the pump seen off, for a run."""
+    return evacuate.Isolation(run=uid, by=visit.person or "not named", at=now())
+
+
+@router.post("/jobs/{job_id}/evacuate/override")
+def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """The pump may run though the pressure test does not hold: by name and reason, for good."""
+    record, form = read(
+        evacuate.PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": now()}
+    )
+    if record is None:
+        form.prefix = "pump-"
+        return stage_page(visit, visit.judged(job_id), "evacuate", pump_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
+
+
+@router.post("/jobs/{job_id}/evacuate/isolated")
+def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Say of a decay that the valve was shut and the pump seen off."""
+    judged = visit.judged(job_id)
+    uid = str(data.get("run") or "")[:200]
+    if not any(r.uid == uid and r.kind == "decay" for r in judged.job.runs):
+        raise NotFoundError("there is no such decay")
+    by = str(data.get("by") or "").strip()[:200] or visit.person or "not named"
+    record = evacuate.Isolation(run=uid, by=by, at=now())
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")
 
 
 @router.post("/jobs/{job_id}/evacuate/gauge")
@@ -145,6 +192,7 @@ async def live(job_id: JobId, request: Request) -> Response:
         raise NotFoundError(f"there is no job {job_id}")
     units = request.cookies.get("fairline_units", "")
     return StreamingResponse(
-        streams.stream(request, job_id, units), media_type="text/event-stream",
+        streams.stream(request, job_id, units),
+        media_type="text/event-stream",
         headers={"Cache-Control": "no-store"},
-    )  # fmt: skip
+    )

@@ -9,13 +9,13 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from fairline.core import flare, line
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
-from fairline.core.picture import Picture
+from fairline.core.flare import stage as flare
+from fairline.core.hand_over.picture import Picture
+from fairline.core.physics.tubing import size_label, tubes
 from fairline.core.quantities import both, parse, scale, show
 from fairline.core.sheet.part import torque_nm
-from fairline.core.tubing import size_label, tubes
 from fairline.core.units import System
 from fairline.instruments.torque_wrench import TorqueWrench
 from fairline.store import jobs, pictures
@@ -32,8 +32,7 @@ router = APIRouter(include_in_schema=False)
 
 def joints_of(judged: Judged) -> list[flare.Joint]:
     """Every joint of a job as it stands."""
-    specs = line.joints_of(judged.counted, judged.rules, judged.pipes)
-    return flare.joints(judged.job.flare, specs, judged.counted.joints, judged.rules)
+    return judged.of(flare.FlareWorked).joints
 
 
 def job_pictures(visit: Visit, judged: Judged) -> list[tuple[Picture, bool]]:
@@ -174,8 +173,10 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     left = _next(joints_of(visit.judged(job_id)))
-    following = next((j.place for j in left if known.index(j.place) > known.index(record.place)),
-                     left[0].place if left else record.place)  # fmt: skip
+    following = next(
+        (j.place for j in left if known.index(j.place) > known.index(record.place)),
+        left[0].place if left else record.place,
+    )
     good = record.place not in [j.place for j in left]
     shown = following if good else record.place
     return visit.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
@@ -197,9 +198,13 @@ def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     read_nm = f"{wrench.click():.2f} N·m"
     form = Form(fields | {"wrench_nm": read_nm, "simulated_nm": read_nm, "how": "measured"})
     return stage_page(
-        visit, judged, "flare", record_form=form, open_joint=joint.place,
+        visit,
+        judged,
+        "flare",
+        record_form=form,
+        open_joint=joint.place,
         **at_hand([joint], joint.place, judged.job.flare, visit.system),
-    )  # fmt: skip
+    )
 
 
 @router.get("/jobs/{job_id}/torque-card")
@@ -215,13 +220,15 @@ def torque_card(job_id: JobId, visit: AVisit) -> HTMLResponse:
             continue
         aim = sum(window) / 2 * wrench.share()
         unit = wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m")
-        rows.append({
-            "size": size_label(tube.od_mm),
-            "flare": flare_od_mm(tube.od_mm),
-            "window": _range(window, visit.system),
-            "setting": f"{aim / scale(UNITS[unit], 'newton*meter')[0]:.1f} {unit}",
-            "says": outdoor.source("torques") if own and outdoor else "EN 378-2, from memory",
-        })  # fmt: skip
+        rows.append(
+            {
+                "size": size_label(tube.od_mm),
+                "flare": flare_od_mm(tube.od_mm),
+                "window": _range(window, visit.system),
+                "setting": f"{aim / scale(UNITS[unit], 'newton*meter')[0]:.1f} {unit}",
+                "says": outdoor.source("torques") if own and outdoor else "EN 378-2, from memory",
+            }
+        )
     return page("flare/card.html", visit, j=judged, job=judged.job, rows=rows, wrench=wrench)
 
 

@@ -6,7 +6,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from fairline.core.hand_over import HandedOver, Reopened, day_calls
+from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls
 from fairline.store import jobs
 from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
@@ -24,9 +24,15 @@ def _name(visit: Visit, job_id: int) -> str:
 def _life_page(visit: Visit, job_id: int, form: Form, status: int = 200) -> HTMLResponse:
     row = jobs.job_row(visit.session, job_id)
     return page(
-        "board/life.html", visit, status, id=job_id, name=_name(visit, job_id), form=form,
-        away=row.put_away, handed_over=row.handed_over,
-    )  # fmt: skip
+        "board/life.html",
+        visit,
+        status,
+        id=job_id,
+        name=_name(visit, job_id),
+        form=form,
+        away=row.put_away,
+        handed_over=row.handed_over,
+    )
 
 
 @router.get("/jobs/{job_id}/life")

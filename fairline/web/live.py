@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from fastapi import Request
 from starlette.concurrency import run_in_threadpool
 
+from fairline.core.errors import FairLineError
 from fairline.store.board import CannotJudgeError
 from fairline.store.document import NotFoundError
 
@@ -27,7 +28,7 @@ Revision = Callable[[int], int | None]  # of a job; None where it is gone
 Fragment = Callable[[Request, int], str]  # the live part of a job's page, as this request asks
 
 
-class FullError(Exception):
+class FullError(FairLineError):
     """No more pages can watch now."""
 
 

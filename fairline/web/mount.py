@@ -6,15 +6,14 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
 
-from fairline.core import ceiling, setting_out, wall, yard
 from fairline.core.calc.ceiling_position import FAR_WALL
 from fairline.core.calc.head_position import Place, moved
 from fairline.core.calc.outdoor_position import OFF_THE_WALL
 from fairline.core.call import Check, Verdict, worst
-from fairline.core.mount import MountEntry, weight_caution
-from fairline.core.practice import Rules
-from fairline.core.sheet import Head
-from fairline.core.yard_checks import wet_m
+from fairline.core.mount import wall, yard
+from fairline.core.mount.stage import AnyPlaced, MountWorked, weight_caution
+from fairline.core.mount.yard import YARD
+from fairline.core.sheet import Head, Outdoor
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
@@ -24,8 +23,6 @@ from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-OUTDOOR = "outdoor"
-
 
 def parts_of(judged: Judged) -> list[tuple[str, str]]:
     """The places of a job: its key in the entry, and what it is called."""
@@ -34,15 +31,7 @@ def parts_of(judged: Judged) -> list[tuple[str, str]]:
         sheet = judged.job.equipment.head(head.zone)
         kind = "ceilings" if sheet is not None and not sheet.on_wall else "walls"
         found.append((f"{kind}.{head.zone}", f"{head.zone} {head.room}".strip()))
-    return [*found, (OUTDOOR, "Outdoor unit")]
-
-
-def own_checks(part: str, checks: tuple[Check, ...]) -> list[Check]:
-    """The checks that belong to one place: a zone's begin with its letter."""
-    zone = part.partition(".")[2]
-    if zone:
-        return [c for c in checks if c.id.startswith(f"{zone}_")]
-    return [c for c in checks if c.id[1:2] != "_" and c.id != "survey"]
+    return [*found, (YARD, "Outdoor unit")]
 
 
 @stage_view("mount")
@@ -51,13 +40,15 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     asked = visit.request.query_params.get("part", "-")
     part = next((key for key, _ in parts if asked in (key, key.partition(".")[2])), parts[0][0])
     checks = judged.stages["mount"].checks
-    mine = own_checks(part, checks)
-    kind, _, zone = part.partition(".")
+    at = judged.of(MountWorked).places.get(part)
+    _, _, zone = part.partition(".")
     context: dict[str, Any] = {
         "part": part,
-        "parts": [(key, words, _state(own_checks(key, checks))) for key, words in parts],
+        "parts": [
+            (key, words, _state([c for c in checks if c.part == key])) for key, words in parts
+        ],
         "zone": zone,
-        "checks": Checks((c.id.removeprefix(f"{zone}_"), c) for c in mine),
+        "checks": Checks((c.id.removeprefix(f"{zone}_"), c) for c in checks if c.part == part),
         "weight": weight_caution(judged.rules),
         "head": judged.job.equipment.head(zone) if zone else judged.rules.outdoor,
         "nearest": None,
@@ -66,14 +57,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "ceiling_kinds": _options(("light", "duct", "sprinkler", "beam", "wire")),
         "yard_kinds": _options(yard.WAYS),
     }
-    entry = judged.job.mount
     head = judged.job.equipment.head(zone) if zone else None
-    if kind == "walls" and head is not None:
-        context |= _wall(visit, judged, entry, zone, head)
-    elif kind == "ceilings" and head is not None:
-        context |= _ceiling(visit, judged, entry, zone, head)
-    elif kind == OUTDOOR and judged.rules.outdoor is not None:
-        context |= _yard(visit, judged)
+    if at is not None and part == YARD and judged.rules.outdoor is not None:
+        context |= _yard(visit, judged, at, judged.rules.outdoor)
+    elif at is not None and head is not None and head.on_wall:
+        context |= _wall(visit, judged, at, head)
+    elif at is not None and head is not None:
+        context |= _ceiling(visit, judged, at)
     return context
 
 
@@ -83,10 +73,6 @@ def _options(kinds: Iterable[str]) -> list[tuple[str, str]]:
 
 def _state(checks: list[Check]) -> Verdict:
     return worst(c.call.verdict for c in checks) if checks else Verdict.WAIT
-
-
-def _own(judged: Judged, head: Head) -> Rules:
-    return judged.rules.model_copy(update={"head": head})
 
 
 def _offer(
@@ -99,80 +85,61 @@ def _offer(
     return {"words": moved(place, *axis), "put": put}
 
 
-def _wall(
-    visit: Visit, judged: Judged, entry: MountEntry, zone: str, head: Head
-) -> dict[str, Any]:  # fmt: skip
-    place, rules = entry.wall(zone), _own(judged, head)
-    asked, answer = wall.request(place, head, rules), wall.position(place, head, rules)
-    result = answer.result if answer else None
+def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, Any]:
+    place = judged.job.mount.wall(at.zone)
     return {
         "place": place,
-        "drawings": draw_wall(zone, place, head, asked, result, visit.system),
-        "nearest": _offer(f"walls.{zone}", result.nearest if result else None),
-        "blocked": answer is not None
-        and answer.call.verdict is not Verdict.HOLDS
-        and answer.result.nearest is None,
-        "other_outlets": wall.other_outlets(place, head, rules) if answer else [],
+        "drawings": judged.drawn(
+            at.part,
+            visit.system,
+            lambda: draw_wall(at.zone, place, head, at.asked, at.result, visit.system),
+        ),
+        "nearest": _offer(at.part, at.result.nearest if at.result else None),
+        "blocked": at.answer is not None
+        and at.answer.call.verdict is not Verdict.HOLDS
+        and at.answer.result.nearest is None,
+        "other_outlets": at.other_outlets,
         "outlet": wall.outlet(place, head),
         "outlet_options": [(o.name, o.name) for o in head.outlets],
-        "wants_pitch": head.plate_pitch or rules.school("plate_pitch").name,
+        "wants_pitch": head.plate_pitch or judged.rules.school("plate_pitch").name,
     }
 
 
-def _ceiling(
-    visit: Visit, judged: Judged, entry: MountEntry, zone: str, head: Head
-) -> dict[str, Any]:
-    place, rules = entry.ceiling(zone), _own(judged, head)
-    asked, answer = ceiling.request(place, head, rules), ceiling.position(place, head, rules)
-    result = answer.result if answer else None
-    holds = answer is None or answer.call.verdict is not Verdict.SHORT
+def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
+    place = judged.job.mount.ceiling(at.zone)
+    holds = at.answer is None or at.answer.call.verdict is not Verdict.SHORT
     return {
         "place": place,
-        "drawings": draw_ceiling(zone, place, asked, result, visit.system),
+        "drawings": judged.drawn(
+            at.part,
+            visit.system,
+            lambda: draw_ceiling(at.zone, place, at.asked, at.result, visit.system),
+        ),
+        "nearest": None if holds or not at.result else _offer(at.part, at.result.nearest, FAR_WALL),
+    }
+
+
+def _yard(visit: Visit, judged: Judged, at: AnyPlaced, unit: Outdoor) -> dict[str, Any]:
+    place, survey = judged.job.mount.outdoor, judged.job.survey
+    holds = at.answer is None or at.answer.call.verdict is Verdict.HOLDS
+    return {
+        "place": place,
+        "survey": survey,
+        "drawings": judged.drawn(
+            at.part,
+            visit.system,
+            lambda: draw_yard(place, survey, unit, at.asked, at.result, visit.system),
+        ),
         "nearest": None
-        if holds or not result
-        else _offer(f"ceilings.{zone}", result.nearest, FAR_WALL),
-    }
-
-
-def _yard(visit: Visit, judged: Judged) -> dict[str, Any]:
-    place, unit = judged.job.mount.outdoor, judged.rules.outdoor
-    assert unit is not None
-    asked, answer = (
-        yard.request(place, unit, judged.rules, 0.0, wet_m(judged.job.survey)),
-        yard.position(place, unit, judged.rules, wet_m(judged.job.survey)),
-    )
-    result = answer.result if answer else None
-    holds = answer is None or answer.call.verdict is Verdict.HOLDS
-    return {
-        "place": place,
-        "survey": judged.job.survey,
-        "drawings": draw_yard(place, judged.job.survey, unit, asked, result, visit.system),
-        "nearest": None if holds or not result else _offer(OUTDOOR, result.nearest, OFF_THE_WALL),
+        if holds or not at.result
+        else _offer(at.part, at.result.nearest, OFF_THE_WALL),
         "support_school": judged.rules.school("support"),
     }
-
-
-def cards_of(judged: Judged) -> list[setting_out.Card]:
-    """The setting-out cards of every place that has one."""
-    found: list[setting_out.Card | None] = []
-    for head in judged.job.survey.now:
-        sheet = judged.job.equipment.head(head.zone)
-        if sheet is None:
-            continue
-        rules = _own(judged, sheet)
-        if sheet.on_wall:
-            place = judged.job.mount.wall(head.zone)
-            found.append(setting_out.wall_card(head.zone, place, sheet, rules))
-        else:
-            plan = judged.job.mount.ceiling(head.zone)
-            found.append(setting_out.ceiling_card(head.zone, plan, sheet, rules))
-    if judged.rules.outdoor is not None:
-        found.append(setting_out.yard_card(judged.job.mount.outdoor, judged.rules.outdoor))
-    return [c for c in found if c is not None]
 
 
 @router.get("/jobs/{job_id}/setting-out")
 def setting_out_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
     judged = visit.judged(job_id)
-    return page("mount/cards.html", visit, j=judged, job=judged.job, cards=cards_of(judged))
+    return page(
+        "mount/cards.html", visit, j=judged, job=judged.job, cards=judged.of(MountWorked).cards
+    )

@@ -10,12 +10,12 @@ from markupsafe import Markup
 
 from fairline.core.call import Check, Limit, StageCall, Verdict
 from fairline.core.check import plural
-from fairline.core.hand_over import called_otherwise
-from fairline.core.limit_list import LABEL_KINDS
-from fairline.core.line import STAGES
+from fairline.core.hand_over.stage import called_otherwise
+from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
+from fairline.core.stages import TITLES
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
@@ -32,27 +32,7 @@ VERDICT_WORDS = {
     Verdict.STOP: "Stop",
     Verdict.UNKNOWN: "Unknown",
 }
-AUTHORITY_WORDS = {"sheet": "sheet", "code": "local code", "house": "house",
-                   "common": "common practice"}  # fmt: skip
-UNIT_KINDS = {  # how a stage's SI values are read
-    "m": "length",
-    "Pa": "gauge",
-    "kg": "charge",
-    "N·m": "torque",
-    "W": "power",
-    "s": "duration",
-    "A": "current",
-    "kg/m": "rate",
-    "1": "fraction",
-}
-STAGE_KINDS = {"evacuate": {"Pa": "vacuum"}, "mount": {"m": "small"}}
-
-
-def kind_for(unit: str | None, stage: str, limit: str = "") -> str:
-    """The kind of quantity behind a unit on a stage; empty for a plain number."""
-    if limit in LABEL_KINDS:
-        return LABEL_KINDS[limit]
-    return STAGE_KINDS.get(stage, {}).get(unit or "", UNIT_KINDS.get(unit or "", ""))
+PART_OF_PAGE = {"mount": "part", "route": "part", "flare": "joint"}  # how an address names it
 
 
 def quantity(value: float, kind: str, system: System) -> str:
@@ -60,10 +40,6 @@ def quantity(value: float, kind: str, system: System) -> str:
     if kind == "duration":
         return duration(value)
     return show(value, kind, system).text if kind else f"{value:g}"
-
-
-def stage_kind(check: Check, stage: str) -> str:
-    return check.kind or kind_for(check.unit, stage, check.limit.limit if check.limit else "")
 
 
 def plate_check(call: StageCall) -> Check | None:
@@ -86,21 +62,14 @@ def plate_limit(call: StageCall) -> Limit | None:
     return None if own else next(iter(call.governed_by), None)
 
 
-def place_of(check: str, stage: str, job_id: int) -> str:
-    """Where on the pages a check can be mended: an anchor, on the part of Mount it belongs to."""
-    if stage == "route":
-        kind, _, end = check.partition("_")
-        part = {"run": f"runs.{end}", "straight": f"runs.{end}", "join": f"runs.{end}",
-                "drain": "drains"}.get(kind, "system")  # fmt: skip
-        return f"/jobs/{job_id}/route?part={part}#at-{check}"
-    if stage == "flare":
-        return f"/jobs/{job_id}/flare?joint={check}#at-{check}"
-    if stage == "commission" and check[1:2] == "_":
-        return f"/jobs/{job_id}/commission?zone={check[0]}#at-{check[2:]}"
-    if stage != "mount":
-        return f"#at-{check}"
-    part = check[0] if check[1:2] == "_" else "outdoor"
-    return f"/jobs/{job_id}/mount?part={part}#at-{check}"
+def place_of(check: Check, stage: str, job_id: int) -> str:
+    """Where on the pages a check can be mended: an anchor, on the part of the page it is on."""
+    if stage == "commission" and check.zone:
+        return f"/jobs/{job_id}/commission?zone={check.zone}#at-{check.part}"
+    if check.part and stage in PART_OF_PAGE:
+        asked = f"{PART_OF_PAGE[stage]}={check.part}"
+        return f"/jobs/{job_id}/{stage}?{asked}#at-{check.id}"
+    return f"#at-{check.id}"
 
 
 def moment(at: datetime) -> str:
@@ -116,16 +85,26 @@ def hms(seconds: float) -> str:
     return f"{hours}:{minutes:02}:{left:02}" if hours else f"{minutes}:{left:02}"
 
 
+def once(judged: Judged, macro: Any, shown: Any, *told: Any) -> Markup:
+    """What a macro makes of a judged job, made once for its revision.
+
+    ``shown`` is of the job, and the same for the same ``told``: stage, system, and the like.
+    """
+    found: Markup = judged.once((macro.name, told), lambda: macro(shown, *told))
+    return found
+
+
 def environment() -> Environment:
     env = Environment(
         loader=FileSystemLoader(HERE / "templates"),
         autoescape=select_autoescape(default=True, default_for_string=True),
         undefined=StrictUndefined,
+        auto_reload=False,  # they ship with the application, and do not change while it runs
         trim_blocks=True,
         lstrip_blocks=True,
     )
     env.globals.update(
-        STAGES=STAGES,
+        STAGES=TITLES,
         VERDICTS=VERDICT_WORDS,
         AUTHORITIES=AUTHORITY_WORDS,
         KINDS=KINDS,
@@ -133,8 +112,6 @@ def environment() -> Environment:
         scale=scale,
         show=show,
         quantity=quantity,
-        kind_for=kind_for,
-        stage_kind=stage_kind,
         plate_check=plate_check,
         plate_limit=plate_limit,
         Form=Form,
@@ -142,7 +119,10 @@ def environment() -> Environment:
         place_of=place_of,
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
+        once=once,
     )
+    sending: Any = env.get_template("sending.html").module
+    env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
     env.filters["moment"] = moment
     env.filters["named"] = lambda topic: (topic.name, topic.label)
@@ -155,7 +135,7 @@ ENVIRONMENT = environment()
 
 def asset_version() -> str:
     """Changes whenever a shipped style or script does, so that browsers fetch it anew."""
-    files = sorted((HERE / "static").glob("*.*"))
+    files = [f for ends in ("css", "js") for f in (HERE / "static").rglob(f"*.{ends}")]
     return f"{int(max(f.stat().st_mtime for f in files)):x}"
 
 
@@ -185,7 +165,7 @@ def page(template: str, visit: Visit, status: int = 200, **context: Any) -> HTML
 
 def after(stage: str) -> str | None:
     """The stage that follows on the line."""
-    names = list(STAGES)
+    names = list(TITLES)
     following = names.index(stage) + 1
     return names[following] if following < len(names) else None
 
@@ -200,7 +180,7 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
         "stages": judged.stages,
         "stage": stage,
         "stage_call": judged.stages[stage],
-        "title": STAGES[stage],
+        "title": TITLES[stage],
         "next_stage": after(stage),
         "system_words": system_words(judged),
         "otherwise": called_otherwise(day, judged.stages) if day else {},

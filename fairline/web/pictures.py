@@ -6,7 +6,7 @@ from urllib.parse import quote, urlsplit
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core.picture import THINGS, Picture, things
+from fairline.core.hand_over.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError, now
 from fairline.web.flare import at_hand, job_pictures, joints_of
@@ -60,10 +60,16 @@ def gallery(job_id: JobId, visit: AVisit) -> HTMLResponse:
 
 def _gallery(visit: Visit, judged: Judged, status: int = 200, error: str = "") -> HTMLResponse:
     return page(
-        "hand_over/pictures.html", visit, status,
-        **job_context(judged, "hand-over"), pictures=job_pictures(visit, judged),
-        shows=words_of(judged), offered=offered(judged), things=THINGS, error=error,
-    )  # fmt: skip
+        "hand_over/pictures.html",
+        visit,
+        status,
+        **job_context(judged, "hand-over"),
+        pictures=job_pictures(visit, judged),
+        shows=words_of(judged),
+        offered=offered(judged),
+        things=THINGS,
+        error=error,
+    )
 
 
 @router.post("/jobs/{job_id}/pictures")

@@ -7,11 +7,11 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
 from fairline.core.limit_list import LIMITS
-from fairline.core.line import STAGES
-from fairline.core.practice import CodeEntry, Departure, Practice
+from fairline.core.practice import Departure, Practice
 from fairline.core.problem import sentence
-from fairline.core.quantities import parse, typed
+from fairline.core.quantities import typed
 from fairline.core.schools import TOPICS
+from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
 from fairline.store.document import now
 from fairline.web.forms import CHANGED_MEANWHILE, Form, overtaken, posted, read
@@ -61,44 +61,10 @@ def open_practice(visit: AVisit) -> HTMLResponse:
 def save_practice(data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     before, _ = house.practice(visit.session)
-    shown = _shown(before, visit)
-    errors: dict[str, str] = {}
-    own: dict[str, float] = {}
-    code: dict[str, CodeEntry] = {}
-    for name, d in LIMITS.items():
-        for part in ("house", "code"):
-            key = f"{part}.{name}"
-            text = str(fields.get(key, "")).strip()
-            if not text:
-                continue
-            try:
-                if text == shown[key]:
-                    value = before.house[name] if part == "house" else before.code[name].value
-                else:
-                    typed_value = parse(text, d.kind, visit.system) if d.kind else _number(text)
-                    value = d.check(typed_value)
-            except ValueError as error:
-                errors[key] = str(error)
-                continue
-            if part == "house":
-                own[name] = value
-            else:
-                source = str(fields.get(f"source.{name}", "")).strip()
-                if not source:
-                    errors[f"source.{name}"] = "name the code and its paragraph"
-                else:
-                    code[name] = CodeEntry(value=value, source=source[:200])
-    schools = {topic: str(fields.get(topic, before.school(topic).name)) for topic in TOPICS}
-    chosen = {t: s for t, s in schools.items() if s != TOPICS[t].default}
-    practice = None
-    try:
-        practice = Practice(schools=chosen, house=own, code=code)
-    except ValidationError as error:
-        for e in error.errors():
-            wrong = [t for t in chosen if chosen[t] not in [s.name for s in TOPICS[t].schools]]
-            errors |= {t: sentence(e) for t in wrong} or {str(e["loc"][0]): sentence(e)}
-    if errors or practice is None:
-        return _practice_page(visit, Form(fields, errors), 422)
+    typed_in, errors = _typed_in(fields, before, visit)
+    practice, wrong = practice_of(typed_in)
+    if errors or wrong or practice is None:
+        return _practice_page(visit, Form(fields, errors | wrong), 422)
     with visit.change() as session:
         if overtaken(data, house.version(session, "practice")):
             return _practice_page(visit, Form(fields, {"": CHANGED_MEANWHILE}), 409)
@@ -106,11 +72,50 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
     return RedirectResponse("/practice", 303)
 
 
-def _number(text: str) -> float:
-    try:
-        return float(text)
-    except ValueError as error:
-        raise ValueError("type a number") from error
+def _typed_in(
+    fields: dict[str, Any], before: Practice, visit: Visit
+) -> tuple[dict[str, Any], dict[str, str]]:
+    """The practice's document as it was typed, limits in SI; errors by field for no number.
+
+    A field that still shows what the page showed keeps the value behind it.
+    """
+    shown, kept = _shown(before, visit), before.model_dump()
+    found: dict[str, dict[str, Any]] = {"house": {}, "code": {}}
+    errors: dict[str, str] = {}
+    for key, text in ((k, str(v).strip()) for k, v in fields.items()):
+        part, _, name = key.partition(".")
+        if part not in found or name not in LIMITS or not text:
+            continue
+        try:
+            same = text == shown[key]
+            value: Any = kept[part][name] if same else LIMITS[name].typed(text, visit.system)
+        except ValueError as error:
+            errors[key] = str(error)
+            continue
+        if part == "code":
+            value = value["value"] if same else value
+            source = str(fields.get(f"source.{name}", "")).strip()[:200]
+            value = {"value": value, "source": source}
+        found[part][name] = value
+    schools = {topic: str(fields.get(topic, before.school(topic).name)) for topic in TOPICS}
+    chosen = {t: s for t, s in schools.items() if s != TOPICS[t].default}
+    return {"schools": chosen, **found}, errors
+
+
+def practice_of(document: dict[str, Any]) -> tuple[Practice | None, dict[str, str]]:
+    """The practice of a document, or what its model says of each field: every one by itself."""
+    errors = {}
+    for part, values in document.items():
+        for name, value in values.items():
+            try:
+                Practice.model_validate({part: {name: value}})
+            except ValidationError as error:
+                first = error.errors()[0]
+                source = first["loc"][-1] == "source"
+                key = f"source.{name}" if source else f"{part}.{name}"
+                told = "name the code and its paragraph" if source else sentence(first)
+                errors[name if part == "schools" else key] = told
+    return (None if errors else Practice.model_validate(document)), errors
 
 
 @router.get("/jobs/{job_id}/practice")

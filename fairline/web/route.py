@@ -9,19 +9,22 @@ from fastapi import APIRouter, HTTPException
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import FormData
 
-from fairline.core import drain, line, route
 from fairline.core.calc.materials import GROUPS, Line
+from fairline.core.call import worst
 from fairline.core.head_out import letters_named, next_letter
-from fairline.core.materials import materials
-from fairline.core.piping import Stretch, bend_radius_m, kind_of
-from fairline.core.ports import spare_ports
+from fairline.core.physics.constants import FOOT_M
 from fairline.core.quantities import parse, show
-from fairline.core.route_edit import EditError, edited
-from fairline.core.route_entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
+from fairline.core.route import drain
+from fairline.core.route import stage as route
+from fairline.core.route.drain import DRAINS
+from fairline.core.route.edit import EditError, edited
+from fairline.core.route.entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
+from fairline.core.route.piping import Stretch, bend_radius_m, kind_of
+from fairline.core.route.spoken import SpokenError, spoken_legs
+from fairline.core.route.stage import SYSTEM
+from fairline.core.route.traps import who_wants
 from fairline.core.sheet.head import FORMS
-from fairline.core.spoken import SpokenError, spoken_legs
-from fairline.core.survey import SurveyEntry, WantedHead
-from fairline.core.traps import traps, who_wants
+from fairline.core.survey.stage import SurveyEntry, WantedHead
 from fairline.core.units import System
 from fairline.store import entries, jobs
 from fairline.store.text_file import defused
@@ -29,13 +32,12 @@ from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
 from fairline.web.forms import posted
+from fairline.web.merging import stage_edit
 from fairline.web.pages import job_context, page
-from fairline.web.stage import Checks, stage_edit, stage_url, stage_view
+from fairline.web.stage import Checks, stage_url, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
-
-SYSTEM, DRAINS = "system", "drains"
 
 
 @stage_edit("route")
@@ -66,9 +68,7 @@ def _before_m(order: str, data: FormData, system: System) -> float | None:
         raise EditError(str(error), f"_before.{end}") from None
 
 
-def _said(
-    entry: RouteEntry, end: str, text: str, judged: Judged, system: System
-) -> RouteEntry:  # fmt: skip
+def _said(entry: RouteEntry, end: str, text: str, judged: Judged, system: System) -> RouteEntry:
     """The legs of a run, or of its own part after a shared path, as they were said."""
     wall = judged.job.mount.wall(end).thickness_m if len(end) == 1 else None
     try:
@@ -82,7 +82,8 @@ def _said(
 @stage_view("route")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     """One part of the stage: the system, a run (``runs.A``), or the drains."""
-    entry, pipes = judged.job.route, judged.pipes
+    entry, routed = judged.job.route, judged.of(route.RouteWorked)
+    pipes = routed.pipes
     only = [f"runs.{s.id}" for s in pipes.stretches]
     part = visit.request.query_params.get("part", only[0] if len(only) == 1 else SYSTEM)
     end = part.partition(".")[2]
@@ -102,24 +103,27 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         return context | _run(visit, judged, end)
     if part == DRAINS:
         return context | _drains(visit, judged)
-    spare = spare_ports(entry, judged.job.survey, pipes)
-    kept = {port.key for port in spare if port.kept}
+    kept = {port.key for port in routed.spare if port.kept}
     return context | {
-        "drawings": schematic(
-            pipes, kept, _names(judged), stage_url(judged.id, "route"), visit.system
+        "drawings": judged.drawn(
+            SYSTEM,
+            visit.system,
+            lambda: schematic(
+                pipes, kept, _names(judged), stage_url(judged.id, "route"), visit.system
+            ),
         ),
         "total_m": pipes.total_m,
-        "joint_count": len(line.joints_of(judged.job, judged.rules, pipes)),
-        "left": route.tightest(route.left_of_limits(pipes, judged.rules)),
-        "loose": list(pipes.unfed) + [e for e, r in entry.runs.items() if not r.fed_from
-                                             and e not in pipes.unfed],
+        "joint_count": len(routed.joints),
+        "left": route.tightest(routed.left),
+        "loose": list(pipes.unfed)
+        + [e for e, r in entry.runs.items() if not r.fed_from and e not in pipes.unfed],
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
         "outlets": _outlets(judged),
-        "spare": spare,
+        "spare": routed.spare,
         "box_names": _sheet_names(visit, "branch-box"),
         "tee_names": _sheet_names(visit, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
-    }  # fmt: skip
+    }
 
 
 def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
@@ -129,11 +133,9 @@ def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
     for end in (s.id for s in judged.pipes.stretches):
         words = end if kind_of(end) == "head" else end.replace("tee", "T").replace("box", "Box ")
         found.append((f"runs.{end}", words, state.get(f"run_{end}", "wait")))
-    drains = [c.call for c in stages.checks if c.id.startswith("drain_")]
+    drains = [c.call.verdict for c in stages.checks if c.part == DRAINS]
     if drains:
-        worst = next((v for v in ("stop", "short", "unknown", "wait", "watch")
-                      if any(c.verdict == v for c in drains)), "holds")  # fmt: skip
-        found.append((DRAINS, "Drains", worst))
+        found.append((DRAINS, "Drains", worst(drains)))
     return found
 
 
@@ -154,14 +156,19 @@ def _outlets(judged: Judged) -> list[tuple[str, str]]:
         for name in names:
             there = pipes.used.get(f"{at}-{name}")
             what = "outdoor unit" if at == OUTDOOR else at.replace("box", "box ")
-            found.append((f"{at}:{name}", f"{what}, port {name}" + (f" (now {there})" if there
-                                                                    else "")))  # fmt: skip
+            found.append(
+                (f"{at}:{name}", f"{what}, port {name}" + (f" (now {there})" if there else ""))
+            )
     for stretch in pipes.stretches:
         if stretch.kind == "tee":
             for name in ("off", "on"):
                 there = pipes.used.get(f"{stretch.id}-{name}")
-                found.append((f"{stretch.id}:{name}", f"tee {stretch.id[3:]}, {name}"
-                              + (f" (now {there})" if there else "")))  # fmt: skip
+                found.append(
+                    (
+                        f"{stretch.id}:{name}",
+                        f"tee {stretch.id[3:]}, {name}" + (f" (now {there})" if there else ""),
+                    )
+                )
     return found
 
 
@@ -170,22 +177,26 @@ def _sheet_names(visit: Visit, kind: str) -> list[tuple[str, str]]:
 
 
 def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
-    entry, pipes = judged.job.route, judged.pipes
+    entry, routed = judged.job.route, judged.of(route.RouteWorked)
+    pipes = routed.pipes
     stretch = pipes.get(end)
     radius_m, radius_from = bend_radius_m(entry, stretch.tube.gas_mm if stretch else None)
-    beside = [(e, e) for e, r in entry.runs.items()
-              if e != end and r.fed_from == entry.run(end).fed_from]  # fmt: skip
+    beside = [
+        (e, e) for e, r in entry.runs.items() if e != end and r.fed_from == entry.run(end).fed_from
+    ]
     wanted, who = who_wants(judged.rules)
     return {
         "stretch": stretch,
         "run": stretch.result if stretch else None,
         "words": route.run_words(stretch) if stretch else f"Run {end}",
-        "drawings": run_drawings(
-            stretch, pipes, entry.levels, traps(pipes, judged.rules), visit.system
+        "drawings": judged.drawn(
+            f"runs.{end}",
+            visit.system,
+            lambda: run_drawings(stretch, pipes, entry.levels, routed.traps, visit.system),
         )
         if stretch
         else [],
-        "left": route.left_of_limits(pipes, judged.rules, end),
+        "left": routed.left_of(end),
         "radius_m": radius_m,
         "radius_from": radius_from,
         "beside": [("", "its own way"), *beside],
@@ -209,8 +220,10 @@ def _kits(visit: Visit, stretch: Stretch | None) -> list[tuple[str, str]]:
         short = way_m is not None and long_m < way_m - 1e-6
         said = f"{kit.name}, {show(long_m, 'length', visit.system).text}"
         found.append((short, kit.name, f"{said}{': too short' if short else ''}"))
-    return [("", "none: cut from stock"), *((name, words) for _, name, words in sorted(
-        found, key=lambda x: x[0]))]  # fmt: skip
+    return [
+        ("", "none: cut from stock"),
+        *((name, words) for _, name, words in sorted(found, key=lambda x: x[0])),
+    ]
 
 
 def _tight(stretch: Stretch | None) -> list[int]:
@@ -222,18 +235,20 @@ def _tight(stretch: Stretch | None) -> list[int]:
 
 def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, found = judged.job.route, []
-    now = {h.zone for h in judged.job.survey.now}
-    cooling = {z: h.cool_w for z, h in judged.rules.heads.items() if h.cool_w}
+    worked_out = judged.of(route.RouteWorked).drains
     for head in judged.job.survey.now:
-        worked = drain.answer(head.zone, entry, judged.rules.of(head.zone), now, cooling)
+        worked = worked_out[head.zone]
         parts = [p for p in entry.drain(head.zone).parts if p.length_m]
-        found.append({
-            "zone": head.zone,
-            "room": head.room,
-            "result": worked.result if worked else None,
-            "drawings": drain_profile(head.zone, parts, worked.result, visit.system)
-            if worked else [],
-        })  # fmt: skip
+        found.append(
+            {
+                "zone": head.zone,
+                "room": head.room,
+                "result": worked.result if worked else None,
+                "drawings": drain_profile(head.zone, parts, worked.result, visit.system)
+                if worked
+                else [],
+            }
+        )
     zones = [h.zone for h in judged.job.survey.now]
     return {
         "drains": found,
@@ -268,9 +283,8 @@ def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 
 def lines_of(judged: Judged) -> list[Line]:
-    job = judged.job
-    joints = line.joints_of(job, judged.rules, judged.pipes)
-    return materials(job.route, job.survey, judged.pipes, job.equipment, joints, judged.rules)
+    """The materials list."""
+    return judged.of(route.RouteWorked).materials
 
 
 @router.get("/jobs/{job_id}/materials")
@@ -279,10 +293,12 @@ def materials_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
     lines = lines_of(judged)
     groups = [(words, [x for x in lines if x.group == g]) for g, words in GROUPS.items()]
     return page(
-        "route/materials.html", visit, **job_context(judged, "route"),
+        "route/materials.html",
+        visit,
+        **job_context(judged, "route"),
         groups=[(words, of) for words, of in groups if of],
         origin_words=origin_words,
-    )  # fmt: skip
+    )
 
 
 @router.get("/jobs/{job_id}/materials.csv")
@@ -295,12 +311,18 @@ def materials_csv(job_id: JobId, visit: AVisit) -> Response:
     table.writerow(["group", "item", "size", "quantity", "unit", "length_m", "computed_from"])
     for x in lines_of(judged):
         of_length = x.unit == "m"
-        shown = x.quantity / 0.3048 if of_length and unit == "ft" else x.quantity
-        table.writerow([
-            GROUPS[x.group], defused(x.item), x.size, f"{shown:.2f}" if of_length else f"{shown:g}",
-            unit if of_length else "pieces", f"{x.quantity:.3f}" if of_length else "",
-            defused(origin_words(x, visit.system)),
-        ])  # fmt: skip
+        shown = x.quantity / FOOT_M if of_length and unit == "ft" else x.quantity
+        table.writerow(
+            [
+                GROUPS[x.group],
+                defused(x.item),
+                x.size,
+                f"{shown:.2f}" if of_length else f"{shown:g}",
+                unit if of_length else "pieces",
+                f"{x.quantity:.3f}" if of_length else "",
+                defused(origin_words(x, visit.system)),
+            ]
+        )
     name = quote(f"materials {judged.job.head.name}.csv")
     headers = {"content-disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

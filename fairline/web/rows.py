@@ -16,10 +16,12 @@ BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, b
     (r"heads", {"room": "", "form": "high-wall", "when": "now", "sheet": ""}),
     (r".*\.studs", {"x_m": ""}),
     (r"walls\..*\.things", {"kind": "window", "y_m": "0.9 m", "height_m": "1.1 m", **THING}),
-    (r"ceilings\..*\.things", {"kind": "light", "x_m": "0.5 m", "y_m": "0.5 m",
-                               "width_m": "0.2 m", "length_m": "0.2 m"}),
+    (
+        r"ceilings\..*\.things",
+        {"kind": "light", "x_m": "0.5 m", "y_m": "0.5 m", "width_m": "0.2 m", "length_m": "0.2 m"},
+    ),
     (r"outdoor\.things", {"kind": "wall", "y_m": "0 m", "depth_m": "0.2 m", **THING}),
-)  # fmt: skip
+)
 
 
 def rows_changed(

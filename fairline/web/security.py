@@ -10,6 +10,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse, PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from fairline.core.errors import FairLineError
 from fairline.core.problem import problem
 from fairline.settings import Settings
 
@@ -34,11 +35,11 @@ BODY_WITHIN_S = 300.0  # and the longest that all of it may take
 TOO_SLOW = "The request did not come to its end in time."
 
 
-class BodyTooSlowError(Exception):
+class BodyTooSlowError(FairLineError):
     """The request's body does not come to its end."""
 
 
-class BodyTooLargeError(Exception):
+class BodyTooLargeError(FairLineError):
     """The request is larger than the server takes."""
 
 

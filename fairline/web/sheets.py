@@ -88,7 +88,7 @@ def _refused(visit: Visit, error: sheets_file.SheetsFileError) -> HTMLResponse:
         count=shelf.count(visit.session),
         last=1,
         kinds=KIND_WORDS,
-        counts={k: shelf.count(visit.session, k) for k in KINDS},
+        counts=dict.fromkeys(KINDS, 0) | shelf.counts(visit.session),
         taken="",
         errors=error.errors,
         error_total=error.total,

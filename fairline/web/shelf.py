@@ -21,7 +21,7 @@ PAGE = 48
 @router.get("/shelf")
 def show_shelf(
     visit: AVisit, kind: str = "", q: str = "", at: int = 1, taken: str = ""
-) -> HTMLResponse:  # fmt: skip
+) -> HTMLResponse:
     kind = kind if kind in KINDS else ""
     q, at = q[:100], min(max(at, 1), 10_000)
     count = shelf.count(visit.session, kind, q)
@@ -35,7 +35,7 @@ def show_shelf(
         count=count,
         last=max(1, -(-count // PAGE)),
         kinds=KIND_WORDS,
-        counts={k: shelf.count(visit.session, k) for k in KINDS},
+        counts=dict.fromkeys(KINDS, 0) | shelf.counts(visit.session),
         taken=taken[:100],
         errors=[],
         error_total=0,
@@ -99,9 +99,7 @@ def open_sheet(sheet_id: JobId, visit: AVisit, version: int | None = None) -> HT
     else:
         version = None
     form = Form(flat(shelved.sheet, visit.system))
-    return sheet_page(
-        visit, shelved.sheet.kind, form, shelved.sheet, sheet_id, old_version=version
-    )  # fmt: skip
+    return sheet_page(visit, shelved.sheet.kind, form, shelved.sheet, sheet_id, old_version=version)
 
 
 @router.post("/shelf/new/{kind}")

@@ -5,11 +5,11 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
 
-from fairline.core.proposal import Proposal
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
-from fairline.core.survey import HAZARDS, SurveyEntry, wanted
-from fairline.core.unboxing import OUTDOOR
+from fairline.core.survey.proposal import Proposal
+from fairline.core.survey.stage import HAZARDS, SurveyEntry, SurveyWorked
+from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import equipment, shelf
 from fairline.web.pages import quantity
 from fairline.web.stage import Checks, stage_view
@@ -29,7 +29,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
         if (way := ways.get(head.zone))
         else head
-        for head in wanted(entry, equipment)
+        for head in judged.of(SurveyWorked).wanted
     ]
     length_m = judged.pipes.total_m
     proposals = visit.proposals(judged.id, heads, length_m) if heads else []
@@ -47,8 +47,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
         "cautions": [HAZARDS[h] for h in entry.hazards_seen if HAZARDS[h][1]],
         "room_names": [r.name for r in entry.rooms if r.name],
-        "newer": shelf.newer(visit.session, equipment),
-        "shelf_empty": shelf.count(visit.session) == 0,
+        "newer": judged.once(
+            ("newer", visit.shelf_at), lambda: shelf.newer(visit.session, equipment)
+        ),
+        "shelf_empty": visit.shelf_at[0] == 0,
     }
 
 
@@ -73,8 +75,8 @@ def _head_names(visit: Visit, judged: Judged, zone: str) -> list[tuple[str, str]
         )
         if fits or head.name == row.sheet:
             found.append(head)
-    load = next((h.load_w for h in wanted(judged.job.survey, judged.job.equipment)
-                 if h.zone == zone), None)  # fmt: skip
+    heads = judged.of(SurveyWorked).wanted
+    load = next((h.load_w for h in heads if h.zone == zone), None)
     found.sort(key=lambda h: _distance(h, load))
     names = [(h.name, _told(h, visit)) for h in found[:MOST_HEADS]]
     if row.sheet and row.sheet not in dict(names):

@@ -1,7 +1,8 @@
 """What an edit changed of the whole system, in words: length, charge, joints, built lengths."""
 
-from fairline.core import charge, line
+from fairline.core.charge.stage import ChargeWorked
 from fairline.core.quantities import show
+from fairline.core.route.stage import RouteWorked
 from fairline.core.units import System
 from fairline.web.visit import Judged
 
@@ -18,14 +19,14 @@ def told(before: Judged, after: Judged, system: System) -> str:
         old, new = (NONE if v is None else show(v, kind, system).text for v in ends)
         if old != new:
             found.append(f"{words}: {old}, now {new}.")
-    joints = [len(line.joints_of(j.counted, j.rules, j.pipes)) for j in (before, after)]
+    joints = [len(j.of(RouteWorked).joints) for j in (before, after)]
     if joints[0] != joints[1]:
         found.append(f"Joints: {joints[0]}, now {joints[1]}.")
     return " ".join([*_built(before, after, system), *found])
 
 
 def _added_kg(judged: Judged) -> float | None:
-    answer = charge.answer(judged.pipes, judged.job.charge, judged.rules)
+    answer = judged.of(ChargeWorked).answer
     return answer.result.added_kg if answer else None
 
 

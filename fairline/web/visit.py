@@ -4,14 +4,16 @@ import json
 import re
 import secrets
 from collections import OrderedDict
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 from threading import Lock
 from typing import Annotated, Any
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
@@ -19,70 +21,153 @@ from fairline.core import line
 from fairline.core.brief import brief
 from fairline.core.call import StageCall
 from fairline.core.job import Job
-from fairline.core.piping import Piping
-from fairline.core.practice import Practice, Rules
-from fairline.core.proposal import Proposal, Wanted, propose
+from fairline.core.line import AnyWorked, LineWorked
+from fairline.core.physics.constants import YEAR_S
+from fairline.core.practice import Rules
+from fairline.core.route.cutting import SizePlan, VanStock, plans
+from fairline.core.route.piping import Piping
+from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Head, Outdoor
-from fairline.core.standing import standing
+from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
 from fairline.store import board, edits, house, jobs, shelf
 from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing
+from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
 
 CACHED_JOBS = 64
-YEAR_S = 365 * 24 * 3600
+MOST_SHOWN = 200  # of one revision of a job
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Judged:
-    """A stored job with the call of every stage.
+    """A stored job with every stage worked out: what page, stream, record and board show of it.
 
     ``job`` is all of it; ``counted`` what of it counts: nothing struck out, nothing simulated
     but on a practice job.
     """
 
-    id: int
-    revision: int
-    versions: dict[str, int]
-    job: Job
-    counted: Job
-    rules: Rules
-    pipes: Piping
-    stages: dict[str, StageCall]
+    stored: Stored
+    worked: LineWorked
+    _shown: dict[Any, Any] = field(default_factory=dict)
+
+    @property
+    def id(self) -> int:
+        return self.stored.id
+
+    @property
+    def revision(self) -> int:
+        return self.stored.revision
+
+    @property
+    def versions(self) -> dict[str, int]:
+        return self.stored.versions
+
+    @property
+    def job(self) -> Job:
+        return self.stored.job
+
+    @property
+    def counted(self) -> Job:
+        return self.worked.counted
+
+    @property
+    def rules(self) -> Rules:
+        return self.worked.rules
+
+    @cached_property
+    def stages(self) -> dict[str, StageCall]:
+        """The call of every stage, in the order of work."""
+        return self.worked.calls
+
+    @cached_property
+    def pipes(self) -> Piping:
+        return self.of(RouteWorked).pipes
+
+    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+        """What a stage worked out, by its own kind."""
+        return self.worked.of(kind)
 
     @property
     def at(self) -> str:
         return line.where(self.stages)
+
+    def plans(self, van: VanStock) -> list[SizePlan]:
+        """The cut plan from what is on the van, which is the house's: kept while that stays."""
+
+        def work() -> list[SizePlan]:
+            routed = self.of(RouteWorked)
+            return plans(self.job.route, routed.pipes, routed.traps, van, self.rules)
+
+        found: list[SizePlan] = self.once(("plans", van), work)
+        return found
+
+    def drawn(self, what: str, system: System, draw: Callable[[], list[Markup]]) -> list[Markup]:
+        """Drawings of this revision in one system of units, made once."""
+        found: list[Markup] = self.once(("drawn", what, system), draw)
+        return found
+
+    def once(self, key: Any, work: Callable[[], Any]) -> Any:
+        """What a page shows of this revision, made when it is first asked for."""
+        found = self._shown.get(key)
+        if found is None:
+            if len(self._shown) > MOST_SHOWN:
+                self._shown.clear()
+            found = self._shown[key] = work()
+        return found
+
+
+# a judged job, and the revisions of job and practice that it is good for
+Held = tuple[tuple[int, int], Judged]
 
 
 class JudgedCache:
     """The last judged jobs, each good for one revision of job and practice."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[int, tuple[tuple[int, int], Judged]] = OrderedDict()
+        self._kept: OrderedDict[int, Held] = OrderedDict()
         self._lock = Lock()
 
-    def get(self, session: Session, job_id: int) -> Judged:
+    def get(self, session: Session, job_id: int, within: dict[int, Held] | None = None) -> Judged:
+        """A job judged; ``within`` a change that is not kept yet, it stays there till it is.
+
+        Nobody else may see it before, nor build on it: it may never be kept.
+        """
         practice, practice_version = house.practice(session)
         key = (jobs.revision_of(session, job_id), practice_version)
         with self._lock:
             held = self._kept.get(job_id)
+        if within is not None:
+            held = within.get(job_id, held)
         if held and held[0] == key:
             return held[1]
         try:
-            judged = judge(jobs.load(session, job_id), practice)
+            before = held[1] if held else None
+            stored = jobs.load(session, job_id, before.stored if before else None)
+            judged = Judged(
+                stored, line.work(stored.job, practice, before.worked if before else None)
+            )
         except NotFoundError:
             raise
         except Exception as error:  # whatever the rules trip over is told, and stays one job's
             raise board.CannotJudgeError(job_id, board.words(error)) from error
+        found = {job_id: ((judged.revision, practice_version), judged)}
+        if within is None:
+            self.keep(found)
+        else:
+            within |= found
+        return judged
+
+    def keep(self, found: dict[int, Held]) -> None:
+        """What others may see: of what lies in the database for good."""
         with self._lock:
-            self._kept[job_id] = ((judged.revision, practice_version), judged)
-            self._kept.move_to_end(job_id)
+            for job_id, held in found.items():
+                self._kept[job_id] = held
+                self._kept.move_to_end(job_id)
             while len(self._kept) > CACHED_JOBS:
                 self._kept.popitem(last=False)
-        return judged
 
     def forget(self, ids: Iterable[int]) -> None:
         with self._lock:
@@ -102,42 +187,26 @@ class ShelfCache:
         self._proposed: OrderedDict[int, Proposed] = OrderedDict()
 
     def proposals(
-        self, session: Session, job_id: int, heads: list[Wanted], length_m: float | None
+        self, visit: "Visit", job_id: int, heads: list[Wanted], length_m: float | None
     ) -> list[Proposal]:
         """What carries these heads; worked out again where heads or shelf have changed."""
-        at = shelf.revision(session)
+        at = visit.shelf_at
         held = self._proposed.get(job_id)
         if held is None or held[:3] != (at, heads, length_m):
-            found = propose(heads, self.get(session, "outdoor"), length_m)
+            found = propose(heads, self.get(visit, "outdoor"), length_m)
             held = (at, heads, length_m, found)
             self._proposed[job_id] = held
             while len(self._proposed) > CACHED_JOBS:
                 self._proposed.popitem(last=False)
         return held[3]
 
-    def get(self, session: Session, kind: str) -> list[Any]:
-        at = shelf.revision(session)
+    def get(self, visit: "Visit", kind: str) -> list[Any]:
+        at = visit.shelf_at
         held = self._kept.get(kind)
         if held is None or held[0] != at:
-            held = (at, [s.sheet for s in shelf.sheets(session, kind)])
+            held = (at, [s.sheet for s in shelf.sheets(visit.session, kind)])
             self._kept[kind] = held
         return held[1]
-
-
-def judge(stored: jobs.Stored, practice: Practice) -> Judged:
-    counted = standing(stored.job)
-    rules = line.rules_of(counted, practice)
-    pipes = line.piping_of(counted, rules)
-    return Judged(
-        id=stored.id,
-        revision=stored.revision,
-        versions=stored.versions,
-        job=stored.job,
-        counted=counted,
-        rules=rules,
-        pipes=pipes,
-        stages=line.stages_of(counted, rules, pipes),
-    )
 
 
 class Visit:
@@ -148,6 +217,15 @@ class Visit:
         known = request.cookies.get("fairline_hand", "")
         self.new_hand = not re.fullmatch(r"[0-9a-f]{16}", known)
         self.hand = secrets.token_hex(8) if self.new_hand else known
+        self._shelf_at: tuple[int, int] | None = None
+        self._within: dict[int, Held] | None = None  # judged in a change that is under way
+
+    @property
+    def shelf_at(self) -> tuple[int, int]:
+        """The shelf's revision, looked up once in a request and again after a change."""
+        if self._shelf_at is None:
+            self._shelf_at = shelf.revision(self.session)
+        return self._shelf_at
 
     @property
     def system(self) -> System:
@@ -177,51 +255,53 @@ class Visit:
         cannot be judged so raises CannotJudgeError, and nothing is kept. ``settles`` is False for
         readings of an instrument: they come many times a second.
         """
+        self._shelf_at = None
         begin_write(self.session)
         edits.begin_bunch(self.session)
-        settled: list[int] = []
+        self._within = {}
         try:
             yield self.session
             self.session.flush()
-            settled = jobs.touched(self.session) if settles else []
-            for job_id in settled:
+            for job_id in jobs.touched(self.session) if settles else ():
                 self.settle(job_id)
             self.session.commit()
+            self._shelf_at = None
+            cache: JudgedCache = self.request.app.state.judged
+            cache.keep(self._within)
         except BaseException:
             self.session.rollback()
-            cache: JudgedCache = self.request.app.state.judged
-            # What was judged in it was never kept.
-            cache.forget([*settled, *jobs.touched(self.session)])
+            jobs.touched(self.session)  # none is, any more
             raise
+        finally:
+            self._within = None
 
     def settle(self, job_id: int) -> None:
         """Judge a job as this change leaves it, and keep its brief; the page reads the same."""
-        cache: JudgedCache = self.request.app.state.judged
         if self.session.get(JobRow, job_id) is None:
             return  # it was taken out
-        judged = cache.get(self.session, job_id)
+        judged = self.judged(job_id)
         board.keep(self.session, job_id, brief(judged.job, judged.at, judged.stages))
 
     def judged(self, job_id: int) -> Judged:
         cache: JudgedCache = self.request.app.state.judged
-        return cache.get(self.session, job_id)
+        return cache.get(self.session, job_id, self._within)
 
     def outdoors(self) -> list[Outdoor]:
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.get(self.session, "outdoor")
+        return cache.get(self, "outdoor")
 
     def proposals(self, job_id: int, heads: list[Wanted], length_m: float | None) -> list[Proposal]:
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.proposals(self.session, job_id, heads, length_m)
+        return cache.proposals(self, job_id, heads, length_m)
 
     def heads(self) -> list[Head]:
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.get(self.session, "head")
+        return cache.get(self, "head")
 
     def sheets(self, kind: str) -> list[Any]:
         """The shelf's sheets of a kind."""
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.get(self.session, kind)
+        return cache.get(self, kind)
 
     def onward(self, url: str, person: str = "") -> RedirectResponse:
         """On to a page after a change; who did it is remembered for the next time."""
@@ -253,7 +333,9 @@ def whole_job(visit: Visit, job_id: int) -> str:
 
 def remember(response: Response, name: str, value: str) -> None:
     """Keep something of this browser's person for a year."""
-    response.set_cookie(f"fairline_{name}", value, max_age=YEAR_S, httponly=True, samesite="lax")
+    response.set_cookie(
+        f"fairline_{name}", value, max_age=round(YEAR_S), httponly=True, samesite="lax"
+    )
 
 
 def remember_person(response: Response, person: str) -> None:

@@ -1,13 +1,26 @@
-"""A real server on empty data and a real Chromium, at desktop and at phone size."""
+"""The application on data of each test's own and a real Chromium, at desktop and at phone size.
 
-from collections.abc import Iterator
+The browser is shared by all tests of a worker, and so is the process that serves: each test gets
+an application of its own in it, on a copy of data that was made once.
+"""
+
+import shutil
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import pytest
+import uvicorn
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from tests.web.test_server import server
+from fairline.demo.load import load_demo
+from fairline.settings import Settings
+from fairline.store.database import open_database
+from fairline.web.app import create_app
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # a busy machine is slow, not wrong
@@ -22,6 +35,48 @@ def browser() -> Iterator[Browser]:
         launched = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
         yield launched
         launched.close()
+
+
+Serve = Callable[..., AbstractContextManager[str]]
+
+
+@pytest.fixture(scope="session")
+def prepared(tmp_path_factory) -> dict[bool, Path]:
+    """Data as a first start leaves it: with the demo in it, and empty."""
+    folders = {demo: tmp_path_factory.mktemp("prepared") for demo in (True, False)}
+    load_demo(Settings(folders[True]))
+    open_database(Settings(folders[False]).database_url).close()
+    return folders
+
+
+@pytest.fixture
+def serve(prepared, tmp_path) -> Serve:
+    """``with serve(demo=True) as base:`` an application that answers at an address of its own."""
+
+    @contextmanager
+    def served(demo: bool = False) -> Iterator[str]:
+        data = tmp_path / "data"
+        if not data.exists():
+            shutil.copytree(prepared[demo], data)
+        listening = socket.socket()
+        listening.bind(("127.0.0.1", 0))
+        config = uvicorn.Config(
+            create_app(Settings(data)), log_level="warning", timeout_graceful_shutdown=1
+        )
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, args=([listening],), daemon=True)
+        thread.start()
+        while not server.started:
+            assert thread.is_alive(), "it did not start"
+            time.sleep(0.005)
+        try:
+            yield f"http://127.0.0.1:{listening.getsockname()[1]}"
+        finally:
+            server.should_exit = True
+            thread.join(10)
+            listening.close()
+
+    return served
 
 
 @dataclass
@@ -54,8 +109,8 @@ def opened(browser: Browser, base: str, size: str) -> Site:
 
 
 @pytest.fixture(params=list(SIZES))
-def site(request, browser, tmp_path) -> Iterator[Site]:
-    with server(tmp_path, "serve") as (base, _):
+def site(request, browser, serve) -> Iterator[Site]:
+    with serve() as base:
         made = opened(browser, base, request.param)
         yield made
         made.page.context.close()
@@ -63,8 +118,8 @@ def site(request, browser, tmp_path) -> Iterator[Site]:
 
 
 @pytest.fixture(params=list(SIZES))
-def demo_site(request, browser, tmp_path) -> Iterator[Site]:
-    with server(tmp_path, "demo") as (base, _):
+def demo_site(request, browser, serve) -> Iterator[Site]:
+    with serve(demo=True) as base:
         made = opened(browser, base, request.param)
         yield made
         made.page.context.close()

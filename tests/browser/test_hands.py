@@ -6,11 +6,10 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import SIZES, opened
-from tests.web.test_server import server
 
 
-def test_without_scripts_a_stage_is_still_filled_in_and_judged(browser, tmp_path):
-    with server(tmp_path, "demo") as (base, _):
+def test_without_scripts_a_stage_is_still_filled_in_and_judged(browser, serve):
+    with serve(demo=True) as base:
         context = browser.new_context(java_script_enabled=False)
         page = context.new_page()
         page.goto(f"{base}/jobs/5/mount")
@@ -50,8 +49,8 @@ def test_a_leg_is_added_and_changed_by_keys_alone(demo_site):
 
 
 @pytest.mark.parametrize("size", SIZES)
-def test_two_people_on_one_wall_see_each_others_change(browser, tmp_path, size):
-    with server(tmp_path, "demo") as (base, _):
+def test_two_people_on_one_wall_see_each_others_change(browser, serve, size):
+    with serve(demo=True) as base:
         one, two = (opened(browser, base, size) for _ in range(2))
         for site in (one, two):
             site.page.goto(f"{base}/jobs/5/mount")

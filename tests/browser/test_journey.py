@@ -8,30 +8,58 @@ import pytest
 from playwright.sync_api import Page, Response, expect
 
 OUTDOOR = {
-    "Maker": "Loom Works", "Model": "L-26", "Series": "Weft", "Ports 1, Liquid tube": "1/4",
-    "Ports 1, Gas tube": "3/8", "Most length of a zone": "20 m", "Most height difference": "12 m",
-    "Factory charge": "620 g", "Covered length": "5 m", "Rates beyond it 1, Liquid tube": "1/4",
-    "Rates beyond it 1, Per length": "20 g/m", "Most test pressure": "41.5 bar",
-    "MCA, minimum circuit ampacity": "9", "MOP, maximum overcurrent protection": "15",
-    "Rated current": "7", "Rated cooling": "9000 BTU/h",
-    "Width": "80 cm", "Height": "55 cm", "Depth": "30 cm", "Weight": "60 lb",
-}  # fmt: skip
+    "Maker": "Loom Works",
+    "Model": "L-26",
+    "Series": "Weft",
+    "Ports 1, Liquid tube": "1/4",
+    "Ports 1, Gas tube": "3/8",
+    "Most length of a zone": "20 m",
+    "Most height difference": "12 m",
+    "Factory charge": "620 g",
+    "Covered length": "5 m",
+    "Rates beyond it 1, Liquid tube": "1/4",
+    "Rates beyond it 1, Per length": "20 g/m",
+    "Most test pressure": "41.5 bar",
+    "MCA, minimum circuit ampacity": "9",
+    "MOP, maximum overcurrent protection": "15",
+    "Rated current": "7",
+    "Rated cooling": "9000 BTU/h",
+    "Width": "80 cm",
+    "Height": "55 cm",
+    "Depth": "30 cm",
+    "Weight": "60 lb",
+}
 HEAD = {
-    "Maker": "Loom Works", "Model": "W-26", "Series": "Weft", "Rated cooling": "9000 BTU/h",
-    "Rated heating": "10500 BTU/h", "Airflow by speed 1, Speed": "high",
-    "Airflow by speed 1, Air": "330 cfm", "Width": "80 cm", "Height": "30 cm", "Depth": "20 cm",
-    "Weight": "18 lb", "Hole": '2 1/2"', "Mark above the underside": "6 in",
-    "Screw holes, from the mark 1, Right": "-8 in", "Screw holes, from the mark 1, Up": "3 in",
-    "Screw holes, from the mark 2, Right": "8 in", "Screw holes, from the mark 2, Up": "3 in",
-    "Outlets, from the mark 1, Name": "right back", "Outlets, from the mark 1, Right": "12 in",
+    "Maker": "Loom Works",
+    "Model": "W-26",
+    "Series": "Weft",
+    "Rated cooling": "9000 BTU/h",
+    "Rated heating": "10500 BTU/h",
+    "Airflow by speed 1, Speed": "high",
+    "Airflow by speed 1, Air": "330 cfm",
+    "Width": "80 cm",
+    "Height": "30 cm",
+    "Depth": "20 cm",
+    "Weight": "18 lb",
+    "Hole": '2 1/2"',
+    "Mark above the underside": "6 in",
+    "Screw holes, from the mark 1, Right": "-8 in",
+    "Screw holes, from the mark 1, Up": "3 in",
+    "Screw holes, from the mark 2, Right": "8 in",
+    "Screw holes, from the mark 2, Up": "3 in",
+    "Outlets, from the mark 1, Name": "right back",
+    "Outlets, from the mark 1, Right": "12 in",
     "Outlets, from the mark 1, Up": "-4 in",
-}  # fmt: skip
+}
 
 
 KIT = {
-    "Maker": "Loom Works", "Model": "K-25", "Length": "25 ft", "Liquid tube": "1/4",
+    "Maker": "Loom Works",
+    "Model": "K-25",
+    "Length": "25 ft",
+    "Liquid tube": "1/4",
     "Gas tube": "3/8",
-}  # fmt: skip
+}
 
 
 def verdict(page: Page, word: str) -> None:
@@ -168,8 +196,13 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
 def sheets(page: Page, kit: dict[str, str] | None = None, needle: bool = False) -> None:
     """The sheets of one outdoor unit and its head, typed from a plate; a kit's, where wanted."""
     page.get_by_role("link", name="Shelf").click()
-    sheet(page, "Outdoor unit", OUTDOOR, "Outdoor unit\nMounting feet",
-          {"Vacuum is read on": "needle"} if needle else {})  # fmt: skip
+    sheet(
+        page,
+        "Outdoor unit",
+        OUTDOOR,
+        "Outdoor unit\nMounting feet",
+        {"Vacuum is read on": "needle"} if needle else {},
+    )
     expect(page.locator(".field", has_text="Hold of the decay")).to_contain_text("10 min house")
     page.get_by_role("link", name="Back to the shelf").click()
     sheet(page, "Head", HEAD, "Head\nMounting plate")
@@ -211,9 +244,12 @@ def survey(page: Page) -> None:
     expect(page.locator(".proposal.chosen")).to_contain_text("Carries 1 head")
     page.get_by_role("checkbox", name="None seen").check()
     for box, legend, option in (
-        ("outdoor", "damage", "none"), ("A", "damage", "none"), ("outdoor", "codes_belong", "yes"),
-        ("A", "codes_belong", "yes"), ("A", "hiss", "none"),
-    ):  # fmt: skip
+        ("outdoor", "damage", "none"),
+        ("A", "damage", "none"),
+        ("outdoor", "codes_belong", "yes"),
+        ("A", "codes_belong", "yes"),
+        ("A", "hiss", "none"),
+    ):
         page.locator(f"[name='boxes.{box}.{legend}'][value={option}]").check()
     for part in ("Outdoor unit", "Mounting feet", "Head", "Mounting plate"):
         page.get_by_role("checkbox", name=part, exact=True).check()
@@ -223,10 +259,16 @@ def survey(page: Page) -> None:
 
 
 def mount(page: Page) -> None:
-    fill(page, {
-        "Wall, corner to corner": "12 ft", "Ceiling above the floor": "9 ft",
-        "Wall's thickness": "6 in", "First stud's centre": "16 in", "Studs on centre": "16 in",
-    })  # fmt: skip
+    fill(
+        page,
+        {
+            "Wall, corner to corner": "12 ft",
+            "Ceiling above the floor": "9 ft",
+            "Wall's thickness": "6 in",
+            "First stud's centre": "16 in",
+            "Studs on centre": "16 in",
+        },
+    )
     choose(page, "Built as", "Frame")
     fill(page, {"Centre line from the left corner": "5 ft", "Underside above the floor": "8' 2\""})
     choose(page, "Pipes and wires looked for", "Looked")
@@ -244,11 +286,17 @@ def mount(page: Page) -> None:
     page.get_by_role("button", name="Put it there").click()
     expect(page.get_by_role("button", name="Put it there")).to_have_count(0)
     turn_to(page, "Outdoor unit", "outdoor")
-    fill(page, {
-        "Wall, end to end": "5 m", "Yard before it": "3 m",
-        "Left side from the wall's left end": "4 ft", "Off the wall": "7 in",
-        "Base above the ground": "4 in", "People who lift": "2",
-    })  # fmt: skip
+    fill(
+        page,
+        {
+            "Wall, end to end": "5 m",
+            "Yard before it": "3 m",
+            "Left side from the wall's left end": "4 ft",
+            "Off the wall": "7 in",
+            "Base above the ground": "4 in",
+            "People who lift": "2",
+        },
+    )
     choose(page, "It stands on", "Pad")
     choose(page, "Level", "Level")
     choose(page, "Anchored", "Yes")
@@ -351,8 +399,10 @@ def open_valves(page: Page) -> None:
 
 
 def commission(page: Page) -> None:
-    runs = (("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Runs out"),
-            ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"))  # fmt: skip
+    runs = (
+        ("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Runs out"),
+        ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"),
+    )
     for mode, back, back_rh, out, out_rh, amps, drain in runs:
         choose(page, "Mode", mode)
         fill(page, {"Return air": back, "Supply air": out, "Current": amps, "Measured by": "Ida"})

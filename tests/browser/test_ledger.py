@@ -11,8 +11,9 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
     """Each joint from the wrench: two taps, and the next one stands there."""
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/9/flare")
-    for n, start in enumerate(("Gas, at the head", "Liquid, at the head", "Gas, at the outdoor",
-                               "Liquid, at the outdoor")):  # fmt: skip
+    for n, start in enumerate(
+        ("Gas, at the head", "Liquid, at the head", "Gas, at the outdoor", "Liquid, at the outdoor")
+    ):
         card = page.locator(".joint-card")
         expect(card.get_by_role("heading")).to_contain_text(start)
         card.get_by_label("Made by").fill("Tomas")

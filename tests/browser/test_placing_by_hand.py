@@ -79,8 +79,14 @@ def test_the_outdoor_unit_is_dragged_from_under_the_sash_and_a_cassette_in_its_p
     expect(page.locator("#at-sash")).to_contain_text("swings into the unit")
     plan = page.locator("svg.placing:visible").first
     shown = plan.evaluate("e => e.getScreenCTM().a * e.dataset.perM")
-    drag(page, page.locator("svg.placing:visible #outdoor-unit-w, svg.placing:visible "
-                            "#outdoor-unit-n").first, 1.0 * shown, 0.1 * shown)  # fmt: skip
+    drag(
+        page,
+        page.locator(
+            "svg.placing:visible #outdoor-unit-w, svg.placing:visible #outdoor-unit-n"
+        ).first,
+        1.0 * shown,
+        0.1 * shown,
+    )
     expect(page.locator("#at-sash")).to_have_count(0)
     page.goto(f"{demo_site.base}/jobs/6/mount?part=C")
     piece = page.locator("svg.placing:visible .piece[id^=ceilings-C-head]")

@@ -6,9 +6,13 @@ import pytest
 from playwright.sync_api import Page, expect
 
 WIDE = {"single": 1, "kit": 1, "home runs": 3, "branch box": 3, "trunk": 3}
-UNITS = {"single": "Osmund Works OS-26", "kit": "Osmund Works OS-26",
-         "home runs": "Osmund Works OS-80M4", "branch box": "Pellow Air PX-90B",
-         "trunk": "Hartwick HV-120T"}  # fmt: skip
+UNITS = {
+    "single": "Osmund Works OS-26",
+    "kit": "Osmund Works OS-26",
+    "home runs": "Osmund Works OS-80M4",
+    "branch box": "Pellow Air PX-90B",
+    "trunk": "Hartwick HV-120T",
+}
 HEADS = {"Osmund": "Osmund Works OH-26", "Pellow": "Pellow Air PW-20", "Hartwic": "Hartwick HW-25"}
 
 
@@ -37,8 +41,14 @@ def say(page: Page, end: str, run: str) -> None:
     expect(page.locator("svg[id^=elevation]:visible")).to_be_visible()
 
 
-BUILT = [("single", "phone"), ("kit", "desktop"), ("home runs", "desktop"),
-         ("branch box", "phone"), ("trunk", "phone"), ("trunk", "desktop")]  # fmt: skip
+BUILT = [
+    ("single", "phone"),
+    ("kit", "desktop"),
+    ("home runs", "desktop"),
+    ("branch box", "phone"),
+    ("trunk", "phone"),
+    ("trunk", "desktop"),
+]
 
 
 @pytest.mark.parametrize(("kind", "demo_site"), BUILT, indirect=["demo_site"])
@@ -128,8 +138,11 @@ def test_a_run_is_said_dragged_slid_and_measured_as_built(demo_site):
     end.scroll_into_view_if_needed()
     box = end.bounding_box()
     svg = page.locator("svg[id^=elevation]:visible")
-    per_m = float(svg.get_attribute("data-per-m")) * svg.bounding_box()["width"] / float(
-        svg.get_attribute("viewBox").split()[2])  # fmt: skip
+    per_m = (
+        float(svg.get_attribute("data-per-m"))
+        * svg.bounding_box()["width"]
+        / float(svg.get_attribute("viewBox").split()[2])
+    )
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()

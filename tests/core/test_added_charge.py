@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairline.core.calc.added_charge import AddedChargeRequest, added_charge
-from fairline.core.tubing import full_liquid_kg_per_m, table
+from fairline.core.physics.tubing import full_liquid_kg_per_m, table
 
 FOOT, OUNCE = 0.3048, 0.028349523125
 OZ_FT = OUNCE / FOOT
@@ -75,7 +75,8 @@ def test_one_tube_takes_its_own_rate_whatever_else_the_sheet_lists():
     rates = ((6.35, 0.2), (9.52, 0.5))
     for od, rate in rates:
         assert ask([(od, 30), (od, 10)], rates=rates).result.added_kg / OUNCE == pytest.approx(
-            15 * rate)  # fmt: skip
+            15 * rate
+        )
     assert ask([(6.35, 30), (6.5, 30)], rates=rates).findings == ("rate_missing",)
     assert ask([(6.45, 30)], rates=rates).result.added_kg / OUNCE == pytest.approx(1.0)
 
@@ -87,11 +88,19 @@ def test_a_main_run_belongs_to_no_zone_and_is_charged_in_full(short_line, ounces
         {"id": "a", "zone": "A", "length_m": 40 * FOOT},
         {"id": "b", "zone": "B", "length_m": 10 * FOOT},
     ]
-    answer = added_charge(AddedChargeRequest.model_validate({
-        "segments": [s | {"liquid_od_mm": 6.35} for s in segments], "short_line": short_line,
-        "rule": {"included_length_m": 25 * FOOT, "included_applies_to": "each_zone",
-                 "rates": [{"liquid_od_mm": 6.35, "kg_per_m": OZ_FT}]},
-    }))  # fmt: skip
+    answer = added_charge(
+        AddedChargeRequest.model_validate(
+            {
+                "segments": [s | {"liquid_od_mm": 6.35} for s in segments],
+                "short_line": short_line,
+                "rule": {
+                    "included_length_m": 25 * FOOT,
+                    "included_applies_to": "each_zone",
+                    "rates": [{"liquid_od_mm": 6.35, "kg_per_m": OZ_FT}],
+                },
+            }
+        )
+    )
     assert answer.result.added_kg / OUNCE == pytest.approx(ounces)
 
 

@@ -17,26 +17,29 @@ def by_programme(request):
     Stock pieces are listed one by one. x: length of run r from piece b; y: b is used for r;
     u: b is used. A run of k cuts loses k − 1 joins.
     """
-    pieces = [s.length_m for s in request.stock
-              for _ in range(PIECES if s.count is None else min(s.count, PIECES))]  # fmt: skip
+    pieces = [
+        s.length_m
+        for s in request.stock
+        for _ in range(PIECES if s.count is None else min(s.count, PIECES))
+    ]
     runs = [r.length_m for r in request.runs]
     n, m, loss = len(runs), len(pieces), request.joint_loss_m
     if not m:
         return None
     size = 2 * n * m + m
-    at_x, at_y, at_u = (lambda r, b: r * m + b), (lambda r, b: n * m + r * m + b), (
-        lambda b: 2 * n * m + b)  # fmt: skip
-    rows, low, high = [], [], []
-
-    def row(terms, lo, hi):
-        line = np.zeros(size)
-        for place, factor in terms:
-            line[place] += factor
-        rows.append(line), low.append(lo), high.append(hi)
-
+    at_x, at_y, at_u = (
+        (lambda r, b: r * m + b),
+        (lambda r, b: n * m + r * m + b),
+        (lambda b: 2 * n * m + b),
+    )
+    rows = Rows(size)
+    row = rows.add
     for r, length in enumerate(runs):
-        row([(at_x(r, b), 1) for b in range(m)] + [(at_y(r, b), -loss) for b in range(m)],
-            length - loss, np.inf)  # fmt: skip
+        row(
+            [(at_x(r, b), 1) for b in range(m)] + [(at_y(r, b), -loss) for b in range(m)],
+            length - loss,
+            np.inf,
+        )
         if not request.allow_joints:
             row([(at_y(r, b), 1) for b in range(m)], 1, 1)
         for b, long in enumerate(pieces):
@@ -51,23 +54,44 @@ def by_programme(request):
         [(at_u(b), long) for b, long in enumerate(pieces)],
         [(at_u(b), 1) for b in range(m)],
     )
-    whole = np.ones(size)
-    whole[: n * m] = 0
+    best = in_turn(goals, n * m, rows)
+    return best and (round(best[0]) - n, best[1], round(best[2]))
+
+
+class Rows:
+    """The rows of a programme: each the factors of its places, between two ends."""
+
+    def __init__(self, size):
+        self.size, self.lines, self.low, self.high = size, [], [], []
+
+    def line(self, terms):
+        found = np.zeros(self.size)
+        for place, factor in terms:
+            found[place] += factor
+        return found
+
+    def add(self, terms, low, high):
+        self.lines.append(self.line(terms)), self.low.append(low), self.high.append(high)
+
+
+def in_turn(goals, free, rows):
+    """Each goal at its least, the earlier ones kept; the first ``free`` places are no counts."""
+    whole = np.ones(rows.size)
+    whole[:free] = 0
     best = []
     for goal in goals:
-        cost = np.zeros(size)
-        for place, factor in goal:
-            cost[place] += factor
         found = milp(
-            cost, integrality=whole, options={"mip_rel_gap": 0},
-            constraints=LinearConstraint(np.array(rows), low, high),
+            rows.line(goal),
+            integrality=whole,
+            options={"mip_rel_gap": 0},
+            constraints=LinearConstraint(np.array(rows.lines), rows.low, rows.high),
             bounds=Bounds(0, np.where(whole == 1, 1, np.inf)),
-        )  # fmt: skip
+        )
         if found.x is None:
             return None
         best.append(found.fun)
-        row(goal, -np.inf, found.fun + 1e-6)
-    return round(best[0]) - n, best[1], round(best[2])
+        rows.add(goal, -np.inf, found.fun + 1e-6)
+    return best
 
 
 def check(request, result):
@@ -94,15 +118,24 @@ def random_request(seed):
     joints = chance.random() < 0.5
     n = chance.randint(1, 3 if joints else 5)
     stock = [
-        {"id": f"s{i}", "length_m": round(chance.uniform(5, 16), 2),
-         "count": chance.choice([None, 1, 1, 2])}
+        {
+            "id": f"s{i}",
+            "length_m": round(chance.uniform(5, 16), 2),
+            "count": chance.choice([None, 1, 1, 2]),
+        }
         for i in range(chance.randint(1, 3))
-    ]  # fmt: skip
-    return CutPlanRequest.model_validate({
-        "runs": [{"id": f"r{i}", "length_m": round(chance.uniform(1, 17 if joints else 12), 2)}
-                 for i in range(n)],
-        "stock": stock, "allow_joints": joints, "joint_loss_m": chance.choice([0.0, 0.02]),
-    })  # fmt: skip
+    ]
+    return CutPlanRequest.model_validate(
+        {
+            "runs": [
+                {"id": f"r{i}", "length_m": round(chance.uniform(1, 17 if joints else 12), 2)}
+                for i in range(n)
+            ],
+            "stock": stock,
+            "allow_joints": joints,
+            "joint_loss_m": chance.choice([0.0, 0.02]),
+        }
+    )
 
 
 @pytest.mark.parametrize("seed", range(40))
@@ -121,11 +154,17 @@ def test_against_an_independent_programme(seed):
 
 
 def ask(runs, stock, **more):
-    return cut_plan(CutPlanRequest.model_validate({
-        "runs": [{"id": f"r{i}", "length_m": r} for i, r in enumerate(runs)],
-        "stock": [{"id": f"s{i}", "length_m": s, "count": c} for i, (s, c) in enumerate(stock)],
-        **more,
-    }))  # fmt: skip
+    return cut_plan(
+        CutPlanRequest.model_validate(
+            {
+                "runs": [{"id": f"r{i}", "length_m": r} for i, r in enumerate(runs)],
+                "stock": [
+                    {"id": f"s{i}", "length_m": s, "count": c} for i, (s, c) in enumerate(stock)
+                ],
+                **more,
+            }
+        )
+    )
 
 
 @pytest.mark.parametrize(

@@ -13,51 +13,105 @@ from fairline.core.problem import from_validation
 
 REQUESTS = {
     "route": {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1},
-    "leak-rate": {"volume_m3": 0.002, "gauge_pa": 2.0e6, "uncertainty_pa": 8000.0,
-                  "held_s": 3600.0, "refrigerant": "R-32"},
-    "system-tree": {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
-                    "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 5.0,
-                              "lift_m": 2.0}], "limits": {"max_length_m": 20.0}},
-    "drain": {"sections": [{"length_m": 2.0, "fall_m": 0.03}], "bore_m": 0.02,
-              "cooling_w": [2600.0]},
-    "materials": {"runs": [{"id": "A", "tube_m": 3.0, "liquid_od_mm": 6.35,
-                            "legs": [{"direction": "up", "length_m": 2.0}]}], "tape_m": 0.05},
-    "cut-plan": {"runs": [{"id": "A", "length_m": 6.2}],
-                 "stock": [{"id": "roll", "length_m": 15.24, "count": 2}], "joint_loss_m": 0.01},
+    "leak-rate": {
+        "volume_m3": 0.002,
+        "gauge_pa": 2.0e6,
+        "uncertainty_pa": 8000.0,
+        "held_s": 3600.0,
+        "refrigerant": "R-32",
+    },
+    "system-tree": {
+        "nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
+        "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 5.0, "lift_m": 2.0}],
+        "limits": {"max_length_m": 20.0},
+    },
+    "drain": {
+        "sections": [{"length_m": 2.0, "fall_m": 0.03}],
+        "bore_m": 0.02,
+        "cooling_w": [2600.0],
+    },
+    "materials": {
+        "runs": [
+            {
+                "id": "A",
+                "tube_m": 3.0,
+                "liquid_od_mm": 6.35,
+                "legs": [{"direction": "up", "length_m": 2.0}],
+            }
+        ],
+        "tape_m": 0.05,
+    },
+    "cut-plan": {
+        "runs": [{"id": "A", "length_m": 6.2}],
+        "stock": [{"id": "roll", "length_m": 15.24, "count": 2}],
+        "joint_loss_m": 0.01,
+    },
     "added-charge": {
         "segments": [{"id": "a", "liquid_od_mm": 6.35, "length_m": 9.144}],
-        "rule": {"included_length_m": 7.62, "included_applies_to": "system",
-                 "rates": [{"liquid_od_mm": 6.35, "kg_per_m": 0.0205}]},
-        "short_line": "recover", "heads": [{"id": "h", "class": "wall"}]},
+        "rule": {
+            "included_length_m": 7.62,
+            "included_applies_to": "system",
+            "rates": [{"liquid_od_mm": 6.35, "kg_per_m": 0.0205}],
+        },
+        "short_line": "recover",
+        "heads": [{"id": "h", "class": "wall"}],
+    },
     "flare-torque": {"od_mm": 9.52, "applied_nm": 37.5},
     "pressure-hold": {
         "readings": [{"t_s": 0, "gauge_pa": 2.1e6, "pipe_c": 20}],
-        "required": {"gauge_pa": 2.0e6, "hold_s": 600}, "max_gauge_pa": 4e6,
-        "gauge_resolution_pa": 6895, "thermometer_uncertainty_k": 0.5},
-    "vacuum-decay": {"readings": [{"t_s": 0, "pa": 30}, {"t_s": 60, "pa": 31}],
-                     "rule": {"max_pa": 66.7, "hold_s": 600}, "ambient_c": 20},
-    "room-charge-limit": {"refrigerant": "R-32", "charge_kg": 2.0,
-                          "rooms": [{"id": "loft", "area_m2": 12, "mounting": "wall"}]},
-    "system-capacity": {"heads": [{"id": "A", "cool_w": 2600.0}],
-                        "rule": {"max_connected_w": 5000.0, "max_heads": 2}},
-    "head-position": {"wall_width_m": 4.0, "ceiling_m": 2.6, "studs_m": [0.4, 0.8],
-                      "head": {"width_m": 0.8, "height_m": 0.3, "x_m": 2.0, "y_m": 2.0},
-                      "items": [{"id": "w", "way": "flush", "x_m": 0.2, "y_m": 0.9,
-                                 "width_m": 1.0, "height_m": 1.0}]},
-    "ceiling-position": {"room_width_m": 4.0, "room_length_m": 3.0, "joists_m": [0.3, 0.9],
-                         "body": {"width_m": 0.6, "length_m": 0.6, "x_m": 2.0, "y_m": 1.5}},
-    "outdoor-position": {"wall_m": 5.0, "yard_m": 3.0, "clear": {"left_m": 0.1},
-                         "unit": {"width_m": 0.8, "depth_m": 0.3, "height_m": 0.6, "x_m": 1.0,
-                                  "y_m": 0.2},
-                         "things": [{"id": "f", "way": "solid", "x_m": 0.0, "y_m": 2.0,
-                                     "width_m": 5.0, "depth_m": 0.1}]},
+        "required": {"gauge_pa": 2.0e6, "hold_s": 600},
+        "max_gauge_pa": 4e6,
+        "gauge_resolution_pa": 6895,
+        "thermometer_uncertainty_k": 0.5,
+    },
+    "vacuum-decay": {
+        "readings": [{"t_s": 0, "pa": 30}, {"t_s": 60, "pa": 31}],
+        "rule": {"max_pa": 66.7, "hold_s": 600},
+        "ambient_c": 20,
+    },
+    "room-charge-limit": {
+        "refrigerant": "R-32",
+        "charge_kg": 2.0,
+        "rooms": [{"id": "loft", "area_m2": 12, "mounting": "wall"}],
+    },
+    "system-capacity": {
+        "heads": [{"id": "A", "cool_w": 2600.0}],
+        "rule": {"max_connected_w": 5000.0, "max_heads": 2},
+    },
+    "head-position": {
+        "wall_width_m": 4.0,
+        "ceiling_m": 2.6,
+        "studs_m": [0.4, 0.8],
+        "head": {"width_m": 0.8, "height_m": 0.3, "x_m": 2.0, "y_m": 2.0},
+        "items": [
+            {"id": "w", "way": "flush", "x_m": 0.2, "y_m": 0.9, "width_m": 1.0, "height_m": 1.0}
+        ],
+    },
+    "ceiling-position": {
+        "room_width_m": 4.0,
+        "room_length_m": 3.0,
+        "joists_m": [0.3, 0.9],
+        "body": {"width_m": 0.6, "length_m": 0.6, "x_m": 2.0, "y_m": 1.5},
+    },
+    "outdoor-position": {
+        "wall_m": 5.0,
+        "yard_m": 3.0,
+        "clear": {"left_m": 0.1},
+        "unit": {"width_m": 0.8, "depth_m": 0.3, "height_m": 0.6, "x_m": 1.0, "y_m": 0.2},
+        "things": [
+            {"id": "f", "way": "solid", "x_m": 0.0, "y_m": 2.0, "width_m": 5.0, "depth_m": 0.1}
+        ],
+    },
     "fastener-load": {"weight_kg": 12.0, "fasteners": 6, "rated_kg": 34.0},
     "bracket-rail": {"rail_m": 0.76, "left_m": 0.3, "studs_m": [0.4, 0.8, 1.2]},
     "lift-plan": {"weight_kg": 60.0, "one_person_kg": 23.0},
-    "zone-capacity": {"airflow_m3_s": 0.18, "mode": "cool",
-                      "return_air": {"dry_bulb_c": 27, "relative_humidity": 0.5},
-                      "supply_air": {"dry_bulb_c": 13, "relative_humidity": 0.9}},
-}  # fmt: skip
+    "zone-capacity": {
+        "airflow_m3_s": 0.18,
+        "mode": "cool",
+        "return_air": {"dry_bulb_c": 27, "relative_humidity": 0.5},
+        "supply_air": {"dry_bulb_c": 13, "relative_humidity": 0.9},
+    },
+}
 FAIRLINE = Path(sys.executable).parent / "fairline"
 
 

@@ -8,14 +8,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fairline.core import hold_plan, pressure_test
-from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
-from fairline.core.hold_readings import TestEntry
-from fairline.core.holds import WINDOW_S, changes, holds
 from fairline.core.line import rules_of
+from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.practice import Practice
-from fairline.core.readings import Reading, Run, stored_reading
+from fairline.core.pressure_test import plan as hold_plan
+from fairline.core.pressure_test import stage as pressure_test
+from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.pressure_test.holds import WINDOW_S, changes, holds
+from fairline.core.readings import HoldReading, HoldReadings, HoldRun
 from fairline.demo.jobs import bindery
+from tests.support import hold_call
 
 BEGAN = datetime(2026, 3, 5, 8, tzinfo=UTC)
 every = st.sampled_from([1.0, 5.0, 20.0, 60.0])
@@ -25,15 +28,20 @@ psig = st.floats(150, 600)
 def log(gauge_psi, pipe_c, count, step_s, seed=0, scatter_k=0.2):
     """An honest digital gauge on given pressure and pipe temperature (functions of time)."""
     chance = random.Random(seed)
-    return tuple(
-        stored_reading("gauge", i, i * step_s, round(gauge_psi(i * step_s), 1) * PSI_PA,
-                       pipe_c(i * step_s) + chance.gauss(0, scatter_k), None)
+    return HoldReadings.of(
+        HoldReading(
+            instrument="gauge",
+            seq=i,
+            t_s=i * step_s,
+            gauge_pa=round(gauge_psi(i * step_s), 1) * PSI_PA,
+            pipe_c=pipe_c(i * step_s) + chance.gauss(0, scatter_k),
+        )
         for i in range(count)
-    )  # fmt: skip
+    )
 
 
 def run_of(readings, uid="r"):
-    return Run.model_construct(uid=uid, kind="hold", started_at=BEGAN, readings=readings)
+    return HoldRun.model_construct(uid=uid, kind="hold", started_at=BEGAN, readings=readings)
 
 
 def a_day(t_s):
@@ -53,9 +61,13 @@ def test_neither_a_sound_system_nor_a_leak_of_any_rate_is_parted(start, step, le
 
 @settings(max_examples=25)
 @given(
-    start=psig, step=every, share=st.floats(0.06, 0.9), takes_s=st.floats(2, 250),
-    let_in=st.booleans(), seed=st.integers(0, 99),
-)  # fmt: skip
+    start=psig,
+    step=every,
+    share=st.floats(0.06, 0.9),
+    takes_s=st.floats(2, 250),
+    let_in=st.booleans(),
+    seed=st.integers(0, 99),
+)
 def test_what_is_let_in_or_out_begins_a_new_hold_that_stands_by_itself(
     start, step, share, takes_s, let_in, seed
 ):
@@ -122,18 +134,24 @@ def test_a_fall_that_is_not_seen_to_stand_is_still_a_leak():
 def judged(*logs, **entry):
     job = bindery()
     runs = tuple(run_of(readings, f"r{i}") for i, readings in enumerate(logs))
-    return pressure_test.judge(runs, TestEntry(**entry), rules_of(job, Practice()))
+    return hold_call(runs, TestEntry(**entry), rules_of(job, Practice()))
 
 
-@pytest.mark.parametrize(("first", "last", "usual", "told"), [
-    (None, None, None, None), (None, None, "sun", "in the sun"), ("shaded", "shaded", "sun", None),
-    ("shaded", "air", None, "in the air"), ("shaded", "insulated", None, "first and on the pipe"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("first", "last", "usual", "told"),
+    [
+        (None, None, None, None),
+        (None, None, "sun", "in the sun"),
+        ("shaded", "shaded", "sun", None),
+        ("shaded", "air", None, "in the air"),
+        ("shaded", "insulated", None, "first and on the pipe"),
+    ],
+)
 def test_the_probe_is_judged_by_the_readings_that_decide(first, last, usual, told):
     readings = list(log(lambda t: 305.0, lambda t: 20.0, 3, 1800.0, scatter_k=0))
     for i, place in ((0, first), (-1, last)):
-        readings[i] = Reading.model_validate(readings[i].__dict__ | {"probe": place})
-    probe = [c for c in judged(tuple(readings), probe=usual).checks if c.id == "probe"]
+        readings[i] = HoldReading.model_validate(readings[i].__dict__ | {"probe": place})
+    probe = [c for c in judged(HoldReadings.of(readings), probe=usual).checks if c.id == "probe"]
     assert bool(probe) == (told is not None)
     if told:
         assert told in probe[0].call.because and probe[0].call.verdict == "watch"

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairline.core.calc.door import CALCULATIONS
-from fairline.core.tubing import full_liquid_kg_per_m, size_label, tube_at, tubes
+from fairline.core.physics.tubing import full_liquid_kg_per_m, size_label, tube_at, tubes
 from tests.core.test_door import REQUESTS
 
 

@@ -4,13 +4,16 @@ from datetime import UTC, datetime
 
 import pytest
 
-from fairline.core import charge, commission, flare
-from fairline.core.commission import Running
-from fairline.core.flare import JointRecord, WrenchEntry
-from fairline.core.line import joints_of, judge, piping_of, rules_of
+from fairline.core.charge import stage as charge
+from fairline.core.commission import stage as commission
+from fairline.core.commission.stage import Running
+from fairline.core.flare import stage as flare
+from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.line import judge, rules_of
 from fairline.core.practice import Departure, Practice
 from fairline.demo.jobs import bindery
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
+from tests.support import joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 
@@ -45,8 +48,9 @@ def test_home_runs_get_valves_where_the_school_wants_them_or_the_run_says_so():
     assert not any(j.id.endswith("valve") for j in listed(bindery(), always))
     job = gallery()
     run = job.route.run("B").model_copy(update={"isolation": "yes"})
-    job = job.model_copy(update={"route": job.route.model_copy(
-        update={"runs": job.route.runs | {"B": run}})})  # fmt: skip
+    job = job.model_copy(
+        update={"route": job.route.model_copy(update={"runs": job.route.runs | {"B": run}})}
+    )
     valves = [j.id for j in listed(job) if j.id.endswith("valve")]
     assert valves[:2] == ["B.gas.start.valve", "B.liquid.start.valve"]
     assert valves[2:] == ["outdoor-D.gas.port.valve", "outdoor-D.liquid.port.valve"]
@@ -176,8 +180,19 @@ def test_boxes_and_trunks_are_tested_overnight_unless_the_job_departs():
 
 
 def running(zone, mode="cool", supply=13.0):
-    return Running(zone=zone, mode=mode, return_c=26.0, return_rh=0.5, supply_c=supply, fan="high",
-                   supply_rh=0.9, current_a=4.0, drain="runs", by="I", at=NOW)  # fmt: skip
+    return Running(
+        zone=zone,
+        mode=mode,
+        return_c=26.0,
+        return_rh=0.5,
+        supply_c=supply,
+        fan="high",
+        supply_rh=0.9,
+        current_a=4.0,
+        drain="runs",
+        by="I",
+        at=NOW,
+    )
 
 
 def test_every_zone_is_commissioned_by_itself():

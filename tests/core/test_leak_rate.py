@@ -7,14 +7,16 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from fairline.core.calc.leak_rate import LeakRateRequest, grams_a_year, leak_rate
-from fairline.core.calc.nitrogen import ATMOSPHERE_PA, PSI_PA, expected_gauge_pa
 from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold, uncertainty_pa
-from fairline.core.line import piping_of, rules_of
+from fairline.core.line import rules_of
+from fairline.core.physics.constants import ATMOSPHERE_PA, PSI_PA
+from fairline.core.physics.nitrogen import expected_gauge_pa
+from fairline.core.physics.tubing import table
 from fairline.core.practice import Practice
-from fairline.core.tubing import table
-from fairline.core.volume import volume
+from fairline.core.pressure_test.volume import volume
 from fairline.demo.jobs import bindery
 from fairline.demo.systems import gallery
+from tests.support import piping_of
 
 
 def capillary_throughput(inside_pa, outside_pa, viscosity, radius=2e-6, length=0.004):
@@ -48,8 +50,9 @@ def test_grams_a_year_against_a_capillary_integrated_step_by_step(refrigerant):
 def test_the_committed_properties_are_coolprops(name, fluid):
     gas = table("leaking_gas")["refrigerants"][name]
     assert gas["dew_40c_pa"] == pytest.approx(Cool.PropsSI("P", "T", 313.15, "Q", 1, fluid), 1e-3)
-    assert gas["viscosity_pa_s"] == pytest.approx(Cool.PropsSI("V", "T", 313.15, "Q", 1, fluid),
-                                                  rel=2e-3)  # fmt: skip
+    assert gas["viscosity_pa_s"] == pytest.approx(
+        Cool.PropsSI("V", "T", 313.15, "Q", 1, fluid), rel=2e-3
+    )
     assert gas["kg_per_mol"] == pytest.approx(Cool.PropsSI("M", fluid), rel=1e-3)
     mixed = Cool.PropsSI("P", "T", 313.15, "Q", 1, "R454B.mix")
     assert table("leaking_gas")["refrigerants"]["R-454B"]["dew_40c_pa"] == pytest.approx(
@@ -58,8 +61,13 @@ def test_the_committed_properties_are_coolprops(name, fluid):
 
 
 def ask(**more):
-    base = {"volume_m3": 0.002, "gauge_pa": 2.07e6, "uncertainty_pa": 8000.0, "held_s": 3600.0,
-            "refrigerant": "R-32"}  # fmt: skip
+    base = {
+        "volume_m3": 0.002,
+        "gauge_pa": 2.07e6,
+        "uncertainty_pa": 8000.0,
+        "held_s": 3600.0,
+        "refrigerant": "R-32",
+    }
     return leak_rate(LeakRateRequest.model_validate(base | more))
 
 
@@ -70,7 +78,8 @@ def test_the_smallest_leak_follows_volume_doubt_and_time():
     assert ask().call.verdict == "unknown"  # without a leak to look for nothing is proven
     assert ask(held_s=7200.0).result.smallest_pa_m3_s == pytest.approx(base / 2)
     assert ask(volume_m3=0.004).result.smallest_g_year == pytest.approx(
-        2 * ask().result.smallest_g_year)  # fmt: skip
+        2 * ask().result.smallest_g_year
+    )
     wanted = ask(leak_g_year=500.0)
     needed = wanted.result.needed_s
     assert wanted.call.verdict == "wait"
@@ -80,7 +89,8 @@ def test_the_smallest_leak_follows_volume_doubt_and_time():
     assert ask(held_s=0.0).call.verdict == "wait"
     seen = ask(lost_pa=20_000.0)
     assert seen.findings == ("leak",) and seen.result.leak_pa_m3_s == pytest.approx(
-        0.002 * 20_000 / 3600)  # fmt: skip
+        0.002 * 20_000 / 3600
+    )
     assert ask(lost_pa=7000.0).findings == ()  # within the doubt
 
 
@@ -96,10 +106,12 @@ def test_volume_of_a_system_by_hand():
     head = rules.heads["A"].model_copy(update={"coil_m3": 0.0006})  # the sheet says it
     told = volume(pipes, rules.model_copy(update={"heads": {"A": head}}))
     assert (told.coils_m3, told.guessed, found.guessed) == (0.0006, False, True)
-    many = volume(piping_of(gallery(), rules_of(gallery(), Practice())),
-                  rules_of(gallery(), Practice()))  # fmt: skip
-    assert many.tubes_m3 == pytest.approx(area * piping_of(
-        gallery(), rules_of(gallery(), Practice())).total_m)  # fmt: skip
+    many = volume(
+        piping_of(gallery(), rules_of(gallery(), Practice())), rules_of(gallery(), Practice())
+    )
+    assert many.tubes_m3 == pytest.approx(
+        area * piping_of(gallery(), rules_of(gallery(), Practice())).total_m
+    )
 
 
 RESOLUTION, THERMOMETER, VOLUME, HELD = PSI_PA, 0.3, 0.0025, 4 * 3600.0
@@ -111,15 +123,22 @@ def verdict_of(leak_pa_m3_s, chance):
     true = expected_gauge_pa(start, warm, cold) - leak_pa_m3_s * HELD / VOLUME
 
     def read(pressure, pipe, t_s):
-        return {"t_s": t_s, "gauge_pa": round(pressure / RESOLUTION) * RESOLUTION,
-                "pipe_c": pipe + chance.gauss(0, THERMOMETER)}  # fmt: skip
+        return {
+            "t_s": t_s,
+            "gauge_pa": round(pressure / RESOLUTION) * RESOLUTION,
+            "pipe_c": pipe + chance.gauss(0, THERMOMETER),
+        }
 
     shift = chance.uniform(-0.5, 0.5) * RESOLUTION
-    request = PressureHoldRequest.model_validate({
-        "readings": [read(start + shift, warm, 0.0), read(true + shift, cold, HELD)],
-        "required": {"gauge_pa": 2.0e6, "hold_s": 3600.0}, "max_gauge_pa": 4.2e6,
-        "gauge_resolution_pa": RESOLUTION, "thermometer_uncertainty_k": THERMOMETER,
-    })  # fmt: skip
+    request = PressureHoldRequest.model_validate(
+        {
+            "readings": [read(start + shift, warm, 0.0), read(true + shift, cold, HELD)],
+            "required": {"gauge_pa": 2.0e6, "hold_s": 3600.0},
+            "max_gauge_pa": 4.2e6,
+            "gauge_resolution_pa": RESOLUTION,
+            "thermometer_uncertainty_k": THERMOMETER,
+        }
+    )
     return pressure_hold(request).findings
 
 

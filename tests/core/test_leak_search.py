@@ -4,15 +4,17 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core import flare, pressure_test
-from fairline.core.flare import JointRecord, WrenchEntry
-from fairline.core.hold_readings import TestEntry
-from fairline.core.leak_search import LeakCheck, next_to_look_at, suspects
-from fairline.core.line import joints_of, judge, piping_of, rules_of
+from fairline.core.flare import stage as flare
+from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
-from fairline.core.readings import Reading, Run
+from fairline.core.pressure_test import stage as pressure_test
+from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.pressure_test.leak_search import LeakCheck, next_to_look_at, suspects
+from fairline.core.readings import HoldReading, HoldRun
 from fairline.demo.jobs import bindery, letterpress
 from fairline.demo.systems import foundry
+from tests.support import joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
 PSI = 6894.757293168
@@ -20,9 +22,10 @@ PLACES = ("A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start")
 
 
 def hold(uid, *rows, at=NOW):
-    readings = tuple(Reading(seq=i, t_s=t, gauge_pa=p * PSI, pipe_c=20.0)
-                     for i, (t, p) in enumerate(rows))  # fmt: skip
-    return Run(uid=uid, kind="hold", started_at=at, readings=readings)
+    readings = tuple(
+        HoldReading(seq=i, t_s=t, gauge_pa=p * PSI, pipe_c=20.0) for i, (t, p) in enumerate(rows)
+    )
+    return HoldRun(uid=uid, kind="hold", started_at=at, readings=readings)
 
 
 def made(place, nm=16.0, **more):
@@ -42,9 +45,13 @@ def joints(*records):
 
 def test_suspects_stand_in_the_order_of_how_likely_they_leak():
     """Not measured, made again, factory flares, the quiet coil, then the rest (common practice)."""
-    records = (made(PLACES[0], 37.5), made(PLACES[1], None, how="by feel"),
-               made(PLACES[2], 37.5, flare="factory"), made(PLACES[3]),
-               made(PLACES[3]))  # fmt: skip
+    records = (
+        made(PLACES[0], 37.5),
+        made(PLACES[1], None, how="by feel"),
+        made(PLACES[2], 37.5, flare="factory"),
+        made(PLACES[3]),
+        made(PLACES[3]),
+    )
     found = suspects(joints(*records), ["A"], (), NOW)
     assert [s.id for s in found] == [PLACES[1], PLACES[3], PLACES[2], "coil.A", PLACES[0]]
     assert [s.rank for s in found] == sorted(s.rank for s in found)
@@ -53,15 +60,23 @@ def test_suspects_stand_in_the_order_of_how_likely_they_leak():
     assert next_to_look_at(found) == found[0]
 
 
-@pytest.mark.parametrize(("checks", "verdict"), [
-    ((), "wait"), ((looked(PLACES[0]),), "holds"), ((looked(PLACES[0], minutes=1.0),), "wait"),
-    ((looked(PLACES[0], "leak"),), "short"),
-    ((looked(PLACES[0], "leak"), looked(PLACES[0])), "short"),  # found is found, until a new hold
-    ((looked(PLACES[0], method="detector"),), "watch"),
-    ((looked(PLACES[0], method="detector"), looked(PLACES[0], method="detector")), "holds"),
-    ((looked(PLACES[0], at=NOW - timedelta(hours=1)),), "wait"),  # of the hold before
-    ((looked(PLACES[1]),), "wait"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("checks", "verdict"),
+    [
+        ((), "wait"),
+        ((looked(PLACES[0]),), "holds"),
+        ((looked(PLACES[0], minutes=1.0),), "wait"),
+        ((looked(PLACES[0], "leak"),), "short"),
+        (
+            (looked(PLACES[0], "leak"), looked(PLACES[0])),
+            "short",
+        ),  # found is found, until a new hold
+        ((looked(PLACES[0], method="detector"),), "watch"),
+        ((looked(PLACES[0], method="detector"), looked(PLACES[0], method="detector")), "holds"),
+        ((looked(PLACES[0], at=NOW - timedelta(hours=1)),), "wait"),  # of the hold before
+        ((looked(PLACES[1]),), "wait"),
+    ],
+)
 def test_a_joint_is_cleared_by_bubbles_watched_or_two_passes(checks, verdict):
     found = {s.id: s for s in suspects(joints(*(made(p) for p in PLACES)), [], checks, NOW)}
     assert found[PLACES[0]].call.verdict == verdict
@@ -84,8 +99,11 @@ def test_the_call_leads_from_the_fall_to_the_joint_and_back():
     assert "Liquid, at the head A leaks" in found.do_next and "Tighten it once" in found.do_next
     clean = call(*(looked(p) for p in PLACES))
     assert "test the coils by themselves" in clean.do_next
-    mended = job.model_copy(update={"runs": (falling, hold("again", (0, 300), (3600, 300),
-                            at=NOW + timedelta(hours=3)))})  # fmt: skip
+    mended = job.model_copy(
+        update={
+            "runs": (falling, hold("again", (0, 300), (3600, 300), at=NOW + timedelta(hours=3)))
+        }
+    )
     assert judge(mended, Practice())["pressure-test"].call.verdict == "holds"
     assert rules.outdoor is not None
 
@@ -107,7 +125,8 @@ def test_every_step_is_judged_on_its_own_hold():
     rules, entry = rules_of(bindery(), Practice()), TestEntry()
 
     def calls(*runs):
-        return [str(s.call.verdict) for s in pressure_test.steps_done(runs, entry, rules)]
+        worked = pressure_test.worked_out(runs, entry, rules)
+        return [str(s.call.verdict) for s in worked.steps]
 
     assert calls() == ["wait", "wait", "wait"]
     low = hold("low", (0, 75), (180, 75))
@@ -123,9 +142,12 @@ def test_every_step_is_judged_on_its_own_hold():
 def test_a_probe_in_the_sun_is_watched_and_the_leak_rate_stands_in_the_working():
     job = letterpress()
     for probe, verdict in (("sun", "watch"), ("shaded", None)):
-        changed = job.model_copy(update={
-            "pressure_test": TestEntry(probe=probe),
-            "runs": (hold("h", (0, 300), (3600, 300)),)})  # fmt: skip
+        changed = job.model_copy(
+            update={
+                "pressure_test": TestEntry(probe=probe),
+                "runs": (hold("h", (0, 300), (3600, 300)),),
+            }
+        )
         stage = judge(changed, Practice())["pressure-test"]
         found = {c.id: c.call.verdict for c in stage.checks}
         assert found.get("probe") == verdict

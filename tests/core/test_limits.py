@@ -8,7 +8,7 @@ import pytest
 from fairline.core.limit_list import LIMITS
 from fairline.core.limits import code, common, governing, house, sheet
 from fairline.core.practice import CodeEntry, Departure, Practice, Rules, departures
-from fairline.core.pressure_test import plan
+from fairline.core.pressure_test.stage import plan
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.part import Torque
@@ -67,8 +67,9 @@ def test_a_school_gives_its_limits_and_the_sheet_displaces_them():
 
 def test_a_job_departs_from_the_house_with_its_reason_and_comes_back():
     house = Practice(schools={"pressure": "hour"}, house={"test_hold": 1800.0})
-    away = Departure(topic="pressure", school="overnight", reason="joints will be closed in",
-                     by="Ida", at=NOW)  # fmt: skip
+    away = Departure(
+        topic="pressure", school="overnight", reason="joints will be closed in", by="Ida", at=NOW
+    )
     back = Departure(topic="pressure", by="Ida", at=NOW)
     plain = Rules(outdoor=bare_sheet(), practice=house)
     assert plain.limit("test_hold").value == 1800.0

@@ -4,15 +4,17 @@ from datetime import UTC, datetime
 
 import pytest
 
-from fairline.core.charge_entry import Release, Weighing
+from fairline.core.charge.entry import Release, Weighing
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job, JobHead
-from fairline.core.label import unit_label
-from fairline.core.line import STAGES, judge, piping_of, rules_of, where
-from fairline.core.practice import Practice, Rules
-from fairline.core.route import left_of_limits, tightest
+from fairline.core.line import judge, where
+from fairline.core.practice import Practice
+from fairline.core.readings import VacuumReadings
+from fairline.core.route.stage import tightest
+from fairline.core.stages import TITLES as STAGES
 from fairline.demo.jobs import bindery, cafe, darkroom, letterpress, luthier
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
+from tests.support import label_of, routed
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 
@@ -76,7 +78,7 @@ def test_an_override_stays_on_the_record_and_is_never_a_pass():
 
 def test_a_new_pull_takes_the_old_decay_out_of_use():
     job = bindery()
-    again = job.runs[1].model_copy(update={"uid": "again", "readings": ()})
+    again = job.runs[1].model_copy(update={"uid": "again", "readings": VacuumReadings({}, 0)})
     stages = calls(job.model_copy(update={"runs": (*job.runs, again)}))
     assert stages["evacuate"].call.verdict == "wait"
 
@@ -106,32 +108,24 @@ def test_hand_over_does_not_hold_while_a_stage_does_not():
 
 def test_the_label_says_what_was_weighed_or_else_what_is_planned():
     job = bindery()
-    rules = rules_of(job, Practice())
-    done = label_of(job, rules)
+    done = label_of(job)
     assert (done.weighed, done.added_kg) == (True, pytest.approx(0.032))
     assert done.total_kg == pytest.approx(0.62 + 0.032)
-    planned = label_of(job.model_copy(update={"records": ()}), rules)
+    planned = label_of(job.model_copy(update={"records": ()}))
     assert (planned.weighed, planned.date) == (False, None)
     assert planned.added_kg == pytest.approx((planned.length_m - 7.62) * 0.020462254, rel=1e-6)
-    blank = label_of(cafe().model_copy(update={"equipment": Equipment()}), Rules())
+    blank = label_of(cafe().model_copy(update={"equipment": Equipment()}))
     assert (blank.added_kg, blank.total_kg, blank.refrigerant) == (None, None, None)
-
-
-def label_of(job, rules):
-    return unit_label(job, rules, piping_of(job, rules))
 
 
 def test_what_is_left_of_each_limit_of_the_run():
     job = bindery()
-    rules = rules_of(job, Practice())
-    pipes = piping_of(job, rules)
-    left = {x.limit.limit: x for x in left_of_limits(pipes, rules)}
-    run = label_of(job, rules).length_m
+    left = {x.limit.limit: x for x in routed(job).left}
+    run = label_of(job).length_m
     assert left["most length"].left == pytest.approx(66 * 0.3048 - run)
     assert left["least length"].left == pytest.approx(run - 10 * 0.3048)
     assert left["most bends"].left == 10 - 5
-    many = piping_of(gallery(), rules_of(gallery(), Practice()))
-    closest = tightest(left_of_limits(many, rules_of(gallery(), Practice())))
+    closest = tightest(routed(gallery()).left)
     assert {x.limit.limit: x.where for x in closest}["most length"] == "C"  # the longest run
 
 

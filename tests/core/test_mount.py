@@ -19,25 +19,19 @@ from fairline.core.calc.head_position import (
     head_position,
 )
 from fairline.core.calc.lift_plan import LiftPlanRequest, lift_plan
-from fairline.core.ceiling import CeilingPlace, InCeiling, position
-from fairline.core.limit_list import INCH
-from fairline.core.mount import MountEntry, judge, weight_caution
+from fairline.core.mount.ceiling import CeilingPlace, InCeiling, placed, request
+from fairline.core.mount.setting_out import ceiling_card, yard_card
+from fairline.core.mount.stage import MountEntry, cards, judge, places_of, weight_caution
+from fairline.core.mount.stud import Stud, stud_centres
+from fairline.core.mount.wall import WallThing
+from fairline.core.mount.yard import InYard, rail
 from fairline.core.nearest import Rect, nearest
+from fairline.core.physics.constants import INCH_M as INCH
 from fairline.core.practice import Practice, Rules
-from fairline.core.setting_out import ceiling_card, wall_card, yard_card
-from fairline.core.stud import Stud, stud_centres
-from fairline.core.wall import WallThing
-from fairline.core.yard import InYard
 from fairline.demo import jobs as demo
 from fairline.demo import places
-from fairline.demo.sheets import (
-    OSMUND_26,
-    OSMUND_C35,
-    OSMUND_F26,
-    OSMUND_H26,
-    PELLOW_35,
-    PELLOW_W35,
-)
+from fairline.demo.heads import OSMUND_C35, OSMUND_F26, OSMUND_H26, PELLOW_W35
+from fairline.demo.sheets import OSMUND_26, PELLOW_35
 
 SURVEYED = demo.survey("Loft", 8200, OSMUND_26, OSMUND_H26)
 PLANNED = demo.planned(OSMUND_26, OSMUND_H26)
@@ -50,23 +44,38 @@ def random_wall(seed, items=10):
     width, ceiling = r.uniform(2.5, 6.0), r.uniform(2.3, 3.2)
     things = [
         WallItem(
-            id=str(i), way=r.choice(["flush", "standing", "service"]), x_m=r.uniform(0, width),
-            y_m=r.uniform(0, ceiling), width_m=r.uniform(0.03, 0.7), height_m=r.uniform(0.05, 0.9),
+            id=str(i),
+            way=r.choice(["flush", "standing", "service"]),
+            x_m=r.uniform(0, width),
+            y_m=r.uniform(0, ceiling),
+            width_m=r.uniform(0.03, 0.7),
+            height_m=r.uniform(0.05, 0.9),
         )
         for i in range(items)
-    ]  # fmt: skip
+    ]
     spacing = r.choice([0.4064, 0.6096])
     studs = [0.1 + spacing * k for k in range(int(width / spacing))]
     screws = [PlatePoint(x_m=x, y_m=y) for y in (0.1, 0.24) for x in (-0.3, -0.1, 0.1, 0.3)]
     return HeadPositionRequest(
-        wall_width_m=width, ceiling_m=ceiling, studs_m=studs, items=things,
+        wall_width_m=width,
+        ceiling_m=ceiling,
+        studs_m=studs,
+        items=things,
         head=HeadBody(width_m=0.8, height_m=0.3, x_m=r.uniform(0, width), y_m=r.uniform(1, 2.2)),
-        clear=HeadClear(left_m=0.1, right_m=0.15, above_m=0.06, below_m=0.05, low_m=0.5,
-                        high_m=2.4),
-        hole=WallHole(x_m=r.choice([-0.3, 0.3]), y_m=0.05, diameter_m=0.065, fall_m=0.013,
-                      service_margin_m=0.02),
-        screws=screws, screw_margin_m=0.02, in_studs=r.choice([0, 2]),
-    )  # fmt: skip
+        clear=HeadClear(
+            left_m=0.1, right_m=0.15, above_m=0.06, below_m=0.05, low_m=0.5, high_m=2.4
+        ),
+        hole=WallHole(
+            x_m=r.choice([-0.3, 0.3]),
+            y_m=0.05,
+            diameter_m=0.065,
+            fall_m=0.013,
+            service_margin_m=0.02,
+        ),
+        screws=screws,
+        screw_margin_m=0.02,
+        in_studs=r.choice([0, 2]),
+    )
 
 
 def holds_at(request, x, y):
@@ -94,8 +103,11 @@ def test_the_nearest_place_holds_and_no_place_of_a_fine_grid_is_nearer(seed):
 
 rects = st.builds(
     lambda x, y, w, h: Rect(x, x + w, y, y + h),
-    st.integers(0, 20), st.integers(0, 20), st.integers(1, 8), st.integers(1, 8),
-)  # fmt: skip
+    st.integers(0, 20),
+    st.integers(0, 20),
+    st.integers(1, 8),
+    st.integers(1, 8),
+)
 
 
 @settings(max_examples=200)
@@ -148,13 +160,21 @@ def test_as_many_fasteners_as_are_needed_hold(weight, count, rated, reach):
 STUDS = [0.3, 0.3 + 0.4064, 0.3 + 2 * 0.4064, 0.3 + 3 * 0.4064]
 
 
-@pytest.mark.parametrize(("left", "rail", "arms", "verdict"), [
-    (0.20, 30 * INCH, None, "holds"),
-    (0.20, 30 * INCH, 32 * INCH, "watch"),  # 30 in does not span 32 in: block between (C, TRADE)
-    (0.40, 30 * INCH, None, "holds"),
-    (0.35, 12 * INCH, None, "short"),
-    (9.0, 30 * INCH, None, "short"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("left", "rail", "arms", "verdict"),
+    [
+        (0.20, 30 * INCH, None, "holds"),
+        (
+            0.20,
+            30 * INCH,
+            32 * INCH,
+            "watch",
+        ),  # 30 in does not span 32 in: block between (C, TRADE)
+        (0.40, 30 * INCH, None, "holds"),
+        (0.35, 12 * INCH, None, "short"),
+        (9.0, 30 * INCH, None, "short"),
+    ],
+)
 def test_a_rail_reaches_two_studs_or_is_blocked(left, rail, arms, verdict):
     request = BracketRailRequest(rail_m=rail, left_m=left, studs_m=STUDS, arms_m=arms)
     answer = bracket_rail(request)
@@ -169,10 +189,17 @@ def test_a_rail_reaches_two_studs_or_is_blocked(left, rail, arms, verdict):
     assert blocked.call.verdict == "holds"
 
 
-@pytest.mark.parametrize(("kg", "limit", "people", "named", "verdict"), [
-    (20.0, 23.0, 1, 1, "holds"), (27.5, 23.0, 2, 1, "stop"), (27.5, 23.0, 2, 2, "holds"),
-    (62.0, 23.0, 4, None, "wait"), (62.0, 23.0, 4, 3, "stop"), (24.0, 23.0, 2, 1, "stop"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kg", "limit", "people", "named", "verdict"),
+    [
+        (20.0, 23.0, 1, 1, "holds"),
+        (27.5, 23.0, 2, 1, "stop"),
+        (27.5, 23.0, 2, 2, "holds"),
+        (62.0, 23.0, 4, None, "wait"),
+        (62.0, 23.0, 4, 3, "stop"),
+        (24.0, 23.0, 2, 1, "stop"),
+    ],
+)
 def test_who_lifts(kg, limit, people, named, verdict):
     answer = lift_plan(LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=named))
     assert (answer.result.people, answer.call.verdict) == (people, verdict)
@@ -212,33 +239,36 @@ CURTAIN = WallThing(kind="curtain", x_m=0.8, y_m=1.0, width_m=0.7, height_m=1.5)
 PIPE = WallThing(kind="pipe", x_m=2.2, y_m=1.5, width_m=0.05, height_m=1.2)
 
 
-@pytest.mark.parametrize(("change", "check", "verdict"), [
-    ({"x_m": 0.405 + 5 * INCH}, "A_head_left", "holds"),  # the sheet's 5 in displace 12 in
-    ({"x_m": 0.405 + 4.9 * INCH}, "A_head_left", "short"),
-    ({"x_m": 3.9 - 0.405 - 4.9 * INCH}, "A_head_right", "short"),
-    ({"y_m": 2.75 - 0.295 - 2.9 * INCH}, "A_head_ceiling", "short"),
-    ({"y_m": 1.8}, "A_height", "short"),
-    ({"y_m": 1.8, "low_reason": "knee wall"}, "A_height", "watch"),
-    ({"y_m": 2.3}, "A_height", "short"),  # above 7.5 ft of common practice
-    ({"things": (WINDOW,)}, "A_overlap", "short"),
-    ({"things": (CURTAIN,)}, "A_head_left", "short"),
-    ({"things": (PIPE,)}, "A_hole_service", "stop"),
-    ({"x_m": 2.52}, "A_hole_stud", "short"),
-    ({"stud_first_m": None}, "A_hole_stud", "wait"),
-    ({"anchor_rated_kg": 1.0, "x_m": 2.0}, "A_screws", "short"),
-    ({"plate": "slight"}, "A_plate", "watch"),
-    ({"plate": "off"}, "A_plate", "short"),
-    ({"hole_m": 2.0 * INCH}, "A_hole_size", "short"),
-    ({"hole_m": 3.0 * INCH}, "A_hole_size", "watch"),
-    ({"hole_m": None}, "A_hole_size", "wait"),
-    ({"hole_fall_m": -0.01}, "A_hole_fall", "short"),  # uphill: water runs back indoors
-    ({"looked": "no"}, "A_looked", "stop"),
-    ({"drain_low": "no"}, "A_drain", "short"),
-    ({"drain_side": "left"}, "A_drain_side", "watch"),
-    ({"front_m": 9.0}, "A_throw", "watch"),
-    ({"width_m": None}, "A_wall", "wait"),
-    ({"x_m": None}, "A_wall", "wait"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "check", "verdict"),
+    [
+        ({"x_m": 0.405 + 5 * INCH}, "A_head_left", "holds"),  # the sheet's 5 in displace 12 in
+        ({"x_m": 0.405 + 4.9 * INCH}, "A_head_left", "short"),
+        ({"x_m": 3.9 - 0.405 - 4.9 * INCH}, "A_head_right", "short"),
+        ({"y_m": 2.75 - 0.295 - 2.9 * INCH}, "A_head_ceiling", "short"),
+        ({"y_m": 1.8}, "A_height", "short"),
+        ({"y_m": 1.8, "low_reason": "knee wall"}, "A_height", "watch"),
+        ({"y_m": 2.3}, "A_height", "short"),  # above 7.5 ft of common practice
+        ({"things": (WINDOW,)}, "A_overlap", "short"),
+        ({"things": (CURTAIN,)}, "A_head_left", "short"),
+        ({"things": (PIPE,)}, "A_hole_service", "stop"),
+        ({"x_m": 2.52}, "A_hole_stud", "short"),
+        ({"stud_first_m": None}, "A_hole_stud", "wait"),
+        ({"anchor_rated_kg": 1.0, "x_m": 2.0}, "A_screws", "short"),
+        ({"plate": "slight"}, "A_plate", "watch"),
+        ({"plate": "off"}, "A_plate", "short"),
+        ({"hole_m": 2.0 * INCH}, "A_hole_size", "short"),
+        ({"hole_m": 3.0 * INCH}, "A_hole_size", "watch"),
+        ({"hole_m": None}, "A_hole_size", "wait"),
+        ({"hole_fall_m": -0.01}, "A_hole_fall", "short"),  # uphill: water runs back indoors
+        ({"looked": "no"}, "A_looked", "stop"),
+        ({"drain_low": "no"}, "A_drain", "short"),
+        ({"drain_side": "left"}, "A_drain_side", "watch"),
+        ({"front_m": 9.0}, "A_throw", "watch"),
+        ({"width_m": None}, "A_wall", "wait"),
+        ({"x_m": None}, "A_wall", "wait"),
+    ],
+)
 def test_a_head_on_its_wall(change, check, verdict):
     assert verdicts(on_wall(**change))[check] == verdict
 
@@ -255,31 +285,35 @@ VENT = InYard(
 BORDER = InYard(kind="property-line", x_m=0.0, y_m=1.2, width_m=5.5, depth_m=0.05)
 
 
-@pytest.mark.parametrize(("change", "check", "verdict"), [
-    ({"y_m": 5 * INCH}, "outdoor_behind", "short"),
-    ({"x_m": 0.7}, "sash", "short"),
-    ({"things": (SHRUB,)}, "outdoor_right", "short"),
-    ({"things": (EAVE,)}, "outdoor_above", "watch"),  # nobody gives a limit
-    ({"things": (VENT,)}, "intake", "short"),
-    ({"things": (BORDER,)}, "far_1", "watch"),
-    ({"base_m": 0.2}, "base", "short"),  # flood reaches 0.3 m
-    ({"support": None}, "support", "wait"),
-    ({"bedroom_wall": "yes"}, "support", "watch"),
-    ({"rail_left_m": None}, "rail", "wait"),
-    ({"blocked": "no", "rail_m": 0.3}, "rail", "short"),
-    ({"fasteners": None}, "lags", "wait"),
-    ({"fasteners": 3, "fastener_rated_kg": 40.0}, "lags", "short"),
-    ({"arm_m": None}, "lags", "wait"), ({"pulled": None}, "lags", "wait"),
-    ({"y_m": 7 * INCH, "pulled": 4}, "lags", "short"),  # all four cannot be the top row
-    ({"wall": "masonry", "blocked": None, "stud_first_m": None}, "rail", "holds"),
-    ({"people": 1, "lifted": "yes"}, "lift", "watch"),
-    ({"x_m": 5.5}, "beyond", "short"),
-    ({"people": 1}, "lift", "stop"),
-    ({"frost_drain": "plugged"}, "frost_drain", "short"),
-    ({"level": "no"}, "outdoor_level", "short"),
-    ({"anchored": "no"}, "anchored", "short"),
-    ({"x_m": None}, "yard", "wait"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "check", "verdict"),
+    [
+        ({"y_m": 5 * INCH}, "outdoor_behind", "short"),
+        ({"x_m": 0.7}, "sash", "short"),
+        ({"things": (SHRUB,)}, "outdoor_right", "short"),
+        ({"things": (EAVE,)}, "outdoor_above", "watch"),  # nobody gives a limit
+        ({"things": (VENT,)}, "intake", "short"),
+        ({"things": (BORDER,)}, "far_1", "watch"),
+        ({"base_m": 0.2}, "base", "short"),  # flood reaches 0.3 m
+        ({"support": None}, "support", "wait"),
+        ({"bedroom_wall": "yes"}, "support", "watch"),
+        ({"rail_left_m": None}, "rail", "wait"),
+        ({"blocked": "no", "rail_m": 0.3}, "rail", "short"),
+        ({"fasteners": None}, "lags", "wait"),
+        ({"fasteners": 3, "fastener_rated_kg": 40.0}, "lags", "short"),
+        ({"arm_m": None}, "lags", "wait"),
+        ({"pulled": None}, "lags", "wait"),
+        ({"y_m": 7 * INCH, "pulled": 4}, "lags", "short"),  # all four cannot be the top row
+        ({"wall": "masonry", "blocked": None, "stud_first_m": None}, "rail", "holds"),
+        ({"people": 1, "lifted": "yes"}, "lift", "watch"),
+        ({"x_m": 5.5}, "beyond", "short"),
+        ({"people": 1}, "lift", "stop"),
+        ({"frost_drain": "plugged"}, "frost_drain", "short"),
+        ({"level": "no"}, "outdoor_level", "short"),
+        ({"anchored": "no"}, "anchored", "short"),
+        ({"x_m": None}, "yard", "wait"),
+    ],
+)
 def test_an_outdoor_unit_in_its_yard(change, check, verdict):
     assert verdicts(in_yard(**change))[check] == verdict
 
@@ -346,26 +380,32 @@ def above(**change):
     return verdicts(entry, equipment=IN_CEILING)
 
 
-@pytest.mark.parametrize(("change", "check", "verdict"), [
-    ({}, "A_plan", "holds"),
-    ({"rails": "no", "stud_spacing_m": 1.2}, "A_plan", "short"),  # hangers miss the joists
-    ({"fixing": "between"}, "A_plan", "short"),  # 24 in joists, a 26 in opening
-    ({"fixing": "between", "stud_spacing_m": 0.9}, "A_plan", "short"),
-    ({"fixing": "framed"}, "A_plan", "watch"),
-    ({"things": (InCeiling(kind="light", x_m=2.5, y_m=2.0, width_m=0.2, length_m=0.2),)},
-     "A_plan", "short"),
-    ({"x_m": 1.2}, "A_clear", "short"),
-    ({"void_m": 0.25}, "A_void", "short"),
-    ({"ceiling_m": 2.2}, "A_ceiling_low", "short"),  # under the sheet's least
-    ({"ceiling_m": 3.4}, "A_ceiling_high", "short"),
-    ({"hatch_m": 0.5}, "A_hatch", "short"),
-    ({"pump_lift_m": 31 * INCH}, "A_pump_lift", "short"),
-    ({"pump_run_m": 13 * INCH}, "A_pump_run", "short"),
-    ({"level": "no"}, "A_level", "short"),
-    ({"drain_test": "stood"}, "A_drain", "short"),
-    ({"stud_first_m": None, "rails": "yes"}, "A_plan", "wait"),
-    ({"x_m": None}, "A_plan", "wait"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "check", "verdict"),
+    [
+        ({}, "A_plan", "holds"),
+        ({"rails": "no", "stud_spacing_m": 1.2}, "A_plan", "short"),  # hangers miss the joists
+        ({"fixing": "between"}, "A_plan", "short"),  # 24 in joists, a 26 in opening
+        ({"fixing": "between", "stud_spacing_m": 0.9}, "A_plan", "short"),
+        ({"fixing": "framed"}, "A_plan", "watch"),
+        (
+            {"things": (InCeiling(kind="light", x_m=2.5, y_m=2.0, width_m=0.2, length_m=0.2),)},
+            "A_plan",
+            "short",
+        ),
+        ({"x_m": 1.2}, "A_clear", "short"),
+        ({"void_m": 0.25}, "A_void", "short"),
+        ({"ceiling_m": 2.2}, "A_ceiling_low", "short"),  # under the sheet's least
+        ({"ceiling_m": 3.4}, "A_ceiling_high", "short"),
+        ({"hatch_m": 0.5}, "A_hatch", "short"),
+        ({"pump_lift_m": 31 * INCH}, "A_pump_lift", "short"),
+        ({"pump_run_m": 13 * INCH}, "A_pump_run", "short"),
+        ({"level": "no"}, "A_level", "short"),
+        ({"drain_test": "stood"}, "A_drain", "short"),
+        ({"stud_first_m": None, "rails": "yes"}, "A_plan", "wait"),
+        ({"x_m": None}, "A_plan", "wait"),
+    ],
+)
 def test_a_cassette_in_its_ceiling(change, check, verdict):
     assert above(**change)[check] == verdict
 
@@ -376,20 +416,28 @@ def test_a_place_offered_between_joists_or_under_them_holds(along):
     wide = CEILING.model_copy(
         update={"fixing": "between", "stud_spacing_m": 0.9, "joists_along": along, "things": ()}
     )
-    hung = wide.model_copy(update={"fixing": "hung", "rails": "no", "stud_spacing_m": 0.53,
-                                   "stud_width_m": 0.09})  # fmt: skip
+    hung = wide.model_copy(
+        update={"fixing": "hung", "rails": "no", "stud_spacing_m": 0.53, "stud_width_m": 0.09}
+    )
     for place in (wide, hung):
-        offered = position(place, OSMUND_C35, rules).result.nearest
+        offered = placed("C", place, OSMUND_C35, rules).result.nearest
         there = place.model_copy(update={"x_m": offered.x_m, "y_m": offered.y_m})
-        assert position(there, OSMUND_C35, rules).call.verdict == "holds"
+        assert placed("C", there, OSMUND_C35, rules).answer.call.verdict == "holds"
 
 
 # --- the setting-out card ------------------------------------------------------------------------
 
 
+def card_of(entry):
+    """The card of head A; None while it has none."""
+    places_ = places_of(entry, SURVEYED, PLANNED, RULES)
+    found = cards(entry, PLANNED, RULES, places_)
+    return next((c for c in found if c.title.startswith("Head A")), None)
+
+
 def test_the_card_gives_the_marks_of_the_wall_in_the_order_of_use():
     place = places.wall(OSMUND_H26)
-    card = wall_card("A", place, OSMUND_H26, RULES)
+    card = card_of(on_wall())
     marks = {m.what: m for m in card.marks}
     assert list(marks)[:3] == ["Centre line of the head", "Underside of the head", "Plate's mark"]
     mark, hole = marks["Plate's mark"], marks["Centre of the hole, inside"]
@@ -401,21 +449,22 @@ def test_the_card_gives_the_marks_of_the_wall_in_the_order_of_use():
     assert hole.up_m - outside.up_m == pytest.approx(0.6 * INCH)
     tilt = math.degrees(math.atan(0.6 / 6.5))  # the fall over the wall's thickness
     assert f"{tilt:.1f}°" in marks["Pilot"].note
-    assert wall_card("A", place.model_copy(update={"x_m": None}), OSMUND_H26, RULES) is None
-    service = place.model_copy(update={"things": (PIPE,), "x_m": 2.26})
-    notes = [m.note for m in wall_card("A", service, OSMUND_H26, RULES).marks]
+    assert card_of(on_wall(x_m=None)) is None
+    notes = [m.note for m in card_of(on_wall(things=(PIPE,), x_m=2.26)).marks]
     assert "Leave out: pipe or wire" in notes
 
 
 def test_the_cards_of_ceiling_and_yard():
-    card = ceiling_card("C", CEILING, OSMUND_C35, RULES)
+    card = ceiling_card("C", request(CEILING, OSMUND_C35, RULES), OSMUND_C35)
     hangers = [m for m in card.marks if m.what.startswith("Hanger")]
     assert len(hangers) == 4
     assert hangers[1].along_m - hangers[0].along_m == pytest.approx(OSMUND_C35.hanger_width_m)
-    outside = {m.what: m for m in yard_card(places.yard(), OSMUND_26).marks}
+    outside = {
+        m.what: m for m in yard_card(places.yard(), OSMUND_26, rail(places.yard(), OSMUND_26)).marks
+    }
     assert outside["Right side of the unit"].along_m == pytest.approx(2.0 + 0.80)
     assert outside["Lag 1"].note == "Into the stud"
-    assert ceiling_card("C", CeilingPlace(), OSMUND_C35, RULES) is None
+    assert request(CeilingPlace(), OSMUND_C35, RULES) is None
 
 
 def test_what_the_record_says_of_lift_rail_and_free_sides_is_in_the_right_terms():

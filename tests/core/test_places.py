@@ -218,10 +218,16 @@ def test_each_finding_around_the_outdoor_unit(request_, findings):
         assert (there.right_m, there.up_m) == (0.0, 0.0)
 
 
-@pytest.mark.parametrize(("least", "bottom", "to"), [
-    (0.0, 0.65, 0.05), (0.05, 0.65, 0.05), (0.06, 0.65, None),  # a unit 0.6 high under a sash
-    (None, 0.65, None), (0.0, 0.55, None),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("least", "bottom", "to"),
+    [
+        (0.0, 0.65, 0.05),
+        (0.05, 0.65, 0.05),
+        (0.06, 0.65, None),  # a unit 0.6 high under a sash
+        (None, 0.65, None),
+        (0.0, 0.55, None),
+    ],
+)
 def test_a_unit_on_a_bracket_is_lowered_under_a_sash(least, bottom, to):
     asked = in_yard(things=[thing("sash", 1.9, 0.0, 0.6, 0.6, bottom, 2.0)])
     unit = asked.unit.model_copy(update={"least_base_m": least})
@@ -246,10 +252,17 @@ def test_distance_is_a_straight_line_between_boxes():
 def test_no_place_of_a_fine_grid_in_the_yard_is_nearer(seed):
     r = random.Random(seed)
     things = [
-        thing(r.choice(["solid", "sash", "vent"]), r.uniform(0, 6), r.uniform(0, 2.5),
-              r.uniform(0.1, 0.8), r.uniform(0.1, 0.6), r.choice([0.0, 0.9]), 2.0)
+        thing(
+            r.choice(["solid", "sash", "vent"]),
+            r.uniform(0, 6),
+            r.uniform(0, 2.5),
+            r.uniform(0.1, 0.8),
+            r.uniform(0.1, 0.6),
+            r.choice([0.0, 0.9]),
+            2.0,
+        )
         for _ in range(8)
-    ]  # fmt: skip
+    ]
     request = in_yard(r.uniform(0, 5), r.uniform(0, 2), things=things)
     found = outdoor_position(request).result.nearest
     nearer = math.inf if found is None else math.hypot(found.right_m, found.up_m)
@@ -334,14 +347,17 @@ def test_joists_that_are_cut_are_counted_and_wait_for_a_licensed_person():
 def test_no_place_of_a_fine_grid_in_the_ceiling_is_nearer(seed, fixing):
     r = random.Random(seed)
     things = [
-        CeilingThing(id=str(n), x_m=r.uniform(0, 5), y_m=r.uniform(0, 4), width_m=0.2,
-                     length_m=0.2)
+        CeilingThing(id=str(n), x_m=r.uniform(0, 5), y_m=r.uniform(0, 4), width_m=0.2, length_m=0.2)
         for n in range(4)
-    ]  # fmt: skip
+    ]
     request = in_ceiling(
-        r.uniform(0, 5), r.uniform(0, 4), things, fixing=fixing, clear_m=0.15,
+        r.uniform(0, 5),
+        r.uniform(0, 4),
+        things,
+        fixing=fixing,
+        clear_m=0.15,
         joists_along=r.choice(["x", "y"]),
-    )  # fmt: skip
+    )
     found = ceiling_position(request).result.nearest
     nearer = math.inf if found is None else math.hypot(found.right_m, found.up_m)
     step = 0.08

@@ -2,11 +2,11 @@
 
 import pytest
 
-from fairline.core.limit_list import LABEL_KINDS, LIMITS, LimitDef
-from fairline.core.line import STAGES
+from fairline.core.limit_list import LIMITS, LimitDef
 from fairline.core.practice import CodeEntry, Practice, Rules, check_school
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import BranchBox, Head, Outdoor, Tee
+from fairline.core.stages import TITLES as STAGES
 from fairline.core.units import KINDS
 from fairline.demo.sheets import HARTWICK_TEE, PELLOW_BOX
 
@@ -78,8 +78,12 @@ def test_a_limit_outside_what_it_can_be_is_refused(name):
 
 
 def test_what_no_practice_can_hold_is_refused():
-    for wrong in ({"house": {"weather": 1.0}}, {"schools": {"weather": "fair"}},
-                  {"schools": {"pressure": "guess"}}, {"colour": 1}):  # fmt: skip
+    for wrong in (
+        {"house": {"weather": 1.0}},
+        {"schools": {"weather": "fair"}},
+        {"schools": {"pressure": "guess"}},
+        {"colour": 1},
+    ):
         with pytest.raises(ValueError):
             Practice.model_validate(wrong)
     with pytest.raises(ValueError, match="no topic"):
@@ -89,10 +93,24 @@ def test_what_no_practice_can_hold_is_refused():
 def test_every_topic_of_the_trade_is_there_with_at_least_two_schools():
     """Seventeen questions on which practitioners differ (common practice, no source)."""
     assert set(TOPICS) == {
-        "pressure", "decay", "gauge", "factory_flares", "sealant", "traps", "short_line",
-        "charge_into", "valve_order", "support", "cable", "surplus", "joins", "isolation",
-        "connect_first", "plate_pitch", "head_height",
-    }  # fmt: skip
+        "pressure",
+        "decay",
+        "gauge",
+        "factory_flares",
+        "sealant",
+        "traps",
+        "short_line",
+        "charge_into",
+        "valve_order",
+        "support",
+        "cable",
+        "surplus",
+        "joins",
+        "isolation",
+        "connect_first",
+        "plate_pitch",
+        "head_height",
+    }
     for name, topic in TOPICS.items():
         assert len(topic.schools) >= 2 and topic.name == name
         assert topic.stage in {*STAGES, "wire"}
@@ -102,9 +120,8 @@ def test_every_topic_of_the_trade_is_there_with_at_least_two_schools():
 def test_labels_tell_the_kind_of_quantity_of_a_limit():
     labels = [d.label for d in LIMITS.values()]
     assert len(set(labels)) == len(labels)
-    assert LABEL_KINDS["least height of the head"] == "length"
-    assert LABEL_KINDS["clear in front"] == "small"
-    assert LABEL_KINDS["decay limit"] == "vacuum"
+    kinds = {n: Rules().limit(n).kind for n in ("head_low", "outdoor_front", "decay_max")}
+    assert kinds == {"head_low": "length", "outdoor_front": "small", "decay_max": "vacuum"}
 
 
 def test_who_chose_is_told():

@@ -5,8 +5,9 @@ import random
 import CoolProp.CoolProp as CoolProp
 import pytest
 
-from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
 from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold, uncertainty_pa
+from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.nitrogen import expected_gauge_pa
 
 ATMOSPHERE = 101_325.0
 
@@ -100,13 +101,16 @@ def test_the_stated_uncertainty_is_honest():
     assert missed <= 0.05 * tries
 
 
-@pytest.mark.parametrize(("more", "verdict"), [
-    # a tenth of the absolute pressure, at 20 °C: 2·√2·u_T/T over a tenth from u_T = 10.37 K
-    ({"thermometer_uncertainty_k": 10.3, "gauge_resolution_pa": 0.0}, "holds"),
-    ({"thermometer_uncertainty_k": 10.4, "gauge_resolution_pa": 0.0}, "unknown"),
-    ({"thermometer_uncertainty_k": 50.0}, "unknown"),
-    ({"thermometer_uncertainty_k": 0.0, "gauge_resolution_pa": 0.0}, "holds"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("more", "verdict"),
+    [
+        # a tenth of the absolute pressure, at 20 °C: 2·√2·u_T/T over a tenth from u_T = 10.37 K
+        ({"thermometer_uncertainty_k": 10.3, "gauge_resolution_pa": 0.0}, "holds"),
+        ({"thermometer_uncertainty_k": 10.4, "gauge_resolution_pa": 0.0}, "unknown"),
+        ({"thermometer_uncertainty_k": 50.0}, "unknown"),
+        ({"thermometer_uncertainty_k": 0.0, "gauge_resolution_pa": 0.0}, "holds"),
+    ],
+)
 def test_a_doubt_that_hides_a_tenth_proves_nothing(more, verdict):
     for rows in ([(0, 300, 20), (3600, 300, 20)], [(0, 300.1, 20.3), (3600, 300.1, 20.3)]):
         answer = ask(rows, **more)
@@ -118,8 +122,9 @@ def test_a_doubt_that_hides_a_tenth_proves_nothing(more, verdict):
 def test_the_barometer_belongs_into_the_doubt():
     rows = [(0, 300, 20), (3600, 300, 20)]
     plain = ask(rows, gauge_resolution_pa=0.0, thermometer_uncertainty_k=0.0)
-    windy = ask(rows, gauge_resolution_pa=0.0, thermometer_uncertainty_k=0.0,
-                barometer_uncertainty_pa=300.0)  # fmt: skip
+    windy = ask(
+        rows, gauge_resolution_pa=0.0, thermometer_uncertainty_k=0.0, barometer_uncertainty_pa=300.0
+    )
     assert plain.result.uncertainty_pa == 0
     assert windy.result.uncertainty_pa == pytest.approx(2 * (2 * 300**2) ** 0.5)
 

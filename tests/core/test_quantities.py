@@ -110,20 +110,34 @@ def test_what_a_field_shows_parses_back_to_the_same_showing(kind, system, share)
     assert typed(parse(once, kind, system), kind, system) == once
 
 
-@pytest.mark.parametrize(("text", "system", "metres"), [
-    # a wall's side, 1.2 to 31 m: a bare number takes the unit that makes it one
-    ("8", "us", 2.4384), ("12", "us", 3.6576), ("48", "us", 1.2192), ("47", "us", 14.3256),
-    ("4.2", "si", 4.2), ("270", "si", 2.7), ("2700", "si", 2.7), ("8 in", "us", 0.2032),
-    ("0.5", "us", 0.0127),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "system", "metres"),
+    [
+        # a wall's side, 1.2 to 31 m: a bare number takes the unit that makes it one
+        ("8", "us", 2.4384),
+        ("12", "us", 3.6576),
+        ("48", "us", 1.2192),
+        ("47", "us", 14.3256),
+        ("4.2", "si", 4.2),
+        ("270", "si", 2.7),
+        ("2700", "si", 2.7),
+        ("8 in", "us", 0.2032),
+        ("0.5", "us", 0.0127),
+    ],
+)
 def test_a_bare_number_takes_the_unit_that_is_plausible(text, system, metres):
     assert parse(text, "small", system, (1.2, 31.0)) == pytest.approx(metres)
 
 
-@pytest.mark.parametrize(("value", "limit", "kind", "over"), [
-    (42.03, 42.0, "torque", False), (42.1, 42.0, "torque", True),  # 31.0 lbf·ft is 42.03 N·m
-    (66.72, 66.66, "vacuum", False), (66.75, 66.66, "vacuum", True),  # 500.4 and 500.6 microns
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("value", "limit", "kind", "over"),
+    [
+        (42.03, 42.0, "torque", False),
+        (42.1, 42.0, "torque", True),  # 31.0 lbf·ft is 42.03 N·m
+        (66.72, 66.66, "vacuum", False),
+        (66.75, 66.66, "vacuum", True),  # 500.4 and 500.6 microns
+    ],
+)
 def test_what_prints_as_inside_is_inside(value, limit, kind, over):
     assert above(value, limit, kind) is over
     assert below(2 * limit - value, limit, kind) is over

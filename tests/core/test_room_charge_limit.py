@@ -11,8 +11,8 @@ from fairline.core.calc.room_charge_limit import (
     room_charge_limit,
 )
 from fairline.core.practice import Rules
-from fairline.core.proposal import Wanted, sheet_most_kg
-from fairline.core.survey import room_check
+from fairline.core.survey.proposal import Wanted, sheet_most_kg
+from fairline.core.survey.stage import room_check
 from fairline.demo.sheets import OSMUND_26, PELLOW_90
 
 
@@ -59,10 +59,16 @@ def test_the_smallest_room_decides_and_what_does_not_burn_has_no_limit():
     assert "closet" in answer.call.because
 
 
-@pytest.mark.parametrize(("kg", "height", "verdict"), [
-    # R-410A takes the air: 0.42 kg/m³ (ASHRAE 34 RCL, from memory); 10 m² of 2.4 m: 10.08 kg
-    (10.08, None, "holds"), (10.1, None, "stop"), (10.1, 2.5, "holds"), (10.51, 2.5, "stop"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kg", "height", "verdict"),
+    [
+        # R-410A takes the air: 0.42 kg/m³ (ASHRAE 34 RCL, from memory); 10 m² of 2.4 m: 10.08 kg
+        (10.08, None, "holds"),
+        (10.1, None, "stop"),
+        (10.1, 2.5, "holds"),
+        (10.51, 2.5, "stop"),
+    ],
+)
 def test_what_does_not_burn_displaces_air(kg, height, verdict):
     answer = ask(kg, room(10.0) | ({"height_m": height} if height else {}), refrigerant="R-410A")
     assert answer.call.verdict == verdict

@@ -115,18 +115,22 @@ def test_no_radius_makes_a_run_shorter_than_its_straight_way():
     assert absurd.result.developed_length_m == pytest.approx(math.dist(points[0], points[-1]))
 
 
-@pytest.mark.parametrize(("limits", "lift", "verdict", "told"), [
-    ({"max_total_length_m": 9.9}, 1.0, "short", "in all"),  # with one run too
-    ({"max_total_length_m": 10.0}, 1.0, "holds", "that applies"),
-    ({"max_total_length_m": 10.0, "max_lift_m": 5.0}, None, "unknown", "not known"),
-    ({"max_total_length_m": 10.0, "max_lift_below_m": 5.0}, None, "unknown", "not known"),
-    ({"max_total_length_m": 10.0, "max_head_lift_m": 5.0}, None, "holds", "that applies"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("limits", "lift", "verdict", "told"),
+    [
+        ({"max_total_length_m": 9.9}, 1.0, "short", "in all"),  # with one run too
+        ({"max_total_length_m": 10.0}, 1.0, "holds", "that applies"),
+        ({"max_total_length_m": 10.0, "max_lift_m": 5.0}, None, "unknown", "not known"),
+        ({"max_total_length_m": 10.0, "max_lift_below_m": 5.0}, None, "unknown", "not known"),
+        ({"max_total_length_m": 10.0, "max_head_lift_m": 5.0}, None, "holds", "that applies"),
+    ],
+)
 def test_every_limit_that_is_given_is_compared_or_asked_for(limits, lift, verdict, told):
     nodes = [{"id": "outdoor", "kind": "outdoor"}, {"id": "A", "kind": "head"}]
     run = {"id": "A", "start": "outdoor", "end": "A", "length_m": 10.0, "lift_m": lift}
-    answer = system_tree(SystemTreeRequest.model_validate(
-        {"nodes": nodes, "runs": [run], "limits": limits}))  # fmt: skip
+    answer = system_tree(
+        SystemTreeRequest.model_validate({"nodes": nodes, "runs": [run], "limits": limits})
+    )
     assert (answer.call.verdict, told in answer.call.because) == (verdict, True)
 
 

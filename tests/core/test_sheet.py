@@ -5,7 +5,8 @@ from pydantic import ValidationError
 
 from fairline.core.sheet import ANY_SHEET, KINDS, Head, Outdoor
 from fairline.core.sheet.part import ChargeRate, Outlet, Torque, TubePair, torque_nm
-from fairline.demo.sheets import OSMUND_26, OSMUND_80, OSMUND_C35, OSMUND_H26, PELLOW_90, SHELF
+from fairline.demo.heads import OSMUND_C35, OSMUND_H26
+from fairline.demo.sheets import OSMUND_26, OSMUND_80, PELLOW_90, SHELF
 
 NEEDED = {
     "outdoor": {"refrigerant": "R-32"},
@@ -144,8 +145,17 @@ def test_the_demo_shelf_holds_every_kind_system_form_and_refrigerant():
     assert {o.refrigerant for o in outdoors} == {"R-32", "R-454B", "R-410A"}
     assert {h.form for h in heads} == {"high-wall", "console", "cassette", "ducted"}
     for outdoor in outdoors:  # complete for every later stage
-        for field in ("factory_charge_kg", "max_length_m", "max_lift_m", "max_test_gauge_pa",
-                      "mca_a", "mop_a", "weight_kg", "width_m", "clear_behind_m"):  # fmt: skip
+        for field in (
+            "factory_charge_kg",
+            "max_length_m",
+            "max_lift_m",
+            "max_test_gauge_pa",
+            "mca_a",
+            "mop_a",
+            "weight_kg",
+            "width_m",
+            "clear_behind_m",
+        ):
             assert getattr(outdoor, field) is not None, (outdoor.name, field)
         assert outdoor.rates and outdoor.ports
         assert outdoor.torques or outdoor.model == "PX-35"  # the one that leaves it to EN 378-2

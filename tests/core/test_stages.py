@@ -4,22 +4,37 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core import charge, commission, evacuate, flare, hand_over, hold_readings
-from fairline.core import pressure_test as test_stage
 from fairline.core.call import SEVERITY, Call, Check, StageCall, Verdict, deciding, worst
-from fairline.core.charge_entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge import stage as charge
+from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
 from fairline.core.check import against, answered, stage_call
-from fairline.core.commission import Running
-from fairline.core.flare import LOOKS, JointRecord, WrenchEntry
-from fairline.core.hand_over import TASKS, HandOverEntry
-from fairline.core.hold_readings import TestEntry
-from fairline.core.leak_search import LeakCheck
-from fairline.core.line import STAGES, joints_of, judge, piping_of
+from fairline.core.commission import stage as commission
+from fairline.core.commission.stage import Running
+from fairline.core.evacuate import stage as evacuate
+from fairline.core.flare import stage as flare
+from fairline.core.flare.stage import LOOKS, JointRecord, WrenchEntry
+from fairline.core.hand_over import stage as hand_over
+from fairline.core.hand_over.stage import TASKS, HandOverEntry
+from fairline.core.line import judge
 from fairline.core.practice import Practice, Rules
-from fairline.core.readings import Reading, Run
-from fairline.core.route_entry import LineRun, RouteEntry
+from fairline.core.pressure_test import hold as hold_readings
+from fairline.core.pressure_test import stage as test_stage
+from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.readings import (
+    MOST_DRAWN,
+    HoldReading,
+    HoldReadings,
+    HoldRun,
+    VacuumReading,
+    VacuumRun,
+)
+from fairline.core.route.entry import LineRun, RouteEntry
+from fairline.core.stages import TITLES as STAGES
+from fairline.demo.heads import OSMUND_H26
 from fairline.demo.jobs import bindery
-from fairline.demo.sheets import OSMUND_26, OSMUND_H26
+from fairline.demo.sheets import OSMUND_26
+from tests.support import evacuate_call, hold_call, joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
 OSMUND = Rules(outdoor=OSMUND_26, head=OSMUND_H26, heads={"A": OSMUND_H26})
@@ -46,10 +61,17 @@ def test_the_worst_verdict_decides_and_the_first_of_the_worst_speaks():
     assert deciding(calls).because == "1"
 
 
-@pytest.mark.parametrize(("value", "bound", "verdict"), [
-    (None, "min", "wait"), (0.30, "min", "holds"), (0.299, "min", "short"),
-    (0.30, "max", "holds"), (0.301, "max", "short"), (0.2999999, "min", "holds"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("value", "bound", "verdict"),
+    [
+        (None, "min", "wait"),
+        (0.30, "min", "holds"),
+        (0.299, "min", "short"),
+        (0.30, "max", "holds"),
+        (0.301, "max", "short"),
+        (0.2999999, "min", "holds"),
+    ],
+)
 def test_a_value_is_judged_against_its_limit(value, bound, verdict):
     limit = Rules(practice=Practice(house={"head_left": 0.30})).limit("head_left")
     check = against("x", "Left", value, limit, "small", bound, "Move it.")
@@ -91,13 +113,19 @@ def made(place="A.gas.end", nm=37.5, **more):
 ALL_MADE = tuple(made(s.id, 37.5 if s.line == "gas" else 16.0) for s in SPECS)
 
 
-@pytest.mark.parametrize(("record", "verdict"), [
-    (made(), "holds"), (made(nm=33.9), "short"), (made(nm=41.1), "short"),
-    (made(nm=None, how="by feel"), "watch"), (made(nm=None, how="loose"), "wait"),
-    (made(nm=None, how="brazed", nitrogen="yes", cooled="yes"), "holds"),
-    (made(nm=None, how="brazed", nitrogen="no"), "short"),
-    *((made(look=look), "holds" if look == "good" else "short") for look in LOOKS),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("record", "verdict"),
+    [
+        (made(), "holds"),
+        (made(nm=33.9), "short"),
+        (made(nm=41.1), "short"),
+        (made(nm=None, how="by feel"), "watch"),
+        (made(nm=None, how="loose"), "wait"),
+        (made(nm=None, how="brazed", nitrogen="yes", cooled="yes"), "holds"),
+        (made(nm=None, how="brazed", nitrogen="no"), "short"),
+        *((made(look=look), "holds" if look == "good" else "short") for look in LOOKS),
+    ],
+)
 def test_the_last_making_of_a_joint_counts(record, verdict):
     stage = flare.judge(WrenchEntry(), SPECS, (*ALL_MADE, record), OSMUND)
     assert verdicts(stage)["A.gas.end"] == verdict
@@ -128,9 +156,9 @@ def test_the_wrench_reads_less_than_the_nut_gets_with_an_adapter():
 
 def hold(*rows):
     readings = tuple(
-        Reading(seq=i, t_s=t, gauge_pa=p, pipe_c=c) for i, (t, p, c) in enumerate(rows)
+        HoldReading(seq=i, t_s=t, gauge_pa=p, pipe_c=c) for i, (t, p, c) in enumerate(rows)
     )
-    return Run(uid="h", kind="hold", started_at=NOW, readings=readings)
+    return HoldRun(uid="h", kind="hold", started_at=NOW, readings=readings)
 
 
 def test_altitude_lowers_the_atmosphere_that_gauges_are_read_against():
@@ -145,18 +173,21 @@ def psi_hold(*rows):
     return hold(*((t, psi * 6894.757, c) for t, psi, c in rows))
 
 
-@pytest.mark.parametrize(("rows", "verdict", "held"), [
-    # warm from filling: it falls by up to 3 % until a reading 10 to 30 min later, then stands
-    (((0, 309, 20), (600, 301, 20), (4200, 301, 20)), "holds", 3600),
-    (((0, 309, 20), (599, 301, 20), (4199, 301, 20)), "short", 4199),
-    (((0, 309, 20), (1800, 301, 20), (5400, 301, 20)), "holds", 3600),
-    (((0, 309, 20), (1801, 301, 20), (5401, 301, 20)), "short", 5401),
-    (((0, 312, 20), (600, 302, 20), (4200, 302, 20)), "short", 4200),  # more than 3 %
-    (((0, 309, 20), (600, 301, 20), (4200, 297, 20)), "short", 4200),  # and it goes on falling
-    (((0, 301, 20), (600, 307, 20), (4200, 307, 20)), "holds", 3600),  # cold from filling
-    (((0, 309, 20), (600, 301, 20), (3600, 301, 20)), "wait", 3000),
-    (((0, 309, 20), (3600, 301, 20)), "short", 3600),  # nothing between: it may be a leak
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("rows", "verdict", "held"),
+    [
+        # warm from filling: it falls by up to 3 % until a reading 10 to 30 min later, then stands
+        (((0, 309, 20), (600, 301, 20), (4200, 301, 20)), "holds", 3600),
+        (((0, 309, 20), (599, 301, 20), (4199, 301, 20)), "short", 4199),
+        (((0, 309, 20), (1800, 301, 20), (5400, 301, 20)), "holds", 3600),
+        (((0, 309, 20), (1801, 301, 20), (5401, 301, 20)), "short", 5401),
+        (((0, 312, 20), (600, 302, 20), (4200, 302, 20)), "short", 4200),  # more than 3 %
+        (((0, 309, 20), (600, 301, 20), (4200, 297, 20)), "short", 4200),  # and it goes on falling
+        (((0, 301, 20), (600, 307, 20), (4200, 307, 20)), "holds", 3600),  # cold from filling
+        (((0, 309, 20), (600, 301, 20), (3600, 301, 20)), "wait", 3000),
+        (((0, 309, 20), (3600, 301, 20)), "short", 3600),  # nothing between: it may be a leak
+    ],
+)
 def test_a_hold_counts_from_when_its_gas_has_come_to_rest(rows, verdict, held):
     worked = test_stage.answer(psi_hold(*rows), TestEntry(), OSMUND)
     assert (worked.call.verdict, worked.result.held_s) == (verdict, held)
@@ -190,15 +221,20 @@ def test_the_soak_asks_for_bubbles_on_every_joint_and_a_leak_counts_under_any_sc
     begun = job.runs[0].started_at
     looks = [
         LeakCheck(
-            joint=s.id, method="bubbles", found="clean", watched_s=150.0, by="I",
+            joint=s.id,
+            method="bubbles",
+            found="clean",
+            watched_s=150.0,
+            by="I",
             at=begun + timedelta(minutes=n),
         )
         for n, s in enumerate(SPECS, 1)
-    ]  # fmt: skip
+    ]
 
     def tested(practice, records):
         return judge(job.model_copy(update={"records": (*job.records, *records)}), practice)[
-            "pressure-test"]  # fmt: skip
+            "pressure-test"
+        ]
 
     assert tested(Practice(), []).call.verdict == "holds"
     three = tested(soak, looks[:3])
@@ -212,33 +248,33 @@ def test_the_soak_asks_for_bubbles_on_every_joint_and_a_leak_counts_under_any_sc
 
 def test_the_newest_hold_with_a_reading_counts():
     good = hold((0, 2.1e6, 20), (3600, 2.1e6, 20))
-    empty = good.model_copy(update={"uid": "e", "readings": ()})
-    assert test_stage.judge((good, empty), TestEntry(), OSMUND).call.verdict == "holds"
+    empty = good.model_copy(update={"uid": "e", "readings": HoldReadings({}, 0)})
+    assert hold_call((good, empty), TestEntry(), OSMUND).call.verdict == "holds"
     begun = hold((0, 2.1e6, 20))
-    stage = test_stage.judge((good, begun), TestEntry(), OSMUND)
+    stage = hold_call((good, begun), TestEntry(), OSMUND)
     assert (stage.call.verdict, stage.progress) == ("wait", 0.0)
-    assert test_stage.judge((good,), TestEntry(), NO_SHEET).call.verdict == "unknown"
+    assert hold_call((good,), TestEntry(), NO_SHEET).call.verdict == "unknown"
 
 
 def test_a_coil_that_did_not_hiss_keeps_the_pressure_test_shut():
     good = hold((0, 2.1e6, 20), (3600, 2.1e6, 20))
     for runs in ((), (good,)):
-        stage = test_stage.judge(runs, TestEntry(), OSMUND, ["B"])
+        stage = hold_call(runs, TestEntry(), OSMUND, ["B"])
         assert verdicts(stage)["coil_B"] == "short"
     assert stage.call.verdict == "short"
 
 
 def test_the_chart_is_thinned_and_keeps_first_and_last():
     rows = [(float(i), 2.1e6 - i, 20 - i / 1000) for i in range(5000)]
-    points = test_stage.curve(hold(*rows), TestEntry(), points=200)
-    assert 150 <= len(points) <= 220
+    points = test_stage.curve(hold(*rows), TestEntry())
+    assert len(points) == MOST_DRAWN
     assert (points[0].t_s, points[-1].t_s) == (0, 4999)
     assert points[-1].gauge_pa == 2.1e6 - 4999
 
 
 def vacuum(kind, *pascals):
-    readings = tuple(Reading(seq=i, t_s=i * 60.0, pa=p) for i, p in enumerate(pascals))
-    return Run(uid=kind, kind=kind, started_at=NOW, readings=readings)
+    readings = tuple(VacuumReading(seq=i, t_s=i * 60.0, pa=p) for i, p in enumerate(pascals))
+    return VacuumRun(uid=kind, kind=kind, started_at=NOW, readings=readings)
 
 
 SEEN = (evacuate.Isolation(run="decay", by="I", at=NOW),)
@@ -251,31 +287,37 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
     waiting = StageCall(call=Call(verdict=Verdict.WAIT, because=""))
     named = evacuate.PumpOverride(reason="tested at the works", by="Ida", at=NOW)
     for test, overrides, runs, verdict, off in (
-        (waiting, (), (), "wait", True), (waiting, (), good, "holds", True),
-        (waiting, (named,), good, "holds", False), (TESTED, (), good, "holds", False),
+        (waiting, (), (), "wait", True),
+        (waiting, (), good, "holds", True),
+        (waiting, (named,), good, "holds", False),
+        (TESTED, (), good, "holds", False),
         (None, (), good, "holds", True),
-    ):  # fmt: skip
+    ):
         assert evacuate.shut(test, overrides) == off
-        stage = evacuate.judge(runs, entry, OSMUND, test, overrides, SEEN)
+        stage = evacuate_call(runs, entry, OSMUND, test, overrides, SEEN)
         assert stage.call.verdict == verdict
     # The vacuum holds for itself; that the test does not is told there, and keeps the valves shut.
     assert charge.blocked_by({"pressure-test": waiting, "evacuate": stage}, OSMUND) == [
-        "pressure-test"]  # fmt: skip
+        "pressure-test"
+    ]
     with pytest.raises(ValueError):
         evacuate.PumpOverride(reason="", by="Ida", at=NOW)
 
 
-@pytest.mark.parametrize(("runs", "verdict", "told"), [
-    ((), "wait", "No vacuum"),
-    ((vacuum("pull"),), "wait", "no reading"),
-    ((vacuum("pull", 9000.0),), "wait", "on the way"),
-    ((vacuum("pull", 9000.0, 30.0),), "wait", "proves nothing"),
-    ((vacuum("pull", 30.0), vacuum("decay", 30.0)), "wait", "so far"),
-    ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10)), "holds", "at most"),
-    ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[90.0] * 10)), "short", "allowed"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("runs", "verdict", "told"),
+    [
+        ((), "wait", "No vacuum"),
+        ((vacuum("pull"),), "wait", "no reading"),
+        ((vacuum("pull", 9000.0),), "wait", "on the way"),
+        ((vacuum("pull", 9000.0, 30.0),), "wait", "proves nothing"),
+        ((vacuum("pull", 30.0), vacuum("decay", 30.0)), "wait", "so far"),
+        ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10)), "holds", "at most"),
+        ((vacuum("pull", 30.0), vacuum("decay", 30.0, *[90.0] * 10)), "short", "allowed"),
+    ],
+)
 def test_pull_and_decay_one_after_the_other(runs, verdict, told):
-    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), OSMUND, TESTED, (), SEEN)
+    stage = evacuate_call(runs, evacuate.EvacuateEntry(), OSMUND, TESTED, (), SEEN)
     assert stage.call.verdict == verdict
     assert told in stage.call.because
 
@@ -283,29 +325,35 @@ def test_pull_and_decay_one_after_the_other(runs, verdict, told):
 def test_a_level_decay_rests_on_the_act_and_nitrogen_puts_it_out_of_use():
     good = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
     entry = evacuate.EvacuateEntry()
-    assert evacuate.judge(good, entry, OSMUND, TESTED).call.verdict == "unknown"
+    assert evacuate_call(good, entry, OSMUND, TESTED).call.verdict == "unknown"
     other = evacuate.Isolation(run="another", by="I", at=NOW)
-    assert evacuate.judge(good, entry, OSMUND, TESTED, (), (other,)).call.verdict == "unknown"
+    assert evacuate_call(good, entry, OSMUND, TESTED, (), (other,)).call.verdict == "unknown"
     late = hold((0, 2.1e6, 20)).model_copy(update={"started_at": NOW + timedelta(seconds=1)})
-    again = evacuate.judge((*good, late), entry, OSMUND, TESTED, (), SEEN)
+    again = evacuate_call((*good, late), entry, OSMUND, TESTED, (), SEEN)
     assert again.call.verdict == "wait" and "let in after" in again.call.because
 
 
-@pytest.mark.parametrize(("closed", "verdict"), [
-    (40.0, "holds"), (40.05, "holds"), (40.2, "watch"), (50.0, "watch"),  # 300 microns: 40.0 Pa
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("closed", "verdict"),
+    [
+        (40.0, "holds"),
+        (40.05, "holds"),
+        (40.2, "watch"),
+        (50.0, "watch"),  # 300 microns: 40.0 Pa
+    ],
+)
 def test_how_deep_it_was_pulled_is_judged_too(closed, verdict):
     runs = (vacuum("pull", 9000.0, closed), vacuum("decay", closed, *[closed] * 10))
-    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), OSMUND, TESTED, (), SEEN)
+    stage = evacuate_call(runs, evacuate.EvacuateEntry(), OSMUND, TESTED, (), SEEN)
     assert verdicts(stage) == {"decay": "holds", "pulled": verdict}
     short = Rules(outdoor=OSMUND_26, practice=Practice(schools={"decay": "short"}))
-    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), short, TESTED, (), SEEN)
+    stage = evacuate_call(runs, evacuate.EvacuateEntry(), short, TESTED, (), SEEN)
     assert verdicts(stage)["pulled"] == ("holds" if closed < 46.7 else "watch")  # 350 microns
 
 
 def needle(kind, *rows, at=NOW):
-    readings = tuple(Reading(seq=i, t_s=t, gauge_pa=p) for i, (t, p) in enumerate(rows))
-    return Run(uid=kind, kind=kind, started_at=at, readings=readings)
+    readings = tuple(VacuumReading(seq=i, t_s=t, gauge_pa=p) for i, (t, p) in enumerate(rows))
+    return VacuumRun(uid=kind, kind=kind, started_at=at, readings=readings)
 
 
 PULLED = needle("pull", (0, -101_000.0), at=NOW - timedelta(minutes=10))
@@ -313,26 +361,30 @@ BY_NEEDLE = OSMUND_26.model_copy(update={"vacuum_gauge": "needle", "cites": {}})
 END = -101_000.0
 
 
-@pytest.mark.parametrize(("decay", "sheet", "seen", "verdict"), [
-    # five minutes still; half an inch of mercury is a movement; an inch short is not pulled
-    (((0, END), (300, END)), True, True, "holds"), (((0, END), (299, END)), True, True, "wait"),
-    (((0, END), (300, END)), False, True, "watch"),
-    (((0, END), (300, END)), True, False, "unknown"),
-    (((0, END), (300, END + 1690)), True, True, "holds"),
-    (((0, END), (300, END + 1694)), True, True, "short"),
-    (((0, -97_940.0), (300, -97_940.0)), True, True, "holds"),
-    (((0, -97_930.0), (300, -97_930.0)), True, True, "wait"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("decay", "sheet", "seen", "verdict"),
+    [
+        # five minutes still; half an inch of mercury is a movement; an inch short is not pulled
+        (((0, END), (300, END)), True, True, "holds"),
+        (((0, END), (299, END)), True, True, "wait"),
+        (((0, END), (300, END)), False, True, "watch"),
+        (((0, END), (300, END)), True, False, "unknown"),
+        (((0, END), (300, END + 1690)), True, True, "holds"),
+        (((0, END), (300, END + 1694)), True, True, "short"),
+        (((0, -97_940.0), (300, -97_940.0)), True, True, "holds"),
+        (((0, -97_930.0), (300, -97_930.0)), True, True, "wait"),
+    ],
+)
 def test_a_needle_stands_still_and_proves_only_what_the_sheet_lets_it(decay, sheet, seen, verdict):
     rules = Rules(outdoor=BY_NEEDLE if sheet else OSMUND_26)
     runs = (PULLED, needle("decay", *decay))
-    stage = evacuate.judge(runs, evacuate.EvacuateEntry(), rules, TESTED, (), SEEN if seen else ())
+    stage = evacuate_call(runs, evacuate.EvacuateEntry(), rules, TESTED, (), SEEN if seen else ())
     assert stage.call.verdict == verdict
     if verdict == "holds":
         assert "not dry" in stage.call.because
         hasty = (PULLED.model_copy(update={"started_at": NOW - timedelta(seconds=599)}), runs[1])
         entry = evacuate.EvacuateEntry()
-        assert evacuate.judge(hasty, entry, rules, TESTED, (), SEEN).call.verdict == "watch"
+        assert evacuate_call(hasty, entry, rules, TESTED, (), SEEN).call.verdict == "watch"
 
 
 # --- charge ------------------------------------------------------------------------------------
@@ -355,8 +407,10 @@ def pipes_of(length_m, rules):
 
 
 def charged(length_m=10.0, entry=None, weighings=(), releases=(), stages=OPEN, rules=OSMUND):
-    pipes = pipes_of(length_m, rules)
-    stage = charge.judge(pipes, entry or ChargeEntry(), weighings, releases, stages, rules)
+    pipes, entry = pipes_of(length_m, rules), entry or ChargeEntry()
+    stage = charge.judge(
+        pipes, entry, weighings, releases, stages, rules, [], (), charge.answer(pipes, entry, rules)
+    )
     return stage, verdicts(stage)
 
 
@@ -403,10 +457,15 @@ def test_a_short_line_is_left_or_recovered_by_sheet_job_or_house():
         ChargeEntry(short_line="recover")
 
 
-@pytest.mark.parametrize(("release", "verdict"), [
-    ({}, "holds"), ({"full_open": False}, "short"), ({"caps_on": False}, "watch"),
-    ({"override_by": "I", "override_reason": "r"}, "watch"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("release", "verdict"),
+    [
+        ({}, "holds"),
+        ({"full_open": False}, "short"),
+        ({"caps_on": False}, "watch"),
+        ({"override_by": "I", "override_reason": "r"}, "watch"),
+    ],
+)
 def test_the_valves(release, verdict):
     fields = {"order": "gas_first", "full_open": True, "caps_on": True, "by": "I", "at": NOW}
     assert charged(releases=(Release(**fields | release),))[1]["release"] == verdict
@@ -425,10 +484,15 @@ def test_only_what_holds_opens_the_gates(verdict):
     assert (found["weighed"] == "short") is shut
 
 
-@pytest.mark.parametrize(("weighings", "verdict", "told"), [
-    ((-0.027,), "wait", "Take out another"), ((-0.054,), "holds", "came out"),
-    ((-0.09,), "short", "more than wanted"), ((0.02,), "short", "exchanged"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("weighings", "verdict", "told"),
+    [
+        ((-0.027,), "wait", "Take out another"),
+        ((-0.054,), "holds", "came out"),
+        ((-0.09,), "short", "more than wanted"),
+        ((0.02,), "short", "exchanged"),
+    ],
+)
 def test_a_recovery_is_told_in_its_own_direction(weighings, verdict, told):
     recover = ChargeEntry(short_line="recover", short_line_reason="critical charge")
     done = tuple(weighed(kg) for kg in weighings)  # of 5 m where 7.62 are covered: 54 g too much
@@ -448,12 +512,16 @@ def test_weights_that_were_exchanged_are_asked():
 
 
 def test_a_rate_read_again_on_the_sheet_settles_the_doubt():
-    steep = OSMUND_26.model_copy(update={"rates": (
-        OSMUND_26.rates[0].model_copy(update={"kg_per_m": 0.04}),)})  # fmt: skip
+    steep = OSMUND_26.model_copy(
+        update={"rates": (OSMUND_26.rates[0].model_copy(update={"kg_per_m": 0.04}),)}
+    )
     rules = Rules(outdoor=steep)
     for again, verdict in ((None, "watch"), (0.04, "holds"), (0.02, "short")):
         stage, found = charged(10.0, ChargeEntry(rate_again=again), rules=rules)
         assert (found["added"], stage.findings) == (verdict, ("rate_exceeds_full_tube",))
+        if verdict == "holds":
+            do_next = stage.checks[0].call.do_next or ""
+            assert do_next.startswith("Weigh in 95") and do_next.endswith("as liquid.")
 
 
 # --- commission and hand-over ------------------------------------------------------------------
@@ -481,30 +549,40 @@ def running(mode="cool", **more):
     return Running(mode=mode, by="I", at=NOW, **fields | more)
 
 
-@pytest.mark.parametrize(("records", "check", "verdict"), [
-    ((), "cool", "wait"), ((running(),), "heat", "wait"),
-    ((running(), running("heat")), "heat", "holds"),
-    ((running(supply_c=24.0, supply_rh=0.58),), "cool", "watch"),
-    ((running(supply_c=27.0, supply_rh=0.5),), "cool", "short"),
-    ((running(supply_c=27.0, supply_rh=0.5), running()), "cool", "holds"),
-    ((running(current_a=6.9),), "current_cool", "watch"),  # over the rated 6.8 A
-    ((running(current_a=9.6),), "current_cool", "short"),  # over the MCA of 9.5 A
-    ((running(current_a=None),), "current_cool", "wait"),
-    ((running(drain="stands"),), "drain", "short"), ((running(drain=""),), "drain", "wait"),
-    ((running(fan=""),), "cool", "unknown"), ((running(fan="HIGH"),), "cool", "holds"),
-    ((running(fan="quiet"),), "cool", "watch"),  # at the speed that ran, not at the highest
-    ((running(return_rh=None, supply_rh=None),), "cool", "watch"),
-    ((running("heat", return_rh=None, supply_rh=None),), "heat", "holds"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("records", "check", "verdict"),
+    [
+        ((), "cool", "wait"),
+        ((running(),), "heat", "wait"),
+        ((running(), running("heat")), "heat", "holds"),
+        ((running(supply_c=24.0, supply_rh=0.58),), "cool", "watch"),
+        ((running(supply_c=27.0, supply_rh=0.5),), "cool", "short"),
+        ((running(supply_c=27.0, supply_rh=0.5), running()), "cool", "holds"),
+        ((running(current_a=6.9),), "current_cool", "watch"),  # over the rated 6.8 A
+        ((running(current_a=9.6),), "current_cool", "short"),  # over the MCA of 9.5 A
+        ((running(current_a=None),), "current_cool", "wait"),
+        ((running(drain="stands"),), "drain", "short"),
+        ((running(drain=""),), "drain", "wait"),
+        ((running(fan=""),), "cool", "unknown"),
+        ((running(fan="HIGH"),), "cool", "holds"),
+        ((running(fan="quiet"),), "cool", "watch"),  # at the speed that ran, not at the highest
+        ((running(return_rh=None, supply_rh=None),), "cool", "watch"),
+        ((running("heat", return_rh=None, supply_rh=None),), "heat", "holds"),
+    ],
+)
 def test_commission_checks(records, check, verdict):
     assert verdicts(commission.judge(records, OSMUND, ["A"]))[check] == verdict
 
 
-@pytest.mark.parametrize(("wrong", "told"), [
-    ({"return_c": None}, "dry-bulb"), ({"return_wet_c": 18.0}, "not both"),
-    ({"supply_c": 200.0}, "no air"),
-    ({"return_rh": None, "return_wet_c": 27.0}, "above dry-bulb"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("wrong", "told"),
+    [
+        ({"return_c": None}, "dry-bulb"),
+        ({"return_wet_c": 18.0}, "not both"),
+        ({"supply_c": 200.0}, "no air"),
+        ({"return_rh": None, "return_wet_c": 27.0}, "above dry-bulb"),
+    ],
+)
 def test_air_that_cannot_be_is_refused(wrong, told):
     with pytest.raises(ValueError, match=told):
         running(**wrong)

@@ -4,17 +4,18 @@ from datetime import timedelta
 
 import pytest
 
-from fairline.core.charge_entry import Release, Weighing
-from fairline.core.evacuate import Isolation
-from fairline.core.flare import JointRecord
-from fairline.core.leak_search import LeakCheck
-from fairline.core.line import joints_of, judge, piping_of, rules_of
+from fairline.core.charge.entry import Release, Weighing
+from fairline.core.evacuate.stage import Isolation
+from fairline.core.flare.stage import JointRecord
+from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
-from fairline.core.readings import Reading, Run
+from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.readings import HoldReading, HoldRun, VacuumReading, VacuumRun
 from fairline.core.standing import standing
 from fairline.core.strike import Strike
 from fairline.demo.jobs import DAY_ONE, bindery
 from fairline.demo.systems import gatehouse
+from tests.support import joints_of, piping_of
 
 LATER = DAY_ONE + timedelta(days=90)
 
@@ -41,8 +42,9 @@ def test_simulated_readings_decide_on_a_practice_job_only():
     assert at_work["pressure-test"] == at_work["evacuate"] == "wait"
     assert at_work["charge"] != "holds"  # its gates are open no more
     assert standing(job) is job and not any(r.readings for r in standing(real(job)).runs)
-    simulated = tuple(r.model_copy(update={"simulated": True}) if r.kind == "joint" else r
-                      for r in job.records)  # fmt: skip
+    simulated = tuple(
+        r.model_copy(update={"simulated": True}) if r.kind == "joint" else r for r in job.records
+    )
     job = job.model_copy(update={"records": simulated})
     assert calls(job)["flare"] == "holds"
     assert calls(real(job))["flare"] == "wait"
@@ -59,9 +61,16 @@ def test_what_is_struck_out_counts_no_more_and_stays():
     assert calls(with_records(job, elsewhere))["charge"] == "holds"
     hold = job.runs[0]
     last = hold.readings[-1]
-    out = Strike(of="reading", run=hold.uid, instrument=last.instrument, seq=last.seq, reason="r",
-                 by="I", at=LATER)  # fmt: skip
-    assert standing(with_records(job, out)).runs[0].readings == hold.readings[:-1]
+    out = Strike(
+        of="reading",
+        run=hold.uid,
+        instrument=last.instrument,
+        seq=last.seq,
+        reason="r",
+        by="I",
+        at=LATER,
+    )
+    assert standing(with_records(job, out)).runs[0].readings == hold.readings.only(slice(0, -1))
     assert standing(with_records(job, out)).runs[1] is job.runs[1]
     for wrong in ({"of": "reading"}, {"of": "weighing"}):
         with pytest.raises(ValueError, match="name the"):
@@ -82,10 +91,11 @@ def kit_job(evacuate_head="no"):
     job = job.model_copy(update={"equipment": fitted})
     rules = rules_of(job, Practice())
     made = [
-        JointRecord(place=s.id, look="good", applied_nm=37.5 if s.line == "gas" else 16.0, by="I",
-                    at=LATER)
+        JointRecord(
+            place=s.id, look="good", applied_nm=37.5 if s.line == "gas" else 16.0, by="I", at=LATER
+        )
         for s in joints_of(job, rules, piping_of(job, rules))
-    ]  # fmt: skip
+    ]
     return with_records(job, *made)
 
 
@@ -97,8 +107,10 @@ def opened(**more):
 def looked(job, **more):
     rules = rules_of(job, Practice())
     fields = {"method": "bubbles", "found": "clean", "watched_s": 150.0} | more
-    return [LeakCheck(joint=s.id, **fields, by="I", at=LATER + timedelta(hours=2))
-            for s in joints_of(job, rules, piping_of(job, rules))]  # fmt: skip
+    return [
+        LeakCheck(joint=s.id, **fields, by="I", at=LATER + timedelta(hours=2))
+        for s in joints_of(job, rules, piping_of(job, rules))
+    ]
 
 
 def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override():
@@ -111,23 +123,40 @@ def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override(
     assert calls(with_records(job, opened()))["charge"] == "wait"  # not looked at yet
     done = with_records(job, opened(), *looked(job))
     assert calls(done)["charge"] == "holds"
-    assert calls(done)["commission"] == "wait" and "measured" in judge(done, Practice())[
-        "commission"].call.because  # fmt: skip
+    assert (
+        calls(done)["commission"] == "wait"
+        and "measured" in judge(done, Practice())["commission"].call.because
+    )
 
 
-@pytest.mark.parametrize(("records", "verdict"), [
-    (lambda job: (opened(hiss=""), *looked(job)), "wait"),
-    (lambda job: (opened(hiss="none"), *looked(job)), "short"),
-    (lambda job: (opened(), *looked(job)[:3]), "wait"),
-    (lambda job: (opened(), *looked(job, watched_s=119.0)), "wait"),
-    (lambda job: (opened(), *looked(job, watched_s=120.0)), "holds"),
-    (lambda job: (opened(), *looked(job, found="leak")), "short"),
-    (lambda job: (opened(), *looked(job, method="detector")), "wait"),
-    (lambda job: (opened(), *looked(job, method="detector"), *looked(job, method="detector")),
-     "holds"),
-    (lambda job: (opened(), *looked(job),
-                  Weighing(before_kg=5.0, after_kg=4.9, by="I", at=LATER)), "short"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("records", "verdict"),
+    [
+        (lambda job: (opened(hiss=""), *looked(job)), "wait"),
+        (lambda job: (opened(hiss="none"), *looked(job)), "short"),
+        (lambda job: (opened(), *looked(job)[:3]), "wait"),
+        (lambda job: (opened(), *looked(job, watched_s=119.0)), "wait"),
+        (lambda job: (opened(), *looked(job, watched_s=120.0)), "holds"),
+        (lambda job: (opened(), *looked(job, found="leak")), "short"),
+        (lambda job: (opened(), *looked(job, method="detector")), "wait"),
+        (
+            lambda job: (
+                opened(),
+                *looked(job, method="detector"),
+                *looked(job, method="detector"),
+            ),
+            "holds",
+        ),
+        (
+            lambda job: (
+                opened(),
+                *looked(job),
+                Weighing(before_kg=5.0, after_kg=4.9, by="I", at=LATER),
+            ),
+            "short",
+        ),
+    ],
+)
 def test_what_the_kits_gate_asks(records, verdict):
     job = kit_job()
     assert calls(with_records(job, *records(job)))["charge"] == verdict
@@ -142,10 +171,16 @@ def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():
     first = tuple(r for r in job.records if r is not job.records[0])
     once = job.model_copy(update={"records": (*first, loose, torqued)})
     assert calls(once)["flare"] == "holds"
-    hold = Run(uid="n", kind="hold", started_at=LATER,
-               readings=(Reading(seq=0, t_s=0, gauge_pa=2e6, pipe_c=20.0),))  # fmt: skip
+    hold = HoldRun(
+        uid="n",
+        kind="hold",
+        started_at=LATER,
+        readings=(HoldReading(seq=0, t_s=0, gauge_pa=2e6, pipe_c=20.0),),
+    )
     assert calls(job.model_copy(update={"runs": (hold,)}))["pressure-test"] == "stop"
-    pull = Run(uid="p", kind="pull", started_at=LATER, readings=(Reading(seq=0, t_s=0, pa=90.0),))
+    pull = VacuumRun(
+        uid="p", kind="pull", started_at=LATER, readings=(VacuumReading(seq=0, t_s=0, pa=90.0),)
+    )
     assert calls(job.model_copy(update={"runs": (pull,)}))["evacuate"] == "stop"
 
 

@@ -11,21 +11,14 @@ from fairline.core.calc.system_capacity import (
     system_capacity,
 )
 from fairline.core.practice import Rules
-from fairline.core.proposal import Wanted, belongs, propose
 from fairline.core.sheet import Outdoor
-from fairline.core.survey import Room, SurveyEntry, WantedHead, judge, open_coils
-from fairline.core.survey import wanted as wanted_heads
+from fairline.core.survey.proposal import Wanted, belongs, propose
+from fairline.core.survey.stage import Room, SurveyEntry, WantedHead, judge, open_coils
+from fairline.core.survey.stage import wanted as wanted_heads
 from fairline.demo import jobs as demo
-from fairline.demo.sheets import (
-    BTU_H,
-    OSMUND_26,
-    OSMUND_50,
-    OSMUND_80,
-    OSMUND_H26,
-    PELLOW_35,
-    PELLOW_W35,
-    SHELF,
-)
+from fairline.demo.heads import OSMUND_H26, PELLOW_W35
+from fairline.demo.sheet_parts import BTU_H
+from fairline.demo.sheets import OSMUND_26, OSMUND_50, OSMUND_80, PELLOW_35, SHELF
 
 SURVEYED = demo.survey("Loft", 8200, OSMUND_26, OSMUND_H26)
 PLANNED = demo.planned(OSMUND_26, OSMUND_H26)
@@ -47,28 +40,31 @@ def loft(**change):
     return {"rooms": (Room(**room),)}
 
 
-@pytest.mark.parametrize(("change", "check", "verdict"), [
-    ({}, "load_A", "holds"),
-    (loft(load_w=9100 * BTU_H), "load_A", "short"),
-    (loft(load_w=5900 * BTU_H), "load_A", "watch"),
-    (loft(load_w=None), "load_A", "wait"),
-    (loft(heat_load_w=11_000 * BTU_H), "heat_A", "short"),
-    (loft(heat_load_w=10_000 * BTU_H), "heat_A", "holds"),
-    ({"rooms": ()}, "room", "wait"),
-    ({"heads": ()}, "room", "wait"),
-    (boxed("outdoor", damage="found"), "damage_outdoor", "short"),
-    (boxed("A", damage=None), "damage_A", "wait"),
-    (boxed("A", parts_seen=("Head",)), "parts_A", "short"),
-    (boxed("A", parts_seen=()), "parts_A", "wait"),
-    (boxed("outdoor", codes_belong="no"), "codes_outdoor", "short"),
-    (boxed("A", hiss="none"), "hiss_A", "short"),
-    (boxed("A", hiss="none", no_hiss_leak_test="sound"), "hiss_A", "watch"),
-    (boxed("A", hiss="none", no_hiss_leak_test="leaks"), "hiss_A", "short"),
-    ({"hazards_seen": ()}, "hazards", "wait"),
-    ({"hazards_seen": ("old_siding",)}, "hazard_old_siding", "stop"),
-    ({"hazards_seen": ("old_siding",), "siding_tested": "yes"}, "hazard_old_siding", "holds"),
-    ({"hazards_seen": ("coast",)}, "hazard_coast", "watch"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "check", "verdict"),
+    [
+        ({}, "load_A", "holds"),
+        (loft(load_w=9100 * BTU_H), "load_A", "short"),
+        (loft(load_w=5900 * BTU_H), "load_A", "watch"),
+        (loft(load_w=None), "load_A", "wait"),
+        (loft(heat_load_w=11_000 * BTU_H), "heat_A", "short"),
+        (loft(heat_load_w=10_000 * BTU_H), "heat_A", "holds"),
+        ({"rooms": ()}, "room", "wait"),
+        ({"heads": ()}, "room", "wait"),
+        (boxed("outdoor", damage="found"), "damage_outdoor", "short"),
+        (boxed("A", damage=None), "damage_A", "wait"),
+        (boxed("A", parts_seen=("Head",)), "parts_A", "short"),
+        (boxed("A", parts_seen=()), "parts_A", "wait"),
+        (boxed("outdoor", codes_belong="no"), "codes_outdoor", "short"),
+        (boxed("A", hiss="none"), "hiss_A", "short"),
+        (boxed("A", hiss="none", no_hiss_leak_test="sound"), "hiss_A", "watch"),
+        (boxed("A", hiss="none", no_hiss_leak_test="leaks"), "hiss_A", "short"),
+        ({"hazards_seen": ()}, "hazards", "wait"),
+        ({"hazards_seen": ("old_siding",)}, "hazard_old_siding", "stop"),
+        ({"hazards_seen": ("old_siding",), "siding_tested": "yes"}, "hazard_old_siding", "holds"),
+        ({"hazards_seen": ("coast",)}, "hazard_coast", "watch"),
+    ],
+)
 def test_survey_checks(change, check, verdict):
     found = verdicts(SURVEYED.model_copy(update=change))
     assert found.pop(check) == verdict
@@ -79,8 +75,7 @@ def test_survey_checks(change, check, verdict):
 @pytest.mark.parametrize(("pair", "verdict"), [(None, "watch"), ("yes", "holds"), ("no", "short")])
 def test_a_pair_that_no_sheet_names_is_answered_from_the_makers_table(pair, verdict):
     planned = PLANNED.heads[0]
-    nameless = planned.model_copy(update={"sheet": planned.sheet.model_copy(
-        update={"series": ""})})  # fmt: skip
+    nameless = planned.model_copy(update={"sheet": planned.sheet.model_copy(update={"series": ""})})
     equipment = PLANNED.model_copy(update={"heads": (nameless,)})
     head = SURVEYED.heads[0].model_copy(update={"pair": pair})
     entry = SURVEYED.model_copy(update={"heads": (head,)})
@@ -118,14 +113,17 @@ def capacity(loads, later=(), **rule):
     return system_capacity(SystemCapacityRequest(heads=heads, rule=CarryRule(**rule)))
 
 
-@pytest.mark.parametrize(("loads", "later", "findings"), [
-    ([2000, 2000], (), ()),
-    ([3500, 3500], (), ("over_capacity",)),
-    ([3000, 3000, 1000], (2,), ("over_capacity",)),  # only with the head of later
-    ([1500], (), ("under_capacity", "too_few_heads")),
-    ([1500, 1500], (1,), ("under_capacity", "too_few_heads")),  # later does not help now
-    ([1200, 1200, 1200, 1200], (), ("too_many_heads",)),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("loads", "later", "findings"),
+    [
+        ([2000, 2000], (), ()),
+        ([3500, 3500], (), ("over_capacity",)),
+        ([3000, 3000, 1000], (2,), ("over_capacity",)),  # only with the head of later
+        ([1500], (), ("under_capacity", "too_few_heads")),
+        ([1500, 1500], (1,), ("under_capacity", "too_few_heads")),  # later does not help now
+        ([1200, 1200, 1200, 1200], (), ("too_many_heads",)),
+    ],
+)
 def test_the_range_holds_now_and_later(loads, later, findings):
     rule = {"min_connected_w": 2000, "max_connected_w": 6750, "min_heads": 2, "max_heads": 3}
     answer = capacity(loads, later, **rule)
@@ -190,11 +188,15 @@ def test_a_room_too_small_for_the_charge_drops_a_unit_out():
     assert "too much for" in tiny.reasons[0]
 
 
-@pytest.mark.parametrize(("head", "verdict"), [
-    (OSMUND_H26, "holds"), (PELLOW_W35, "stop"),
-    (OSMUND_H26.model_copy(update={"series": "Heron"}), "short"),
-    (OSMUND_H26.model_copy(update={"maker": "Other"}), "short"),
-    (OSMUND_H26.model_copy(update={"series": ""}), "watch"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("head", "verdict"),
+    [
+        (OSMUND_H26, "holds"),
+        (PELLOW_W35, "stop"),
+        (OSMUND_H26.model_copy(update={"series": "Heron"}), "short"),
+        (OSMUND_H26.model_copy(update={"maker": "Other"}), "short"),
+        (OSMUND_H26.model_copy(update={"series": ""}), "watch"),
+    ],
+)
 def test_indoor_and_outdoor_codes_belong_together(head, verdict):
     assert belongs(OSMUND_26, head).verdict == verdict

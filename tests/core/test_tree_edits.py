@@ -14,17 +14,17 @@ from fairline.core.head_out import (
     next_letter,
     route_without,
 )
-from fairline.core.line import joints_of, judge, piping_of, rules_of
-from fairline.core.materials import materials
-from fairline.core.outside import outside
-from fairline.core.piping import own_legs
-from fairline.core.plausible import checks as asked
+from fairline.core.line import judge, rules_of
+from fairline.core.mount.outside import outside
 from fairline.core.practice import Practice
-from fairline.core.route_edit import EditError, edited
-from fairline.core.route_entry import RouteEntry
-from fairline.core.traps import trap_m, traps
+from fairline.core.route.edit import EditError, edited
+from fairline.core.route.entry import RouteEntry
+from fairline.core.route.piping import own_legs
+from fairline.core.route.plausible import checks as asked
+from fairline.core.route.traps import trap_m, traps
 from fairline.demo import systems
 from tests.core.test_piping import ORDERS, random_system
+from tests.support import joints_of, piping_of, routed
 
 SYSTEMS = [systems.signal_house, systems.gallery, systems.foundry, systems.gatehouse]
 
@@ -65,8 +65,10 @@ def test_a_tee_in_a_built_run_asks_how_much_lies_before_it():
 def test_two_runs_that_become_one_are_both_measured_or_asked_for():
     job = systems.gatehouse()
     teed = edited(job.route, "tee:A", job.survey, job.equipment)
-    for first, second, told in ((5.0, None, "type the built length of A"),
-                                (None, 3.0, "type the built length of tee1")):  # fmt: skip
+    for first, second, told in (
+        (5.0, None, "type the built length of A"),
+        (None, 3.0, "type the built length of tee1"),
+    ):
         half = built(with_route(job, teed), tee1=first, A=second)
         with pytest.raises(EditError, match=told):
             edited(half.route, "out:tee1", job.survey, job.equipment)
@@ -177,8 +179,14 @@ def test_a_letter_that_a_record_names_is_not_given_out_again():
     assert next_letter(letters_named(job)) == "B"
     last = without(followed(), "C")
     assert next_letter(letters_named(last)) == "C"  # nothing names it any more
-    made = {"kind": "joint", "place": "C.gas.end", "applied_nm": 30.0, "by": "I", "look": "good",
-            "at": "2026-03-04T10:00:00Z"}  # fmt: skip
+    made = {
+        "kind": "joint",
+        "place": "C.gas.end",
+        "applied_nm": 30.0,
+        "by": "I",
+        "look": "good",
+        "at": "2026-03-04T10:00:00Z",
+    }
     recorded = type(job).model_validate(last.model_dump() | {"records": [made]})
     assert next_letter(letters_named(recorded)) == "D"
     assert next_letter("ABCDEFGHIJKLMNOPQRSTUVWXY") == "Z" and next_letter("BZ") == "A"
@@ -188,10 +196,7 @@ def test_a_letter_that_a_record_names_is_not_given_out_again():
 
 
 def listed(job, **schools):
-    rules = rules_of(job, Practice(schools=schools))
-    pipes = piping_of(job, rules)
-    joints = joints_of(job, rules, pipes)
-    return materials(job.route, job.survey, pipes, job.equipment, joints, rules)
+    return routed(job, Practice(schools=schools)).materials
 
 
 def test_a_shared_path_has_one_conduit_for_the_cables():
@@ -212,7 +217,7 @@ def test_a_trap_lengthens_the_gas_tube_and_is_no_joint():
     for stretch in pipes.stretches:
         count = sum(t.run == stretch.id for t in traps(pipes, rules))
         # 2π R of tube over 4 R of way
-        assert trap_m(stretch.id, pipes, rules) == pytest.approx(
+        assert trap_m(stretch.id, pipes, traps(pipes, rules)) == pytest.approx(
             count * 2.2832 * stretch.radius_m, rel=1e-4
         )
     assert len(joints_of(job, rules, pipes)) == len(
@@ -223,11 +228,19 @@ def test_a_trap_lengthens_the_gas_tube_and_is_no_joint():
 # --- absurd plans --------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize(("field", "fine", "odd"), [
-    ("end_allowance_m", 5.0, 5.01), ("cable_tail_m", 10.0, 10.01), ("valve_height_m", -3.0, -3.01),
-    ("valve_height_m", 100.0, 100.1), ("wall_m", 0.02, 0.019), ("wall_m", 1.5, 1.51),
-    ("bend_radius_m", 1.0, 1.01), ("bend_radius_m", 0.026, 0.001),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("field", "fine", "odd"),
+    [
+        ("end_allowance_m", 5.0, 5.01),
+        ("cable_tail_m", 10.0, 10.01),
+        ("valve_height_m", -3.0, -3.01),
+        ("valve_height_m", 100.0, 100.1),
+        ("wall_m", 0.02, 0.019),
+        ("wall_m", 1.5, 1.51),
+        ("bend_radius_m", 1.0, 1.01),
+        ("bend_radius_m", 0.026, 0.001),
+    ],
+)
 def test_what_no_job_has_is_asked_about(field, fine, odd):
     job = systems.gatehouse()
     for value, count in ((fine, 0), (odd, 1)):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, vacuum_decay
-from fairline.core.calc.zone_capacity import saturation_pa
+from fairline.core.physics.moist_air import saturation_pa
 from tools import decays
 
 MICRON = 133.322368 / 1000
@@ -114,15 +114,22 @@ def test_calls_over_time():
     assert "too_few_readings" in few.findings
 
 
-@pytest.mark.parametrize(("times", "microns", "verdict"), [  # of a 10 min hold, at most 500
-    ([0, 180, 3600], [210, 230, 2900], "short"),  # the first reading after the hold counts
-    ([0, 180], [210, 230], "wait"), ([0, 180, 599], [210, 220, 230], "wait"),
-    ([0, 600], [210, 350], "holds"), ([0, 600], [210, 356], "watch"),  # straight on: 490, 502
-    ([0, 540, 600], [210, 215, 245], "watch"),  # the last rise is the one that goes on
-    ([0, 600], [210, 500], "watch"), ([0, 600], [210, 500.6], "short"),
-    ([0, 600, 1200], [210, 215, 520], "short"), ([0, 600, 1260], [210, 215, 520], "watch"),
-    ([0, 600, 1200], [210, 215, 218], "holds"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("times", "microns", "verdict"),
+    [  # of a 10 min hold, at most 500
+        ([0, 180, 3600], [210, 230, 2900], "short"),  # the first reading after the hold counts
+        ([0, 180], [210, 230], "wait"),
+        ([0, 180, 599], [210, 220, 230], "wait"),
+        ([0, 600], [210, 350], "holds"),
+        ([0, 600], [210, 356], "watch"),  # straight on: 490, 502
+        ([0, 540, 600], [210, 215, 245], "watch"),  # the last rise is the one that goes on
+        ([0, 600], [210, 500], "watch"),
+        ([0, 600], [210, 500.6], "short"),
+        ([0, 600, 1200], [210, 215, 520], "short"),
+        ([0, 600, 1260], [210, 215, 520], "watch"),
+        ([0, 600, 1200], [210, 215, 218], "holds"),
+    ],
+)
 def test_few_readings_are_judged_for_what_they_show(times, microns, verdict):
     answer = ask(times, microns)
     assert (answer.call.verdict, answer.result.shape) == (verdict, "undecided")
@@ -144,11 +151,17 @@ def test_what_is_over_the_limit_at_closing_settles_or_not():
     assert ask(t, 200 + 400.0 * (t >= 595)).call.verdict == "short"  # it has not come down
 
 
-@pytest.mark.parametrize(("rise", "limit", "verdict"), [
-    # of 600 s each: over a twentieth of the limit is told however slow; under it where it
-    # crosses within five holds
-    (20, 500, "holds"), (30, 500, "watch"), (12, 270, "holds"), (12, 248, "watch"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("rise", "limit", "verdict"),
+    [
+        # of 600 s each: over a twentieth of the limit is told however slow; under it where it
+        # crosses within five holds
+        (20, 500, "holds"),
+        (30, 500, "watch"),
+        (12, 270, "holds"),
+        (12, 248, "watch"),
+    ],
+)
 def test_a_certain_straight_leak_never_holds(rise, limit, verdict):
     t = np.arange(0, 601, 2)
     noise = np.random.default_rng(4).normal(0, 0.4, len(t))
@@ -171,11 +184,18 @@ def test_where_the_course_leads_is_told():
         assert (answer.result.limit_in_s is None) == (plateau < 500)
 
 
-@pytest.mark.parametrize(("celsius", "microns", "shape", "verdict"), [
-    # ice at −25 °C gives 475 microns, at −20 °C 774 (IAPWS; over ice)
-    (-25, 450, "ice", "watch"), (-25, 195, "ice", "watch"), (-25, 185, "steady", "holds"),
-    (-20, 320, "ice", "watch"), (-20, 300, "steady", "holds"), (1, 450, "steady", "holds"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("celsius", "microns", "shape", "verdict"),
+    [
+        # ice at −25 °C gives 475 microns, at −20 °C 774 (IAPWS; over ice)
+        (-25, 450, "ice", "watch"),
+        (-25, 195, "ice", "watch"),
+        (-25, 185, "steady", "holds"),
+        (-20, 320, "ice", "watch"),
+        (-20, 300, "steady", "holds"),
+        (1, 450, "steady", "holds"),
+    ],
+)
 def test_a_level_near_that_of_ice_is_not_proven_dry(celsius, microns, shape, verdict):
     t = np.arange(0, 601, 5)
     level = microns + np.random.default_rng(6).normal(0, 1, len(t))
@@ -204,9 +224,13 @@ def test_decays_of_other_make_never_hold_falsely(kind):
         d = decays.decay(kind, rng)
         more = {} if d.resolution else {"gauge_resolution_pa": None}
         answer = ask(
-            d.t_s, d.microns, d.hold_s, ambient_c=d.ambient_c,
-            isolation="confirmed" if d.confirmed else "not_confirmed", **more,
-        )  # fmt: skip
+            d.t_s,
+            d.microns,
+            d.hold_s,
+            ambient_c=d.ambient_c,
+            isolation="confirmed" if d.confirmed else "not_confirmed",
+            **more,
+        )
         holds = answer.call.verdict == "holds"
         assert not (holds and (kind in decays.NEVER or d.true_max > decays.LIMIT))
         dry, held = dry + d.dry, held + (d.dry and holds)

@@ -36,8 +36,9 @@ def test_against_coolprops_humid_air(back, out, mode, pressure):
     truth = flow * (state("H", *back) - state("H", *out))
     result = ask(air(*back), air(*out), mode, pressure_pa=pressure).result
     if mode == "heat":  # no latent part: the supply with the water that the return air had
-        warmed = CoolProp.HAPropsSI("H", "T", out[0] + 273.15, "W", state("W", *back), "P",
-                                    pressure)  # fmt: skip
+        warmed = CoolProp.HAPropsSI(
+            "H", "T", out[0] + 273.15, "W", state("W", *back), "P", pressure
+        )
         assert result.total_w == pytest.approx(flow * (warmed - state("H", *back)), rel=0.01)
         assert result.latent_w == 0
         return
@@ -60,11 +61,18 @@ def test_dry_bulbs_alone_prove_a_split_and_in_heating_a_capacity():
     assert ask({"dry_bulb_c": 13.0}, {"dry_bulb_c": 27.0}).findings == ("wrong_way",)
 
 
-@pytest.mark.parametrize(("mode", "supply", "doubtful"), [
-    # of a return at 20 °C, 45 % (6.54 g/kg): a twentieth of the sensible part is 0.45 g/kg
-    ("heat", (42, 0.135), False), ("heat", (42, 0.142), True), ("heat", (42, 0.114), True),
-    ("cool", (10, 0.85), False), ("cool", (10, 0.92), True), ("cool", (10, 0.60), False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("mode", "supply", "doubtful"),
+    [
+        # of a return at 20 °C, 45 % (6.54 g/kg): a twentieth of the sensible part is 0.45 g/kg
+        ("heat", (42, 0.135), False),
+        ("heat", (42, 0.142), True),
+        ("heat", (42, 0.114), True),
+        ("cool", (10, 0.85), False),
+        ("cool", (10, 0.92), True),
+        ("cool", (10, 0.60), False),
+    ],
+)
 def test_humidity_that_no_head_makes_is_told_and_the_sensible_counts(mode, supply, doubtful):
     answer = ask(air(20, 0.45), air(*supply), mode)
     assert (answer.findings == ("humidity_doubtful",)) is doubtful

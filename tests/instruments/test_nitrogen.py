@@ -2,8 +2,9 @@
 
 import pytest
 
-from fairline.core.calc.nitrogen import PSI_PA, expected_gauge_pa
 from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold
+from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.instruments.nitrogen import DigitalGauge, NitrogenSystem, system
 from fairline.instruments.torque_wrench import TorqueWrench
 
@@ -15,16 +16,27 @@ def run(scenario, hours=4.0):
         pressure, pipe = gauge.read()
         readings.append({"t_s": minute * 60.0, "gauge_pa": pressure, "pipe_c": pipe})
         plant.advance(60)
-    return pressure_hold(PressureHoldRequest.model_validate({
-        "readings": readings, "required": {"gauge_pa": 299 * PSI_PA, "hold_s": 3600.0},
-        "max_gauge_pa": 4.2e6, "gauge_resolution_pa": 0.1 * PSI_PA,
-        "thermometer_uncertainty_k": 0.15,
-    }))  # fmt: skip
+    return pressure_hold(
+        PressureHoldRequest.model_validate(
+            {
+                "readings": readings,
+                "required": {"gauge_pa": 299 * PSI_PA, "hold_s": 3600.0},
+                "max_gauge_pa": 4.2e6,
+                "gauge_resolution_pa": 0.1 * PSI_PA,
+                "thermometer_uncertainty_k": 0.15,
+            }
+        )
+    )
 
 
-@pytest.mark.parametrize(("scenario", "verdict"), [
-    ("sound", "holds"), ("cooling", "holds"), ("leaking", "short"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("scenario", "verdict"),
+    [
+        ("sound", "holds"),
+        ("cooling", "holds"),
+        ("leaking", "short"),
+    ],
+)
 def test_each_scenario_is_what_it_says(scenario, verdict):
     assert run(scenario).call.verdict == verdict
 

@@ -8,11 +8,12 @@ import subprocess
 import pytest
 
 from fairline import cli
-from fairline.core.readings import Reading
+from fairline.core.readings import VacuumReading
 from fairline.demo.jobs import bindery
 from fairline.store import jobs
 from fairline.store.backup import BackupError, backup, restore, verify
-from fairline.store.database import HEAD, NewerError, migrations, open_database
+from fairline.store.database import NewerError, open_database
+from fairline.store.revisions import HEAD, migrations
 from tests.web.test_server import FAIRLINE, free_port, server
 
 
@@ -24,7 +25,7 @@ def filled(folder, readings=0):
         run = jobs.begin_run(session, job_id, "pull", "I")
         session.commit()
         for n in range(readings):
-            jobs.append_readings(session, job_id, run, [Reading(seq=n, t_s=n, pa=30.0)])
+            jobs.append_readings(session, job_id, run, [VacuumReading(seq=n, t_s=n, pa=30.0)])
             session.commit()
     return database, job_id
 

@@ -5,11 +5,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.brief import brief
-from fairline.core.charge_entry import ChargeEntry
+from fairline.core.charge.entry import ChargeEntry
 from fairline.core.job import JobHead
 from fairline.core.line import judge, where
 from fairline.core.practice import Practice
-from fairline.core.survey import Room, SurveyEntry
+from fairline.core.survey.stage import Room, SurveyEntry
 from fairline.demo.jobs import bindery, darkroom, letterpress
 from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
@@ -63,7 +63,8 @@ def test_what_needs_a_person_comes_first_page_by_page(database):
         assert board.renew(session) == 4
         rows, count = board.page(session)
         assert count == 4 and [r.brief.urgency for r in rows] == sorted(
-            r.brief.urgency for r in rows)  # fmt: skip
+            r.brief.urgency for r in rows
+        )
         assert (rows[0].brief.name, rows[-1].brief.name) == ("Darkroom", "Bindery")
         second, _ = board.page(session, 2, 3)
         assert [r.id for r in second] == [rows[3].id]

@@ -8,13 +8,15 @@ from alembic.migration import MigrationContext
 from sqlalchemy import text
 
 from fairline.core.job import Job, JobHead
-from fairline.core.mount import MountEntry
-from fairline.core.readings import Reading
+from fairline.core.mount.stage import MountEntry
+from fairline.core.readings import HoldReading, VacuumReading, VacuumReadings
 from fairline.demo.systems import demo_jobs
 from fairline.store import database as store_database
 from fairline.store import entries, jobs
 from fairline.store.edits import Editing
+from fairline.store.kept_readings import TakenError
 from fairline.store.models import Base
+from fairline.store.revisions import HEAD
 
 
 @pytest.mark.parametrize("job", demo_jobs(), ids=lambda j: j.head.name)
@@ -46,17 +48,23 @@ def begun(session):
 def test_a_reading_posted_twice_is_stored_once(database):
     with database.session() as session:
         job_id, run = begun(session)
-        batch = [Reading(instrument="g", seq=i, t_s=i, pa=30.0 + i) for i in range(5)]
+        batch = [VacuumReading(instrument="g", seq=i, t_s=i, pa=30.0 + i) for i in range(5)]
         assert jobs.append_readings(session, job_id, run, batch) == 5
         assert jobs.append_readings(session, job_id, run, batch[2:]) == 0
-        for other in ({"t_s": 99.0, "pa": 34.0}, {"t_s": 4.0, "pa": 34.1},
-                      {"t_s": 4.0, "pa": 34.0, "simulated": True}):  # fmt: skip
-            changed = Reading(instrument="g", seq=4, **other)
-            with pytest.raises(jobs.TakenError, match="number 4 of g"):
+        for other in (
+            {"t_s": 99.0, "pa": 34.0},
+            {"t_s": 4.0, "pa": 34.1},
+            {"t_s": 4.0, "pa": 34.0, "simulated": True},
+        ):
+            changed = VacuumReading(instrument="g", seq=4, **other)
+            with pytest.raises(TakenError, match="number 4 of g"):
                 jobs.append_readings(session, job_id, run, [changed])
         assert (
             jobs.append_readings(
-                session, job_id, run, [Reading(instrument="g", seq=5, t_s=5.0, pa=36.0), batch[0]]
+                session,
+                job_id,
+                run,
+                [VacuumReading(instrument="g", seq=5, t_s=5.0, pa=36.0), batch[0]],
             )
             == 1
         )
@@ -67,11 +75,11 @@ def test_a_reading_posted_twice_is_stored_once(database):
 def test_a_reading_of_another_kind_is_refused_and_nothing_is_kept(database):
     with database.session() as session:
         job_id, run = begun(session)
-        good = Reading(instrument="g", seq=0, t_s=0.0, pa=30.0)
-        wrong = Reading(instrument="g", seq=1, t_s=1.0, gauge_pa=2e6, pipe_c=20.0)
+        good = VacuumReading(instrument="g", seq=0, t_s=0.0, pa=30.0)
+        wrong = HoldReading(instrument="g", seq=1, t_s=1.0, gauge_pa=2e6, pipe_c=20.0)
         with pytest.raises(ValueError, match=r"readings\.1"):
             jobs.append_readings(session, job_id, run, [good, wrong])
-        assert jobs.load(session, job_id).job.runs[0].readings == ()
+        assert jobs.load(session, job_id).job.runs[0].readings == VacuumReadings({}, 0)
 
 
 def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
@@ -92,8 +100,8 @@ def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
 
 def test_the_migrations_make_the_tables_the_models_name(database):
     scripts = Path(store_database.__file__).parent / "migrations" / "versions"
-    assert max(p.name[:4] for p in scripts.glob("0*.py")) == store_database.HEAD
-    assert store_database.revision(database.engine) == store_database.HEAD
+    assert max(p.name[:4] for p in scripts.glob("0*.py")) == HEAD
+    assert store_database.revision(database.engine) == HEAD
     with database.engine.connect() as connection:
         # Moments are kept by a type of our own over the same column type.
         context = MigrationContext.configure(connection, opts={"compare_type": False})

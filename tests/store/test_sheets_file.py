@@ -12,8 +12,11 @@ from fairline.store import sheets_file, shelf
 from tests.web.test_extremes import accepted
 
 TEXTS = ["", "x", 'a "quoted" name', "two\nlines", "semi;colon, comma", "Łódź 日本", "=1+1"]
-NEEDED = {"outdoor": {"refrigerant": "R-32"}, "branch-box": {"refrigerant": "R-454B"},
-          "kit": {"refrigerant": "R-410A"}}  # fmt: skip
+NEEDED = {
+    "outdoor": {"refrigerant": "R-32"},
+    "branch-box": {"refrigerant": "R-454B"},
+    "kit": {"refrigerant": "R-410A"},
+}
 
 
 @st.composite

@@ -11,8 +11,9 @@ import pytest
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.job import Job, JobHead
 from fairline.core.quantities import both
-from fairline.core.survey import SurveyEntry, WantedHead
-from fairline.demo.sheets import OSMUND_26, OSMUND_H26, SHELF
+from fairline.core.survey.stage import SurveyEntry, WantedHead
+from fairline.demo.heads import OSMUND_H26
+from fairline.demo.sheets import OSMUND_26, SHELF
 from fairline.store import database as store_database
 from fairline.store import entries, equipment, jobs, sheets_file, shelf
 from fairline.store.edits import Editing
@@ -76,17 +77,24 @@ def outdoor_row(**more):
     return {"kind": "outdoor", "maker": "M", "model": "O", "refrigerant": "R-32"} | more
 
 
-@pytest.mark.parametrize(("rows", "row", "field", "told"), [
-    ([outdoor_row(max_length_m="far")], 2, "max_length_m", "not understood"),
-    ([outdoor_row(), outdoor_row(model="P", min_heads="3", max_heads="2")], 3, "max_heads",
-     "contradicts itself"),
-    ([outdoor_row(), outdoor_row()], 3, "model", "stands in row 2"),
-    ([outdoor_row(kind="boiler")], 2, "kind", ""),
-    ([outdoor_row(colour="blue")], 2, "colour", "not known"),
-    ([outdoor_row(hole_m="0.06")], 2, "hole_m", "not known"),  # a head's field
-    ([outdoor_row(refrigerant="R-22")], 2, "refrigerant", ""),
-    ([outdoor_row(weight_kg="-3")], 2, "weight_kg", ""),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("rows", "row", "field", "told"),
+    [
+        ([outdoor_row(max_length_m="far")], 2, "max_length_m", "not understood"),
+        (
+            [outdoor_row(), outdoor_row(model="P", min_heads="3", max_heads="2")],
+            3,
+            "max_heads",
+            "contradicts itself",
+        ),
+        ([outdoor_row(), outdoor_row()], 3, "model", "stands in row 2"),
+        ([outdoor_row(kind="boiler")], 2, "kind", ""),
+        ([outdoor_row(colour="blue")], 2, "colour", "not known"),
+        ([outdoor_row(hole_m="0.06")], 2, "hole_m", "not known"),  # a head's field
+        ([outdoor_row(refrigerant="R-22")], 2, "refrigerant", ""),
+        ([outdoor_row(weight_kg="-3")], 2, "weight_kg", ""),
+    ],
+)
 def test_what_is_wrong_is_named_by_row_and_field(rows, row, field, told):
     names = list(dict.fromkeys(n for r in rows for n in r))
     out = io.StringIO()
@@ -100,12 +108,24 @@ def test_what_is_wrong_is_named_by_row_and_field(rows, row, field, told):
     assert told in first.what
 
 
-@pytest.mark.parametrize("content", [
-    b"", b"\xff\xfe", b"{", b"[1]", b'{"sheets": 5}', b'{"format": "other"}', b"kind,maker\r\n",
-    b"kind,kind,maker,model\r\n", b"kind,maker,model\r\n", b"[" * 5000,
-    b"kind,maker,model\r\noutdoor,M,O,1,2,3\r\n", b"kind,maker,model,a.b.c.d\r\nhead,M,H,1\r\n",
-    b"kind,maker,model,ports,ports.0.letter\r\noutdoor,M,O,x,A\r\n",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"",
+        b"\xff\xfe",
+        b"{",
+        b"[1]",
+        b'{"sheets": 5}',
+        b'{"format": "other"}',
+        b"kind,maker\r\n",
+        b"kind,kind,maker,model\r\n",
+        b"kind,maker,model\r\n",
+        b"[" * 5000,
+        b"kind,maker,model\r\noutdoor,M,O,1,2,3\r\n",
+        b"kind,maker,model,a.b.c.d\r\nhead,M,H,1\r\n",
+        b"kind,maker,model,ports,ports.0.letter\r\noutdoor,M,O,x,A\r\n",
+    ],
+)
 def test_what_is_no_file_of_sheets_is_refused(content):
     with pytest.raises(sheets_file.SheetsFileError):
         sheets_file.read(content)
@@ -134,17 +154,36 @@ def test_five_thousand_sheets_come_in_whole_and_again_unchanged(database):
 
 FIRST_SHEET = {
     "maker": "Osmund Works",
-    "outdoor": {"model": "OS-26", "refrigerant": "R-32", "liquid_od_m": 0.00635,
-                "gas_od_m": 0.00952, "rate_kg_per_m": 0.02, "liquid_torque_low_nm": 15.0,
-                "liquid_torque_high_nm": 17.5, "included_length_m": 7.62},
+    "outdoor": {
+        "model": "OS-26",
+        "refrigerant": "R-32",
+        "liquid_od_m": 0.00635,
+        "gas_od_m": 0.00952,
+        "rate_kg_per_m": 0.02,
+        "liquid_torque_low_nm": 15.0,
+        "liquid_torque_high_nm": 17.5,
+        "included_length_m": 7.62,
+    },
     "head": {"model": "OH-26", "kind": "high-wall", "airflow_m3_s": 0.155, "width_m": 0.81},
     "parts": "Head\nOutdoor unit",
-}  # fmt: skip
-FIRST_SURVEY = {"rooms": [{"name": "Loft", "load_w": 2400.0}], "damage": "none", "hiss": "heard",
-                "outdoor_serial": "K1", "parts_seen": ["Head"]}  # fmt: skip
-FIRST_MOUNT = {"head_left_m": 0.4, "head_right_m": 0.5, "head_height_m": 2.1, "plate": "level",
-               "wall_m": 0.2, "support": "pad", "outdoor_level": "yes",
-               "notes": "Behind the door"}  # fmt: skip
+}
+FIRST_SURVEY = {
+    "rooms": [{"name": "Loft", "load_w": 2400.0}],
+    "damage": "none",
+    "hiss": "heard",
+    "outdoor_serial": "K1",
+    "parts_seen": ["Head"],
+}
+FIRST_MOUNT = {
+    "head_left_m": 0.4,
+    "head_right_m": 0.5,
+    "head_height_m": 2.1,
+    "plate": "level",
+    "wall_m": 0.2,
+    "support": "pad",
+    "outdoor_level": "yes",
+    "notes": "Behind the door",
+}
 
 
 def held_against_the_first_form(job):
@@ -161,9 +200,15 @@ def held_against_the_first_form(job):
 
 
 def test_a_job_file_of_the_first_form_is_read():
-    document = {"format_version": 1, "uid": "old-job-1", "created_at": "2026-03-01T00:00:00Z",
-                "head": {"name": "Loft"}, "sheet": FIRST_SHEET, "survey": FIRST_SURVEY,
-                "mount": FIRST_MOUNT}  # fmt: skip
+    document = {
+        "format_version": 1,
+        "uid": "old-job-1",
+        "created_at": "2026-03-01T00:00:00Z",
+        "head": {"name": "Loft"},
+        "sheet": FIRST_SHEET,
+        "survey": FIRST_SURVEY,
+        "mount": FIRST_MOUNT,
+    }
     job = Job.model_validate_json(json.dumps(document))
     held_against_the_first_form(job)
     assert job.format_version == 3
@@ -180,14 +225,19 @@ def test_a_database_of_the_first_form_is_brought_up(tmp_path):
     moment = "2026-03-01 09:00:00.000000"
     with sqlite3.connect(tmp_path / "old.db") as plain:
         for n in (1, 2):
-            plain.execute("INSERT INTO sheet VALUES (?, 'x', ?, 3, ?)",
-                          (n, json.dumps(FIRST_SHEET), moment))  # fmt: skip
+            plain.execute(
+                "INSERT INTO sheet VALUES (?, 'x', ?, 3, ?)", (n, json.dumps(FIRST_SHEET), moment)
+            )
         for n, sheet in ((1, json.dumps(FIRST_SHEET)), (2, None), (3, json.dumps(FIRST_SHEET))):
-            plain.execute("INSERT INTO job VALUES (?, ?, ?, ?, ?, 1)",
-                          (n, f"old-job-{n}", '{"name": "Loft"}', sheet, moment))  # fmt: skip
+            plain.execute(
+                "INSERT INTO job VALUES (?, ?, ?, ?, ?, 1)",
+                (n, f"old-job-{n}", '{"name": "Loft"}', sheet, moment),
+            )
         for stage, entry in (("survey", FIRST_SURVEY), ("mount", FIRST_MOUNT)):
-            plain.execute("INSERT INTO entry VALUES (1, ?, ?, 4, '', 0, 'Ida', ?)",
-                          (stage, json.dumps(entry), moment))  # fmt: skip
+            plain.execute(
+                "INSERT INTO entry VALUES (1, ?, ?, 4, '', 0, 'Ida', ?)",
+                (stage, json.dumps(entry), moment),
+            )
     database = store_database.open_database(url)
     with database.session() as session:
         held_against_the_first_form(jobs.load(session, 1).job)

@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from fairline.core import evacuate
+from fairline.core.evacuate import stage as evacuate
 from fairline.store import jobs
 from fairline.web import bench as bench_module
 from fairline.web.bench import INSTRUMENT, Bench

@@ -19,12 +19,12 @@ from fairline.core.calc.vacuum_decay import (
 )
 from fairline.core.call import Verdict
 from fairline.core.check import against
-from fairline.core.flare import JointRecord, WrenchEntry, joints
-from fairline.core.line import joints_of, piping_of, rules_of
+from fairline.core.flare.stage import JointRecord, WrenchEntry, joints
+from fairline.core.line import rules_of
 from fairline.core.practice import Practice, Rules
-from fairline.core.pressure_test import CurvePoint
-from fairline.core.readings import Reading, Run
-from fairline.core.route_entry import Leg
+from fairline.core.pressure_test.stage import CurvePoint
+from fairline.core.readings import VacuumReading, VacuumRun
+from fairline.core.route.entry import Leg
 from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26
 from fairline.web.drawing import chart
@@ -34,6 +34,7 @@ from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.scale import scale
+from tests.support import joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 MICRON = 0.133322368
@@ -76,8 +77,10 @@ def drawn_run(said, system="us", wide=True):
 @given(legs, st.booleans())
 def test_a_run_is_drawn_to_scale_and_inside_its_paper(said, wide):
     (unrolled, plan), run = drawn_run(said, wide=wide)
-    for root, seen in ((unrolled, lambda leg: leg.length_m),
-                       (plan, lambda leg: math.dist(leg.start[:2], leg.end[:2]))):  # fmt: skip
+    for root, seen in (
+        (unrolled, lambda leg: leg.length_m),
+        (plan, lambda leg: math.dist(leg.start[:2], leg.end[:2])),
+    ):
         per_m = float(root.get("data-per-m"))
         width, height = map(float, root.get("viewBox").split()[2:])
         tubes = [points(e) for e in parts(root, "gas")]
@@ -118,8 +121,8 @@ def test_a_tight_leg_and_what_is_inside_are_told_apart():
 
 
 def decay(values, step=10.0):
-    readings = tuple(Reading(seq=i, t_s=i * step, pa=v) for i, v in enumerate(values))
-    return Run(uid="d", kind="decay", started_at=NOW, readings=readings)
+    readings = tuple(VacuumReading(seq=i, t_s=i * step, pa=v) for i, v in enumerate(values))
+    return VacuumRun(uid="d", kind="decay", started_at=NOW, readings=readings)
 
 
 @pytest.mark.parametrize("frame", [chart.WIDE, chart.NARROW])
@@ -181,17 +184,15 @@ def test_ticks_are_round_and_inside(low, span, about):
         assert min(abs(mantissa - m) for m in (1, 2, 5, 10)) < 1e-3
 
 
-def test_thinning_keeps_the_ends():
-    many = list(range(10_000))
-    assert chart.thinned(many, 100)[0] == 0
-    assert chart.thinned(many, 100)[-1] == 9999
-    assert len(chart.thinned(many, 100)) == 100
-    assert chart.thinned([1, 2], 100) == [1, 2]
-
-
-@pytest.mark.parametrize(("value", "bound", "side"), [
-    (0.2, "min", "left"), (0.4, "min", "right"), (0.4, "max", "right"), (0.2, "max", "left"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("value", "bound", "side"),
+    [
+        (0.2, "min", "left"),
+        (0.4, "min", "right"),
+        (0.4, "max", "right"),
+        (0.2, "max", "left"),
+    ],
+)
 def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, side):
     limit = Rules(practice=Practice(house={"head_left": 0.3})).limit("head_left")
     check = against("x", "Left", value, limit, "small", bound, "")
@@ -243,10 +244,21 @@ def luminance(colour):
 
 
 PAIRS = [(text, ground) for text in ("ink", "ink2") for ground in ("ground", "panel", "sunk")]
-PAIRS += [("ver-deep", "ver-pale"), ("ver-deep", "panel"), ("amber", "amber-pale"),
-          ("amber", "panel"), ("red", "red-pale"), ("red", "panel"), ("copper-deep", "panel"),
-          ("copper-deep", "sunk"), ("on", "copper-deep"), ("on", "red"), ("on", "slate"),
-          ("ink", "amber-pale"), ("ink2", "amber-pale")]  # fmt: skip
+PAIRS += [
+    ("ver-deep", "ver-pale"),
+    ("ver-deep", "panel"),
+    ("amber", "amber-pale"),
+    ("amber", "panel"),
+    ("red", "red-pale"),
+    ("red", "panel"),
+    ("copper-deep", "panel"),
+    ("copper-deep", "sunk"),
+    ("on", "copper-deep"),
+    ("on", "red"),
+    ("on", "slate"),
+    ("ink", "amber-pale"),
+    ("ink2", "amber-pale"),
+]
 
 
 @pytest.mark.parametrize("theme", [":root", '[data-theme="dark"]'])

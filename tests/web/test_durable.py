@@ -5,22 +5,66 @@ import io
 import json
 import re
 import threading
+from contextlib import nullcontext
+from datetime import UTC, datetime
 from html.parser import HTMLParser
 
 import pytest
 from PIL import Image
 from sqlalchemy import event
+from starlette.requests import Request
 
+from fairline.core.evacuate.stage import Isolation
 from fairline.core.job import Job
-from fairline.core.line import STAGES
+from fairline.core.stages import TITLES as STAGES
 from fairline.demo.jobs import bindery
 from fairline.store import jobs
 from fairline.store.models import EntryRow, JobRow, RecordRow
 from fairline.web import live
+from fairline.web.visit import Visit
+
+NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
 
 def job_of(client, job_id):
     return Job.model_validate_json(client.get(f"/api/jobs/{job_id}").content)
+
+
+# --- a change that is not kept -------------------------------------------------------------------
+
+
+class NotKeptError(Exception):
+    """The disk is full, the job cannot be judged: nothing of the change is kept."""
+
+
+@pytest.mark.parametrize("kept", [True, False])
+def test_nobody_sees_a_change_or_builds_on_it_before_it_is_kept(demo, kept):
+    """A page that is opened while it is judged shows what is kept; so does one opened after."""
+    request = Request({"type": "http", "headers": [], "app": demo.app})
+    with demo.app.state.database.session() as one, demo.app.state.database.session() as another:
+        writer, reader = Visit(request, one), Visit(request, another)
+        before = reader.judged(1).job.records
+
+        def change(run):
+            with writer.change() as session:
+                jobs.append_record(session, 1, Isolation(run=run, by="I", at=NOW))
+                assert writer.judged(1).job.records[-1].run == run
+                another.rollback()
+                assert reader.judged(1).job.records == before
+                if not kept:
+                    raise NotKeptError
+
+        with nullcontext() if kept else pytest.raises(NotKeptError):
+            change("first")
+        another.rollback()
+        now = reader.judged(1).job.records
+        assert [r.run for r in now[len(before) :]] == (["first"] if kept else [])
+        # What takes the number of the one that was not kept is seen, and nothing else.
+        with writer.change() as session:
+            jobs.append_record(session, 1, Isolation(run="then", by="I", at=NOW))
+        another.rollback()
+        assert reader.judged(1).job.records[: len(now)] == now
+        assert [r.run for r in reader.judged(1).job.records[len(now) :]] == ["then"]
 
 
 # --- one bad job ---------------------------------------------------------------------------------
@@ -40,15 +84,22 @@ def test_what_made_every_page_answer_500_is_taken_or_refused_whole(demo):
     for bad in ("0001-01-01T00:00:00", "9999-12-31T23:59:59+00:00", "soon"):
         refused = demo.post("/api/jobs", json=with_check(whole, bad) | {"uid": "one-more-0001"})
         assert refused.status_code == 422, bad
-    name = demo.post(f"/jobs/{job_id}/survey", data={"rooms.0.name": "R" * 101,
-                     "rooms.0.area_m2": "20 m2", "heads.0.zone": "A",
-                     "heads.0.room": "R" * 101})  # fmt: skip
+    name = demo.post(
+        f"/jobs/{job_id}/survey",
+        data={
+            "rooms.0.name": "R" * 101,
+            "rooms.0.area_m2": "20 m2",
+            "heads.0.zone": "A",
+            "heads.0.room": "R" * 101,
+        },
+    )
     assert name.status_code == 200
     outlet = demo.post(f"/jobs/{job_id}/route?part=runs.A", data={"runs.A.outlet": "x" * 60})
     assert outlet.status_code == 422
     run = demo.post(f"/api/jobs/{job_id}/runs/hold").json()["run"]
-    tiny = [{"seq": n, "t_s": t, "gauge_pa": 2.1e6, "pipe_c": 20.0}
-            for n, t in enumerate((0.0, 5e-324))]  # fmt: skip
+    tiny = [
+        {"seq": n, "t_s": t, "gauge_pa": 2.1e6, "pipe_c": 20.0} for n, t in enumerate((0.0, 5e-324))
+    ]
     assert demo.post(f"/api/jobs/{job_id}/runs/{run}/readings", json=tiny).status_code == 200
     for path in ("/", "/api/jobs", *(f"/jobs/{job_id}/{s}" for s in STAGES)):
         assert demo.get(path).status_code == 200, path
@@ -122,15 +173,24 @@ def test_of_many_at_once_each_is_kept(demo):
     assert len(found) == heads + 8 and len({h.zone for h in found}) == heads + 8
     typed = {"gauge_pa": "300 psi", "pipe_c": "68 F"}
     before = len(job_of(demo, 5).runs)
-    assert set(at_once(12, lambda n: demo.post(
-        "/jobs/5/runs/hold/reading", data=typed | {"after_s": f"{n} min"}))) == {200}  # fmt: skip
+    assert set(
+        at_once(
+            12,
+            lambda n: demo.post("/jobs/5/runs/hold/reading", data=typed | {"after_s": f"{n} min"}),
+        )
+    ) == {200}
     runs = job_of(demo, 5).runs
     assert len(runs) == before + 1 and len(runs[-1].readings) == 12
 
 
-@pytest.mark.parametrize(("url", "data"), [
-    ("/jobs/1/head", {"name": "Mine"}), ("/van", {}), ("/practice", {}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("url", "data"),
+    [
+        ("/jobs/1/head", {"name": "Mine"}),
+        ("/van", {}),
+        ("/practice", {}),
+    ],
+)
 def test_the_last_one_does_not_win_silently(demo, url, data):
     page = demo.get(url).text
     version = re.search(r'name="_version" value="(\d+)"', page).group(1)
@@ -219,8 +279,9 @@ def test_enter_in_a_text_field_presses_a_harmless_button(demo):
     """Enter presses a form's first button: on no page does that take out or change what stands."""
     demo.post("/jobs/9/route?part=runs.A", data={"runs.A.kit": ""})
     for after, psi in (("0 min", "300 psi"), ("60 min", "280 psi")):
-        demo.post("/jobs/9/runs/hold/reading",
-                  data={"gauge_pa": psi, "pipe_c": "68 F", "after_s": after})  # fmt: skip
+        demo.post(
+            "/jobs/9/runs/hold/reading", data={"gauge_pa": psi, "pipe_c": "68 F", "after_s": after}
+        )
     paths = ["/", "/shelf", "/shelf/1", "/van", "/practice", "/jobs/new", "/jobs/1/head"]
     for job in (1, 6, 7, 8, 9):
         paths += [f"/jobs/{job}/{stage}" for stage in STAGES]
@@ -262,8 +323,12 @@ def test_what_a_newer_program_wrote_is_named_and_the_job_opens(client):
     taken = client.post("/api/jobs", json=newer)
     assert taken.status_code == 201
     left = taken.json()["left_out"]
-    assert set(left) == {"format version 9", "weather", "route.slope",
-                         f"records.{len(whole['records'])}"}  # fmt: skip
+    assert set(left) == {
+        "format version 9",
+        "weather",
+        "route.slope",
+        f"records.{len(whole['records'])}",
+    }
     job = job_of(client, taken.json()["id"])
     assert job.route == bindery().route and len(job.records) == len(whole["records"])
     files = {"file": ("job.json", json.dumps(newer | {"uid": "newer-job-0002"}).encode())}
@@ -279,8 +344,9 @@ def test_a_file_has_so_many_readings_and_no_more(client, monkeypatch, over, stat
     monkeypatch.setattr("fairline.store.job_file.MOST_READINGS", 30)
     whole = json.loads(bindery().model_dump_json()) | {"uid": "many-readings-1"}
     readings = [{"seq": n, "t_s": 1.0 * n, "pa": 100.0} for n in range(30 + over)]
-    whole["runs"] = [{"uid": "r", "kind": "pull", "started_at": "2026-03-04T08:00:00Z",
-                      "readings": readings}]  # fmt: skip
+    whole["runs"] = [
+        {"uid": "r", "kind": "pull", "started_at": "2026-03-04T08:00:00Z", "readings": readings}
+    ]
     assert client.post("/api/jobs", content=json.dumps(whole)).status_code == status
 
 
@@ -298,9 +364,18 @@ def test_a_body_that_does_not_come_to_its_end_is_let_go(client, monkeypatch):
         answers.append(message)
 
     answers: list = []
-    scope = {"type": "http", "method": "POST", "path": "/api/jobs", "query_string": b"",
-             "headers": [(b"host", b"127.0.0.1")], "http_version": "1.1", "scheme": "http",
-             "server": ("127.0.0.1", 80), "client": ("127.0.0.1", 1), "root_path": ""}  # fmt: skip
+    scope = {
+        "type": "http",
+        "method": "POST",
+        "path": "/api/jobs",
+        "query_string": b"",
+        "headers": [(b"host", b"127.0.0.1")],
+        "http_version": "1.1",
+        "scheme": "http",
+        "server": ("127.0.0.1", 80),
+        "client": ("127.0.0.1", 1),
+        "root_path": "",
+    }
     asyncio.run(client.app(scope, slow, tell))
     assert answers[0]["status"] == 408
 
@@ -336,6 +411,7 @@ def test_a_job_that_was_handed_over_stands_as_it_is(demo):
         row.document = {**row.document, "calls": calls}
         session.query(JobRow).filter_by(id=1).one().revision += 1
         session.commit()
+    demo.app.state.judged.forget([1])  # a record changes only by this test's own hand
     for path in ("/jobs/1/survey", "/jobs/1/record"):
         assert "That day Survey was called" in demo.get(path).text
     brief = demo.get("/").text
@@ -392,14 +468,18 @@ def test_a_picture_belongs_to_any_thing(demo):
         assert demo.post("/jobs/6/pictures", data=data, files=files).status_code == status
     listed = demo.get(url).json()
     assert [(p["of"], p["place"], p["kept"]) for p in listed] == [
-        ("nameplate", "outdoor", True), ("hole", "A", True)]  # fmt: skip
+        ("nameplate", "outdoor", True),
+        ("hole", "A", True),
+    ]
     assert demo.get(f"{url}/{listed[0]['name']}.jpg").headers["content-type"] == "image/jpeg"
     assert "Nameplate: outdoor" in demo.get("/jobs/6/record").text
     files = {"file": ("job.zip", demo.get("/jobs/6/job.zip").content)}
     copy = demo.post("/jobs/import", data={"as_copy": "yes"}, files=files)
     again = int(str(copy.url).split("/jobs/")[1].split("/")[0])
     assert [(p["of"], p["kept"]) for p in demo.get(f"/api/jobs/{again}/pictures").json()] == [
-        ("nameplate", True), ("hole", True)]  # fmt: skip
+        ("nameplate", True),
+        ("hole", True),
+    ]
 
 
 # --- the machine ---------------------------------------------------------------------------------

@@ -6,27 +6,28 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fairline.core import wall, yard
-from fairline.core.ceiling import CeilingPlace, InCeiling
-from fairline.core.commission import Running
+from fairline.core.commission.stage import Running
 from fairline.core.entry import kind_of
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.flare import JointRecord
-from fairline.core.job import ENTRIES, Job
+from fairline.core.flare.stage import JointRecord
+from fairline.core.job import Job
 from fairline.core.limit_list import LIMITS
-from fairline.core.line import STAGES
-from fairline.core.mount import MountEntry
+from fairline.core.mount import wall, yard
+from fairline.core.mount.ceiling import CeilingPlace, InCeiling
+from fairline.core.mount.stage import MountEntry
+from fairline.core.mount.wall import WallPlace, WallThing
+from fairline.core.mount.yard import InYard, YardPlace
 from fairline.core.practice import Practice
-from fairline.core.readings import Reading
-from fairline.core.route_entry import LineRun
+from fairline.core.readings import COLUMNS, MODELS
+from fairline.core.route.entry import LineRun
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
-from fairline.core.survey import WantedHead
+from fairline.core.stages import ENTRIES
+from fairline.core.stages import TITLES as STAGES
+from fairline.core.survey.stage import WantedHead
 from fairline.core.units import KINDS
-from fairline.core.wall import WallPlace, WallThing
-from fairline.core.yard import InYard, YardPlace
 from fairline.demo.jobs import bindery
 from fairline.store import house, jobs
 
@@ -79,21 +80,36 @@ def accepted(draw, of, **fixed):
 def sheets(draw):
     """An outdoor unit and a head whose numbers sit at their edges, rows of lists too."""
     tube = draw(st.sampled_from([0.00635, 0.00952, 0.0191]))
-    outdoor = draw(accepted(
-        Outdoor, maker="M", model="O", refrigerant="R-32", parts="a\nb",
-        system=draw(st.sampled_from(list(SYSTEMS))),
-        ports=[{"liquid_od_m": tube, "gas_od_m": 0.0127}], rates=[{"liquid_od_m": tube,
-        "kg_per_m": draw(st.sampled_from([0.0, 0.02, 5.0]))}],
-        room_charges=[{"area_m2": 8.0, "max_kg": 0.3}],
-    ))  # fmt: skip
+    outdoor = draw(
+        accepted(
+            Outdoor,
+            maker="M",
+            model="O",
+            refrigerant="R-32",
+            parts="a\nb",
+            system=draw(st.sampled_from(list(SYSTEMS))),
+            ports=[{"liquid_od_m": tube, "gas_od_m": 0.0127}],
+            rates=[{"liquid_od_m": tube, "kg_per_m": draw(st.sampled_from([0.0, 0.02, 5.0]))}],
+            room_charges=[{"area_m2": 8.0, "max_kg": 0.3}],
+        )
+    )
     place = st.sampled_from([-1.0, 0.0, 0.1, 5.0])
-    head = draw(accepted(
-        Head, maker="M", model="H", form=draw(st.sampled_from(list(FORMS))),
-        screws=[{"x_m": draw(place), "y_m": draw(place)} for _ in range(draw(st.integers(0, 3)))],
-        outlets=[{"name": "o", "x_m": draw(place), "y_m": draw(place)}] * draw(st.integers(0, 1)),
-    ))  # fmt: skip
-    return Equipment(outdoor=PlannedOutdoor(sheet=outdoor),
-                     heads=(PlannedHead(zone="A", sheet=head),))  # fmt: skip
+    head = draw(
+        accepted(
+            Head,
+            maker="M",
+            model="H",
+            form=draw(st.sampled_from(list(FORMS))),
+            screws=[
+                {"x_m": draw(place), "y_m": draw(place)} for _ in range(draw(st.integers(0, 3)))
+            ],
+            outlets=[{"name": "o", "x_m": draw(place), "y_m": draw(place)}]
+            * draw(st.integers(0, 1)),
+        )
+    )
+    return Equipment(
+        outdoor=PlannedOutdoor(sheet=outdoor), heads=(PlannedHead(zone="A", sheet=head),)
+    )
 
 
 @st.composite
@@ -106,9 +122,17 @@ def mounted(draw):
     return MountEntry(
         walls={"A": draw(accepted(WallPlace, things=[wall_thing], **own))},
         ceilings={"A": draw(accepted(CeilingPlace, things=[draw(accepted(InCeiling))], **own))},
-        outdoor=draw(accepted(YardPlace, things=[yard_thing], people=1, fasteners=2,
-                              support=draw(st.sampled_from(["pad", "bracket"])), **own)),
-    )  # fmt: skip
+        outdoor=draw(
+            accepted(
+                YardPlace,
+                things=[yard_thing],
+                people=1,
+                fasteners=2,
+                support=draw(st.sampled_from(["pad", "bracket"])),
+                **own,
+            )
+        ),
+    )
 
 
 def readings(draw, kind):
@@ -122,10 +146,13 @@ def readings(draw, kind):
         "decay": (st.sampled_from([0.0, 0.1, 66.0, 5e3, 2e5]),),
     }[kind]
     names = {"hold": ("gauge_pa", "pipe_c"), "decay": ("pa",)}[kind]
-    return tuple(
-        Reading(seq=i, t_s=i * step, **{n: draw(v) for n, v in zip(names, values, strict=True)})
+    found = [
+        MODELS[kind](
+            seq=i, t_s=i * step, **{n: draw(v) for n, v in zip(names, values, strict=True)}
+        )
         for i in range(count)
-    )
+    ]
+    return COLUMNS[kind].of(found)
 
 
 def accepted_run(draw, starts):
@@ -154,10 +181,7 @@ def any_job(draw):
     base = bindery()
     entries = {jobs.field_name(stage): draw(accepted(model)) for stage, model in ENTRIES.items()}
     ends = draw(st.lists(st.sampled_from(["A", "B", "box1", "tee1", "tee2"]), max_size=5))
-    runs = {
-        end: accepted_run(draw, [*ends, "outdoor", "", "tee9"])
-        for end in dict.fromkeys(ends)
-    }  # fmt: skip
+    runs = {end: accepted_run(draw, [*ends, "outdoor", "", "tee9"]) for end in dict.fromkeys(ends)}
     entries["route"] = entries["route"].model_copy(update={"runs": runs})
     records = [
         draw(

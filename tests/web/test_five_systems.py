@@ -24,16 +24,36 @@ def lettered(*pairs):
 
 
 def outdoor(model, system, ports, **more):
-    base = {"kind": "outdoor", "maker": "Bench", "model": model, "series": "Five", "system": system,
-            "refrigerant": "R-410A", "ports": ports, "rates": RATES, "factory_charge_kg": 2.0,
-            "included_length_m": 0.0, "max_length_m": 60.0, "max_lift_m": 30.0,
-            "max_total_length_m": 150.0, "short_line": "leave"}  # fmt: skip
+    base = {
+        "kind": "outdoor",
+        "maker": "Bench",
+        "model": model,
+        "series": "Five",
+        "system": system,
+        "refrigerant": "R-410A",
+        "ports": ports,
+        "rates": RATES,
+        "factory_charge_kg": 2.0,
+        "included_length_m": 0.0,
+        "max_length_m": 60.0,
+        "max_lift_m": 30.0,
+        "max_total_length_m": 150.0,
+        "short_line": "leave",
+    }
     return base | more
 
 
 def head(model, pair, form="high-wall"):
-    return {"kind": "head", "maker": "Bench", "model": model, "series": "Five", "form": form,
-            "refrigerant": "R-410A", "cool_w": 2500.0, **pair}  # fmt: skip
+    return {
+        "kind": "head",
+        "maker": "Bench",
+        "model": model,
+        "series": "Five",
+        "form": form,
+        "refrigerant": "R-410A",
+        "cool_w": 2500.0,
+        **pair,
+    }
 
 
 SHEETS = [
@@ -44,17 +64,45 @@ SHEETS = [
     outdoor("top", "trunk", lettered(MAIN), valves="braze", discharge="top"),
     head("small", SMALL),
     head("cassette", MIDDLE, "cassette"),
-    {"kind": "branch-box", "maker": "Bench", "model": "box5", "refrigerant": "R-410A",
-     "main_liquid_od_m": 0.00952, "main_gas_od_m": 0.01588,
-     "ports": lettered(SMALL, SMALL, SMALL, MIDDLE, MIDDLE)},
-    {"kind": "tee", "maker": "Bench", "model": "tee", "refrigerant": "R-410A", "joints": "braze",
-     "liquid_in_m": 0.00952, "gas_in_m": 0.01588, "liquid_on_m": 0.00952, "gas_on_m": 0.01588,
-     "liquid_off_m": 0.00635, "gas_off_m": 0.00952},
-    {"kind": "kit", "maker": "Bench", "model": "kit25", "refrigerant": "R-410A",
-     "length_m": 7.5, **SMALL},
-    {"kind": "kit", "maker": "Bench", "model": "kit10", "refrigerant": "R-410A",
-     "length_m": 3.0, **SMALL},
-]  # fmt: skip
+    {
+        "kind": "branch-box",
+        "maker": "Bench",
+        "model": "box5",
+        "refrigerant": "R-410A",
+        "main_liquid_od_m": 0.00952,
+        "main_gas_od_m": 0.01588,
+        "ports": lettered(SMALL, SMALL, SMALL, MIDDLE, MIDDLE),
+    },
+    {
+        "kind": "tee",
+        "maker": "Bench",
+        "model": "tee",
+        "refrigerant": "R-410A",
+        "joints": "braze",
+        "liquid_in_m": 0.00952,
+        "gas_in_m": 0.01588,
+        "liquid_on_m": 0.00952,
+        "gas_on_m": 0.01588,
+        "liquid_off_m": 0.00635,
+        "gas_off_m": 0.00952,
+    },
+    {
+        "kind": "kit",
+        "maker": "Bench",
+        "model": "kit25",
+        "refrigerant": "R-410A",
+        "length_m": 7.5,
+        **SMALL,
+    },
+    {
+        "kind": "kit",
+        "maker": "Bench",
+        "model": "kit10",
+        "refrigerant": "R-410A",
+        "length_m": 3.0,
+        **SMALL,
+    },
+]
 
 
 class System:
@@ -69,8 +117,12 @@ class System:
         self.url = re.search(r"/jobs/\d+", str(made.url)).group(0)
         data = {"outdoor": f"Bench {unit}"}
         for n, (zone, sheet, when) in enumerate(heads):
-            data |= {f"heads.{n}.zone": zone, f"heads.{n}.sheet": f"Bench {sheet}",
-                     f"heads.{n}.when": when, f"heads.{n}.form": "high-wall"}  # fmt: skip
+            data |= {
+                f"heads.{n}.zone": zone,
+                f"heads.{n}.sheet": f"Bench {sheet}",
+                f"heads.{n}.when": when,
+                f"heads.{n}.form": "high-wall",
+            }
         self.heads = data
         self.post("survey", data)
 
@@ -99,8 +151,10 @@ class System:
     def legs(self, end, *legs):
         fields = {}
         for n, (direction, length) in enumerate(legs):
-            fields |= {f"runs__{end}__legs__{n}__direction": direction,
-                       f"runs__{end}__legs__{n}__length_m": f"{length} m"}  # fmt: skip
+            fields |= {
+                f"runs__{end}__legs__{n}__direction": direction,
+                f"runs__{end}__legs__{n}__length_m": f"{length} m",
+            }
         self.route(**fields)
 
     def undo(self):
@@ -138,9 +192,17 @@ class System:
 
 
 def test_home_runs_with_two_later_heads(client):
-    job = System(client, "five", [("A", "small", "now"), ("B", "small", "now"),
-                                  ("C", "small", "now"), ("D", "cassette", "later"),
-                                  ("E", "cassette", "later")])  # fmt: skip
+    job = System(
+        client,
+        "five",
+        [
+            ("A", "small", "now"),
+            ("B", "small", "now"),
+            ("C", "small", "now"),
+            ("D", "cassette", "later"),
+            ("E", "cassette", "later"),
+        ],
+    )
     job.order("lay-out")
     job.built(A=10, B=12.5, C=9)
     assert job.length == 31.5
@@ -172,8 +234,9 @@ def test_home_runs_with_two_later_heads(client):
 
 
 def test_a_branch_box_with_a_cassette_and_a_port_left_free(client):
-    job = System(client, "boxed", [("A", "small", "now"), ("B", "small", "now"),
-                                   ("C", "cassette", "now")])  # fmt: skip
+    job = System(
+        client, "boxed", [("A", "small", "now"), ("B", "small", "now"), ("C", "cassette", "now")]
+    )
     job.order("lay-out")
     job.route(runs__box1__sheet="Bench box5")
     for zone, port in (("A", "A"), ("B", "B"), ("C", "D")):
@@ -186,8 +249,13 @@ def test_a_branch_box_with_a_cassette_and_a_port_left_free(client):
     label = job.page("label")
     assert re.search(r'scope="row">E · zone C', label) and "Ports of box 1" in label
     ports = re.findall(r'scope="row">([A-E])</th><td>([^<]+)', label.split("Ports of box 1")[1])
-    assert ports == [("A", "zone A"), ("B", "zone B"), ("C", "not used, capped"),
-                     ("D", "not used, capped"), ("E", "zone C")]  # fmt: skip
+    assert ports == [
+        ("A", "zone A"),
+        ("B", "zone B"),
+        ("C", "not used, capped"),
+        ("D", "not used, capped"),
+        ("E", "zone C"),
+    ]
     # The box cannot be taken out with eight measured metres; blank, it goes and they are told.
     refused = job.order("out:box1")
     assert "blank its built length first" in refused and job.length == 26.5
@@ -272,6 +340,8 @@ def test_a_brazed_top_discharge_unit(client):
     # Traps by the school that sets them: bent from the tube, so no joint more.
     job.legs("tee1", ("up", 6))
     before = job.joints
-    client.post(f"{job.url}/practice", data={"topic": "traps", "school": "foot-and-rise",
-                                             "reason": "long rise", "by": "I"})  # fmt: skip
+    client.post(
+        f"{job.url}/practice",
+        data={"topic": "traps", "school": "foot-and-rise", "reason": "long rise", "by": "I"},
+    )
     assert job.joints == before and job.length == 13.0

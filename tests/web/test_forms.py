@@ -5,12 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from starlette.datastructures import FormData
 
-from fairline.core.job import ENTRIES
+from fairline.core.stages import ENTRIES
 from fairline.demo.sheets import OSMUND_26, SHELF
 from fairline.demo.systems import demo_jobs
 from fairline.store.jobs import field_name
 from fairline.web.forms import Form, flat, nested, posted, read
-from fairline.web.stage import rows_changed
+from fairline.web.rows import rows_changed
 
 ENTRIES_OF_DEMO = [getattr(job, field_name(stage)) for job in demo_jobs() for stage in ENTRIES]
 
@@ -79,12 +79,20 @@ def test_what_is_posted_beside_the_fields_is_left_out():
         nested({"a" + ".b" * 500: "1"})
 
 
-@pytest.mark.parametrize(("add", "remove", "left"), [
-    ("", "", ["u", "v", "w"]), ("", "levels.0", ["v", "w"]), ("", "levels.2", ["u", "v"]),
-    ("", "levels.9", ["u", "v", "w"]), ("", "levels.x", ["u", "v", "w"]),
-    ("", "nothing.0", ["u", "v", "w"]), ("levels", "", ["u", "v", "w", ""]),
-    ("nothing", "", ["u", "v", "w"]), ("", "levels", ["u", "v", "w"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("add", "remove", "left"),
+    [
+        ("", "", ["u", "v", "w"]),
+        ("", "levels.0", ["v", "w"]),
+        ("", "levels.2", ["u", "v"]),
+        ("", "levels.9", ["u", "v", "w"]),
+        ("", "levels.x", ["u", "v", "w"]),
+        ("", "nothing.0", ["u", "v", "w"]),
+        ("levels", "", ["u", "v", "w", ""]),
+        ("nothing", "", ["u", "v", "w"]),
+        ("", "levels", ["u", "v", "w"]),
+    ],
+)
 def test_rows_come_and_go(add, remove, left):
     fields = {f"levels.{i}.name": d for i, d in enumerate("uvw")} | {"notes": "n"}
     changed = nested(rows_changed(fields, add, remove))

@@ -11,6 +11,7 @@ from pypdf import PdfReader
 from fairline.core.line import judge
 from fairline.core.practice import Practice
 from fairline.store import jobs
+from tests.support import words
 
 KIT = 9
 FLARE = f"/jobs/{KIT}/flare/joints"
@@ -111,8 +112,11 @@ def test_a_look_is_kept_with_its_time_or_refused_beside_the_joint(demo):
 def test_the_pump_stays_off_until_the_test_holds_or_somebody_answers(demo):
     cut_tube(demo)
     at = f"/jobs/{KIT}"
-    for path, data in (("runs/pull/begin", {}), ("runs/pull/reading", {"pa": "900"}),
-                       ("evacuate/gauge", {"scenario": "sound", "speed": "1"})):  # fmt: skip
+    for path, data in (
+        ("runs/pull/begin", {}),
+        ("runs/pull/reading", {"pa": "900"}),
+        ("evacuate/gauge", {"scenario": "sound", "speed": "1"}),
+    ):
         refused = demo.post(f"{at}/{path}", data=data)
         assert refused.status_code == 422 and "does not hold yet" in refused.text
     assert job_of(demo).runs == ()
@@ -131,8 +135,10 @@ def test_a_simulated_gauge_begins_a_new_hold_and_the_old_one_stays(demo):
     url = f"/jobs/{KIT}/pressure-test/gauge"
     demo.post(url, data={"scenario": "stormy", "speed": "60"})
     assert len(job_of(demo).runs) == 1
-    assert "The simulated gauge is on" in demo.post(
-        url, data={"scenario": "sound", "speed": "3600"}).text  # fmt: skip
+    assert (
+        "The simulated gauge is on"
+        in demo.post(url, data={"scenario": "sound", "speed": "3600"}).text
+    )
     assert "Fill and connect" in demo.post(f"{url}/off").text
     assert [r.kind for r in job_of(demo).runs] == ["hold", "hold"]
 
@@ -182,8 +188,16 @@ def test_a_picture_stands_upright_without_the_cameras_notes_and_goes_along(demo,
     assert len(job_of(demo).pictures) == 1  # that one was taken stays
 
 
-@pytest.mark.parametrize("content", [b"", b"<svg onload='x'/>", b"GIF89a" + b"0" * 40,
-                                     camera_file()[:900], b"\xff\xd8" + b"\0" * 99])  # fmt: skip
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"",
+        b"<svg onload='x'/>",
+        b"GIF89a" + b"0" * 40,
+        camera_file()[:900],
+        b"\xff\xd8" + b"\0" * 99,
+    ],
+)
 def test_what_is_no_picture_is_told_beside_it_and_not_kept(demo, content):
     refused = add_picture(demo, content)
     assert refused.status_code == 422 and 'id="picture-error"' in refused.text
@@ -200,11 +214,12 @@ def test_a_zip_that_is_no_job_is_refused(client):
         return out.getvalue()
 
     for content, told in (
-        (packed(other="x"), "no job.json"), (packed(job_json="{}"), "Not a job file"),
+        (packed(other="x"), "no job.json"),
+        (packed(job_json="{}"), "Not a job file"),
         (packed(job_json=b"\0" * 100 * 2**20), "more in it"),
         (b"PK\x03\x04" + b"x" * 50, "damaged"),
         (packed(job_json="{}")[:40], "damaged"),
-    ):  # fmt: skip
+    ):
         answer = client.post("/jobs/import", files={"file": ("j.zip", content, "application/zip")})
         assert answer.status_code == 422 and told in answer.text, told
     assert client.get("/api/jobs").json() == []
@@ -215,13 +230,25 @@ def test_a_log_in_which_nitrogen_was_let_in_shows_two_holds_and_each_step(demo):
     cut_tube(demo)
     run = demo.post(f"/api/jobs/{KIT}/runs/hold").json()["run"]
     psi = [75] * 20 + [220] * 20 + [302] * 90  # a reading every half minute
-    readings = [{"instrument": "gauge", "seq": i, "t_s": i * 30.0, "gauge_pa": p * 6894.757,
-                 "pipe_c": 20.0, "probe": "shaded"} for i, p in enumerate(psi)]  # fmt: skip
+    readings = [
+        {
+            "instrument": "gauge",
+            "seq": i,
+            "t_s": i * 30.0,
+            "gauge_pa": p * 6894.757,
+            "pipe_c": 20.0,
+            "probe": "shaded",
+        }
+        for i, p in enumerate(psi)
+    ]
     demo.post(f"/api/jobs/{KIT}/runs/{run}/readings", json=readings)
-    page = demo.get(f"/jobs/{KIT}/pressure-test").text
+    page = words(demo.get(f"/jobs/{KIT}/pressure-test"))
     assert "nitrogen was <b>let in</b>, 82.0 psi" in page and "2 earlier holds" in page
     assert page.count("The pressure stood still") == 2  # the stops lost nothing while they lasted
     assert re.findall(r'<li class="verdict-(\w+)">.*?<b>[\d.]+ psig</b>', page)[:3] == [
-        "holds", "holds", "wait"]  # fmt: skip
+        "holds",
+        "holds",
+        "wait",
+    ]
     assert "selected>on the pipe, in the shade" in page  # where the probe was last
     assert demo.get(f"/jobs/{KIT}/runs/{run}.csv").text.count("shaded") == len(psi)  # all of it

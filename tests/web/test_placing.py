@@ -8,25 +8,28 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairline.core import ceiling as core_ceiling
-from fairline.core import wall as core_wall
-from fairline.core import yard as core_yard
 from fairline.core.call import Call, Check
 from fairline.core.check import stage_call
 from fairline.core.job import Job
-from fairline.core.practice import Rules
+from fairline.core.line import judge
+from fairline.core.mount import ceiling as core_ceiling
+from fairline.core.mount import wall_checks, yard_checks
+from fairline.core.mount import yard as core_yard
+from fairline.core.practice import Practice, Rules
 from fairline.core.sheet import KINDS, Head
 from fairline.demo import places
 from fairline.demo import systems as demo_jobs
-from fairline.demo.sheets import OSMUND_26, OSMUND_80, OSMUND_C35, OSMUND_F26, OSMUND_H26, SHELF
+from fairline.demo.heads import OSMUND_C35, OSMUND_F26, OSMUND_H26
+from fairline.demo.jobs import bindery
+from fairline.demo.sheets import OSMUND_26, OSMUND_80, SHELF
 from fairline.web.drawing.board import NARROW, WIDE, board
 from fairline.web.drawing.ceiling import ceiling
 from fairline.web.drawing.wall import wall
 from fairline.web.drawing.yard import yard
 from fairline.web.forms import flat
 from fairline.web.pages import place_of, plate_check, plate_limit
+from fairline.web.rows import rows_changed, with_the_rest
 from fairline.web.sheet_fields import groups, quantity_kind, row_model
-from fairline.web.stage import rows_changed, with_the_rest
 
 RULES = Rules(outdoor=OSMUND_26, head=OSMUND_H26)
 
@@ -40,9 +43,8 @@ def box(element):
 
 
 def wall_drawn(place, system="us"):
-    asked = core_wall.request(place, OSMUND_H26, RULES)
-    found = core_wall.position(place, OSMUND_H26, RULES)
-    drawn = wall("A", place, OSMUND_H26, asked, found.result if found else None, system)
+    found = wall_checks.placed("A", place, OSMUND_H26, RULES)
+    drawn = wall("A", place, OSMUND_H26, found.asked, found.result, system)
     return [ET.fromstring(str(d)) for d in drawn]
 
 
@@ -91,13 +93,13 @@ def test_a_wall_before_it_is_measured_is_an_empty_one():
 def test_every_piece_names_fields_of_its_form_and_says_how_it_moves(system):
     entry = demo_jobs.gallery().mount
     unit, survey = OSMUND_26, demo_jobs.gallery().survey
-    drawn = wall("A", entry.wall("A"), OSMUND_H26, *_worked(core_wall, entry.wall("A"), OSMUND_H26),
-                 system)  # fmt: skip
+    own = entry.wall("A")
+    drawn = wall("A", own, OSMUND_H26, *_worked(wall_checks, own, OSMUND_H26), system)
     plan = entry.ceiling("C")
     drawn += ceiling("C", plan, *_worked(core_ceiling, plan, OSMUND_C35), system)
     place = entry.outdoor
-    asked, found = core_yard.request(place, unit, RULES), core_yard.position(place, unit, RULES)
-    drawn += yard(place, survey, unit, asked, found.result, system)
+    found = yard_checks.placed(place, survey, unit, RULES)
+    drawn += yard(place, survey, unit, found.asked, found.result, system)
     fields = flat(entry, system)
     seen = set()
     for svg in drawn:
@@ -113,8 +115,8 @@ def test_every_piece_names_fields_of_its_form_and_says_how_it_moves(system):
 
 def _worked(module, place, head):
     rules = RULES.model_copy(update={"head": head})
-    found = module.position(place, head, rules)
-    return module.request(place, head, rules), found.result
+    found = module.placed("A", place, head, rules)
+    return found.asked, found.result
 
 
 def test_the_plan_of_a_ceiling_runs_away_from_the_reader():
@@ -132,7 +134,7 @@ def test_snow_legs_rail_and_sash_are_drawn():
     job, rules = demo_jobs.gallery(), Rules(outdoor=OSMUND_80)
     place = job.mount.outdoor
     asked = core_yard.request(place, OSMUND_80, rules)
-    found = core_yard.position(place, OSMUND_80, rules).result
+    found = core_yard.position(asked, place, OSMUND_80, rules, 0.0).result
     plan, elevation = (
         ET.fromstring(str(d)) for d in yard(place, job.survey, OSMUND_80, asked, found, "us")[:2]
     )
@@ -317,17 +319,19 @@ def test_two_people_at_two_places_of_a_job_lose_nothing(demo):
     assert (kept.wall("A").notes, kept.wall("B").notes) == ("by Ida", "by Tomas")
 
 
-@pytest.mark.parametrize(
-    ("check", "stage", "place"),
-    [
-        ("hiss_A", "survey", "#at-hiss_A"),
-        ("A_hole_stud", "mount", "/jobs/6/mount?part=A#at-A_hole_stud"),
-        ("sash", "mount", "/jobs/6/mount?part=outdoor#at-sash"),
-        ("outdoor_front", "mount", "/jobs/6/mount?part=outdoor#at-outdoor_front"),
-    ],
-)
-def test_do_next_leads_to_the_place_that_can_be_mended(check, stage, place):
-    assert place_of(check, stage, 6) == place
+def test_do_next_leads_to_the_place_that_can_be_mended():
+    """An anchor; on the part of the page that it is on, of one of several heads on its own."""
+    for job, stage, id, place in (
+        (bindery(), "survey", "hiss_A", "#at-hiss_A"),
+        (demo_jobs.gallery(), "mount", "A_hole_stud", "/jobs/6/mount?part=walls.A#at-A_hole_stud"),
+        (demo_jobs.gallery(), "mount", "lift", "/jobs/6/mount?part=outdoor#at-lift"),
+        (demo_jobs.gallery(), "route", "run_B", "/jobs/6/route?part=runs.B#at-run_B"),
+        (demo_jobs.gallery(), "route", "drain_C", "/jobs/6/route?part=drains#at-drain_C"),
+        (demo_jobs.gallery(), "route", "tree", "/jobs/6/route?part=system#at-tree"),
+        (bindery(), "flare", "A.gas.end", "/jobs/6/flare?joint=A.gas.end#at-A.gas.end"),
+    ):
+        checks = {c.id: c for c in judge(job, Practice())[stage].checks}
+        assert place_of(checks[id], stage, 6) == place
 
 
 def test_the_first_line_of_a_plate_is_the_check_that_decided():
@@ -336,8 +340,11 @@ def test_the_first_line_of_a_plate_is_the_check_that_decided():
     bare = Check(id="b", label="B", call=Call(verdict="short", because="."))
     bad = good.model_copy(update={"id": "c", "call": Call(verdict="short", because=".")})
     for checks, drawn in (
-        ([good], good), ([good, bare], None), ([good, bare, bad], None), ([bad, bare], bad),
-    ):  # fmt: skip
+        ([good], good),
+        ([good, bare], None),
+        ([good, bare, bad], None),
+        ([bad, bare], bad),
+    ):
         call = stage_call(checks, "All hold.")
         assert plate_check(call) == drawn
         assert plate_limit(call) == (limit if drawn else None)

@@ -8,6 +8,7 @@ import pytest
 
 from fairline.demo.systems import VAN
 from fairline.store import house, jobs
+from tests.support import words
 
 GALLERY, FOUNDRY, TRUNK, KIT = 6, 7, 8, 9
 
@@ -39,11 +40,17 @@ def test_orders_change_the_tree_and_keep_all_else(demo):
     assert "kept for a later head" in page and "Reducer" not in page
 
 
-@pytest.mark.parametrize(("words", "told"), [
-    ("connect:tee1:tee3:off", "feed itself"), ("connect:Q:outdoor:A", "no Q to connect"),
-    ("out:A", "no box or tee called A"), ("dance", "not understood"),
-    ("connect:A:nowhere:A", "no nowhere"), ("tee:Q", "connect Q first"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        ("connect:tee1:tee3:off", "feed itself"),
+        ("connect:Q:outdoor:A", "no Q to connect"),
+        ("out:A", "no box or tee called A"),
+        ("dance", "not understood"),
+        ("connect:A:nowhere:A", "no nowhere"),
+        ("tee:Q", "connect Q first"),
+    ],
+)
 def test_an_order_that_cannot_be_done_says_why_and_changes_nothing(demo, words, told):
     before = job_of(demo, TRUNK).route
     answer = order(demo, TRUNK, words, notes="typed meanwhile")
@@ -78,8 +85,11 @@ def test_what_is_wrong_in_a_field_is_told_there_and_nothing_is_lost(demo):
     kept = job_of(demo, FOUNDRY).route
     assert kept.run("A").built_m == 4.0  # understood, and kept at once
     assert kept.run("A").legs == before.run("A").legs  # the wrong one stays as it was
-    for field, value in (("runs.A.gas_od_m", "3 m"), ("runs.A.along_legs", "-1"),
-                         ("drains.A.parts.0.way", "sideways")):  # fmt: skip
+    for field, value in (
+        ("runs.A.gas_od_m", "3 m"),
+        ("runs.A.along_legs", "-1"),
+        ("drains.A.parts.0.way", "sideways"),
+    ):
         assert demo.post(url, data={field: value}).status_code == 422
 
 
@@ -97,7 +107,7 @@ def test_a_branch_box_of_the_shelf_is_copied_into_the_job(demo):
         found = shelf.by_name(session, held.name)
         shelf.put(session, found.sheet.model_copy(update={"max_heads": 4}), found.id)
         session.commit()
-    offered = demo.get(f"/jobs/{FOUNDRY}/survey").text
+    offered = words(demo.get(f"/jobs/{FOUNDRY}/survey"))
     assert "at box1" in offered or "version 2 of Pellow Air PB-5" in offered
     demo.post(f"/jobs/{FOUNDRY}/survey/newer")
     assert job_of(demo, FOUNDRY).equipment.fitting("box1").max_heads == 4
@@ -126,7 +136,8 @@ def test_the_plan_is_carried_out_once_and_takes_tube_off_the_van(demo):
     cutting = job_of(demo, GALLERY).cutting
     assert cutting.by == "Ida" and {r for p in cutting.pieces for r, _ in p.cuts} == set("ABC")
     whole = sum(m for p in cutting.pieces for _, m in p.cuts) + sum(
-        p.left_m for p in cutting.pieces)  # fmt: skip
+        p.left_m for p in cutting.pieces
+    )
     left = sum(x.length_m * x.count for x in van_of(demo).lines)
     before = sum(x.length_m * x.count for x in VAN.lines)
     put_back = sum(p.left_m for p in cutting.pieces if p.left_m >= 1.0)
@@ -143,14 +154,22 @@ def test_stock_that_does_not_reach_is_short_and_cannot_be_carried_out(demo):
 
 
 def test_the_van_is_kept_whole_or_not_at_all(client):
-    row = {"lines.0.kind": "roll", "lines.0.name": "r", "lines.0.liquid_od_m": "1/4",
-           "lines.0.gas_od_m": "", "lines.0.length_m": "50 ft", "lines.0.count": "2"}  # fmt: skip
+    row = {
+        "lines.0.kind": "roll",
+        "lines.0.name": "r",
+        "lines.0.liquid_od_m": "1/4",
+        "lines.0.gas_od_m": "",
+        "lines.0.length_m": "50 ft",
+        "lines.0.count": "2",
+    }
     assert client.post("/van", data=row).status_code == 200
     assert van_of(client).lines[0].length_m == pytest.approx(15.24)
-    for field, value, told in (("lines.0.length_m", "", "how long"),
-                               ("lines.0.liquid_od_m", "", "liquid tube, its gas tube"),
-                               ("lines.0.count", "many", "integer"),
-                               ("lines.0.liquid_od_m", "thin", "not understood")):  # fmt: skip
+    for field, value, told in (
+        ("lines.0.length_m", "", "how long"),
+        ("lines.0.liquid_od_m", "", "liquid tube, its gas tube"),
+        ("lines.0.count", "many", "integer"),
+        ("lines.0.liquid_od_m", "thin", "not understood"),
+    ):
         answer = client.post("/van", data=row | {field: value})
         assert answer.status_code == 422
         shown = re.findall(r'class="field-error"[^>]*>([^<]*)', answer.text)
@@ -205,8 +224,10 @@ def test_the_drains_page_shows_dips_and_joins(demo):
     assert (
         "water stands" in page and "rises by 10 mm" in page.replace("\u202f", " ")
     ) or "rises" in page
-    demo.post(url, data={"drains.B.parts.0.fall_m": "2 cm", "drains.B.ends": "joins",
-                         "drains.B.joins": "B"})  # fmt: skip
+    demo.post(
+        url,
+        data={"drains.B.parts.0.fall_m": "2 cm", "drains.B.ends": "joins", "drains.B.joins": "B"},
+    )
     assert "or itself" in demo.get(url).text
     demo.post(url, data={"drains.B.joins": "A"})
     assert "or itself" not in demo.get(url).text

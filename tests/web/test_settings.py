@@ -8,7 +8,10 @@ from starlette.testclient import TestClient
 from fairline.cli import main
 from fairline.settings import Settings, default_data_dir
 from fairline.web.app import create_app
+from fairline.web.pages import ASSETS
 from tests.conftest import BASE
+
+SCRIPTS = Path(__file__).parents[2] / "fairline" / "web" / "static" / "scripts"
 
 
 def test_the_data_folder_by_option_and_environment(monkeypatch, tmp_path):
@@ -59,7 +62,7 @@ def test_who_recorded_is_there_the_next_time(demo):
     "path",
     [
         "/static/style.css",
-        "/static/app.js",
+        f"/static/{ASSETS}/scripts/page.js",
         "/static/vendor/htmx.min.js",
         "/static/fonts/archivo-latin.woff2",
     ],
@@ -79,9 +82,16 @@ def test_the_first_page_is_within_its_weight(demo):
             return sum(len(piece) for piece in answer.iter_raw())
 
     page = weight("/jobs/3/evacuate")
-    assets = ["style.css", "app.js", "vendor/htmx.min.js", "vendor/idiomorph-ext.min.js",
-              "vendor/htmx-sse.min.js", "vendor/alpine-csp.min.js", "fonts/archivo-latin.woff2",
-              "fonts/symbols.woff2"]  # fmt: skip
+    assets = [
+        "style.css",
+        *(f"scripts/{f.name}" for f in SCRIPTS.glob("*.js")),
+        "vendor/htmx.min.js",
+        "vendor/idiomorph-ext.min.js",
+        "vendor/htmx-sse.min.js",
+        "vendor/alpine-csp.min.js",
+        "fonts/archivo-latin.woff2",
+        "fonts/symbols.woff2",
+    ]
     assert page <= 30_000
     assert page + sum(weight(f"/static/{a}") for a in assets) <= 150_000
 

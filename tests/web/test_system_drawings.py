@@ -7,16 +7,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairline.core import drain
-from fairline.core.cutting import TubeCut
-from fairline.core.line import piping_of, rules_of
+from fairline.core.line import rules_of
 from fairline.core.practice import Practice
-from fairline.core.route_edit import edited
-from fairline.core.route_entry import DrainPart, RouteEntry
+from fairline.core.route import drain
+from fairline.core.route.cutting import TubeCut
+from fairline.core.route.edit import edited
+from fairline.core.route.entry import DrainPart, RouteEntry
 from fairline.demo import systems
 from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.schematic import ROW, schematic
+from tests.support import piping_of
 from tests.web.test_drawings import parsed, parts, points
 
 MAKES = [systems.gallery, systems.foundry, systems.signal_house, systems.gatehouse]
@@ -87,10 +88,14 @@ lengths = st.lists(st.floats(0.2, 9), min_size=1, max_size=4)
 @given(st.lists(st.tuples(lengths, st.floats(0, 6)), min_size=1, max_size=5))
 def test_cut_bars_are_to_one_scale_and_fill_their_piece(said):
     pieces = tuple(
-        TubeCut(name=f"roll {n}", gas_od_m=0.0127, left_m=left,
-                cuts=tuple((f"r{n}{i}", m) for i, m in enumerate(cuts)))
+        TubeCut(
+            name=f"roll {n}",
+            gas_od_m=0.0127,
+            left_m=left,
+            cuts=tuple((f"r{n}{i}", m) for i, m in enumerate(cuts)),
+        )
         for n, (cuts, left) in enumerate(said)
-    )  # fmt: skip
+    )
     for drawing in cut_bars(pieces, "si"):
         root = parsed(drawing)
         width = float(root.get("viewBox").split()[2])
@@ -102,18 +107,23 @@ def test_cut_bars_are_to_one_scale_and_fill_their_piece(said):
 
 
 def test_a_joined_run_is_marked_in_every_piece_it_comes_from():
-    pieces = (TubeCut(gas_od_m=0.0127, cuts=(("A", 5.0), ("B", 2.0)), left_m=0.0),
-              TubeCut(gas_od_m=0.0127, cuts=(("B", 3.0),), left_m=1.0))  # fmt: skip
+    pieces = (
+        TubeCut(gas_od_m=0.0127, cuts=(("A", 5.0), ("B", 2.0)), left_m=0.0),
+        TubeCut(gas_od_m=0.0127, cuts=(("B", 3.0),), left_m=1.0),
+    )
     root = parsed(cut_bars(pieces, "us")[0])
     assert len(parts(root, "joined")) == 2 and len(parts(root, "cut")) == 4
     assert cut_bars((), "us") == []
 
 
-@pytest.mark.parametrize(("said", "bad", "pools"), [
-    ([("along", 2.0, 0.04), ("down", 1.0, None)], 0, 0),
-    ([("along", 2.0, 0.01), ("down", 1.0, None)], 1, 0),
-    ([("along", 2.0, 0.05), ("along", 1.0, -0.02), ("along", 1.0, 0.03)], 1, 1),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("said", "bad", "pools"),
+    [
+        ([("along", 2.0, 0.04), ("down", 1.0, None)], 0, 0),
+        ([("along", 2.0, 0.01), ("down", 1.0, None)], 1, 0),
+        ([("along", 2.0, 0.05), ("along", 1.0, -0.02), ("along", 1.0, 0.03)], 1, 1),
+    ],
+)
 def test_a_drain_is_drawn_falling_and_its_faults_are_marked(said, bad, pools):
     job = systems.gallery()
     steps = [DrainPart(way=w, length_m=n, fall_m=f) for w, n, f in said]

@@ -71,8 +71,10 @@ def test_taking_theirs_and_a_choice_that_was_overtaken(client):
     client.post(url, data=ROOM | jo | {"rooms.0.load_w": "2600 W"})
     wanted = ROOM | ann | {"rooms.0.load_w": "2700 W"}
     told = client.post(url, data=wanted).text
-    mine, theirs = (re.search(rf'value="({side}:\d+:rooms\.0\.load_w)"', told).group(1)
-                    for side in ("mine", "theirs"))  # fmt: skip
+    mine, theirs = (
+        re.search(rf'value="({side}:\d+:rooms\.0\.load_w)"', told).group(1)
+        for side in ("mine", "theirs")
+    )
     late = opened(client, url, "late")
     client.post(url, data=ROOM | late | {"rooms.0.load_w": "2800 W"})
     assert client.post(url, data=wanted | {"_settle": mine}).status_code == 409

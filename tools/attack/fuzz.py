@@ -11,7 +11,7 @@ from schemathesis import checks
 from starlette.applications import Starlette
 from starlette.testclient import TestClient
 
-from fairline.core.line import STAGES
+from fairline.core.stages import TITLES as STAGES
 from tools.attack.tally import Tally
 
 TEXTS = (
@@ -133,9 +133,13 @@ def _operation(
     operation: Any, mode: Any, examples: int, seed: int, wanted: list[Any], tally: Tally
 ) -> None:
     quiet = settings(
-        max_examples=examples, deadline=None, derandomize=True, database=None,
-        phases=[Phase.generate], suppress_health_check=list(HealthCheck),
-    )  # fmt: skip
+        max_examples=examples,
+        deadline=None,
+        derandomize=True,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
 
     @quiet
     @given(st.data())

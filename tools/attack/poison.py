@@ -26,8 +26,13 @@ def job_files(many: int) -> Iterator[tuple[str, bytes]]:
     readings = [{"seq": n, "t_s": float(n), "pa": 100.0} for n in range(many)]
     yield f"{many} readings", with_(runs=[run | {"readings": readings}])
     yield "5 000 runs", with_(runs=[run | {"uid": f"r{n}"} for n in range(5000)])
-    record = {"kind": "leak-check", "joint": "A.gas.end", "found": "clean", "by": "I",
-              "at": "2026-03-04T17:40:00Z"}  # fmt: skip
+    record = {
+        "kind": "leak-check",
+        "joint": "A.gas.end",
+        "found": "clean",
+        "by": "I",
+        "at": "2026-03-04T17:40:00Z",
+    }
     yield "50 000 records", with_(records=[record] * 50_000)
     for at in ("0001-01-01T00:00:00", "9999-12-31T23:59:59Z", "1e400", ""):
         yield f"moment {at}", with_(records=[record | {"at": at}])

@@ -24,6 +24,81 @@ def page_ms(server: Server, rounds: int) -> float:
     return statistics.median(times)
 
 
+class Crowd:
+    """Watchers and gauges on one server, until it is over."""
+
+    def __init__(self, server: Server, watching: int, instruments: int, tally: Tally) -> None:
+        self.server, self.tally = server, tally
+        self.done, self.lock = threading.Event(), threading.Lock()
+        self.kept: dict[tuple[int, str, int], float] = {}
+        self.events = [0] * watching
+        self.runs = self._begun(instruments)
+        self.watching = [
+            threading.Thread(target=self.watch, args=(n,), daemon=True) for n in range(watching)
+        ]
+        self.reading = [threading.Thread(target=self.gauge, args=(n,)) for n in self.runs]
+
+    def _begun(self, instruments: int) -> dict[int, tuple[int, str]]:
+        """The run that each gauge reads into: the newest of its job."""
+        runs: dict[int, tuple[int, str]] = {}
+        for n in range(1, instruments + 1):
+            job = 1 + n % 4
+            status, made = self.server.ask(f"/api/jobs/{job}/runs/pull", {})
+            runs[n] = (job, made["run"]) if status == 201 else runs[n - 1]
+        newest = dict(runs.values())
+        return {n: (job, newest[job]) for n, (job, _) in runs.items()}
+
+    def watch(self, n: int) -> None:
+        url = f"{self.server.url}/jobs/{1 + n % 4}/evacuate/live"
+        try:
+            with urllib.request.urlopen(url, timeout=30) as stream:
+                while not self.done.is_set():
+                    if stream.readline().startswith(b"event:"):
+                        self.events[n] += 1
+        except OSError as error:
+            if not self.done.is_set():
+                with self.lock:
+                    self.tally.failures.append(f"watcher {n}: {error}")
+
+    def gauge(self, n: int) -> None:
+        job, run = self.runs[n]
+        seq = 0
+        while not self.done.is_set():
+            begin, value = time.monotonic(), 50_000.0 / (1 + seq) + n
+            one = {"instrument": f"gauge {n}", "seq": seq, "t_s": seq * 1.0, "pa": value}
+            status, _ = self.server.ask(f"/api/jobs/{job}/runs/{run}/readings", [one])
+            with self.lock:
+                self.tally.answered(f"gauge {n}", status or 500)
+                if status == 200:
+                    self.kept[job, f"gauge {n}", seq] = value
+            seq += 1
+            self.done.wait(max(0.0, INSTRUMENTS_EVERY_S - (time.monotonic() - begin)))
+
+    def begin(self) -> None:
+        """The watchers first; the gauges once all of them were shown something."""
+        for thread in self.watching:
+            thread.start()
+        patience = time.monotonic() + PATIENCE_S
+        while not all(self.events) and time.monotonic() < patience:
+            time.sleep(0.05)
+        for thread in self.reading:
+            thread.start()
+
+    def end(self) -> None:
+        """Everybody leaves; what was acknowledged and is not there is told as lost."""
+        self.done.set()
+        for thread in self.reading:
+            thread.join()
+        there = {}
+        for job in {job for job, _ in self.runs.values()}:
+            _, whole = self.server.ask(f"/api/jobs/{job}", timeout=120)
+            for run in whole["runs"]:
+                there |= {(job, r["instrument"], r["seq"]): r.get("pa") for r in run["readings"]}
+        self.tally.lost += [f"{k}" for k, value in self.kept.items() if there.get(k) != value]
+        blind = [n for n, seen in enumerate(self.events) if not seen]
+        self.tally.lost += [f"watcher {n} saw nothing" for n in blind]
+
+
 def watchers(folder: Path, watching: int, instruments: int, seconds: float) -> Tally:
     """``watching`` live pages, ``instruments`` gauges at one reading a second, ``seconds`` long."""
     tally = Tally(f"{watching} watchers, {instruments} gauges, {seconds:.0f} s")
@@ -31,67 +106,14 @@ def watchers(folder: Path, watching: int, instruments: int, seconds: float) -> T
     server.start()
     page_ms(server, 3)
     idle = page_ms(server, 12)
-    done, lock = threading.Event(), threading.Lock()
-    kept: dict[tuple[int, str, int], float] = {}
-    events = [0] * watching
-    runs = {}
-    for job in range(1, instruments + 1):
-        status, made = server.ask(f"/api/jobs/{1 + job % 4}/runs/pull", {})
-        runs[job] = (1 + job % 4, made["run"]) if status == 201 else runs[job - 1]
-    # the newest run of a job is the one that its gauges go on
-    newest = dict(runs.values())
-    runs = {n: (job, newest[job]) for n, (job, _) in runs.items()}
-
-    def watch(n: int) -> None:
-        url = f"{server.url}/jobs/{1 + n % 4}/evacuate/live"
-        try:
-            with urllib.request.urlopen(url, timeout=30) as stream:
-                while not done.is_set():
-                    if stream.readline().startswith(b"event:"):
-                        events[n] += 1
-        except OSError as error:
-            if not done.is_set():
-                with lock:
-                    tally.failures.append(f"watcher {n}: {error}")
-
-    def gauge(n: int) -> None:
-        job, run = runs[n]
-        seq = 0
-        while not done.is_set():
-            begin, value = time.monotonic(), 50_000.0 / (1 + seq) + n
-            one = {"instrument": f"gauge {n}", "seq": seq, "t_s": seq * 1.0, "pa": value}
-            status, _ = server.ask(f"/api/jobs/{job}/runs/{run}/readings", [one])
-            with lock:
-                tally.answered(f"gauge {n}", status or 500)
-                if status == 200:
-                    kept[job, f"gauge {n}", seq] = value
-            seq += 1
-            done.wait(max(0.0, INSTRUMENTS_EVERY_S - (time.monotonic() - begin)))
-
-    threads = [threading.Thread(target=watch, args=(n,), daemon=True) for n in range(watching)]
-    threads += [threading.Thread(target=gauge, args=(n,)) for n in runs]
-    for thread in threads[:watching]:
-        thread.start()
-    patience = time.monotonic() + PATIENCE_S
-    while not all(events) and time.monotonic() < patience:
-        time.sleep(0.05)
-    for thread in threads[watching:]:
-        thread.start()
+    crowd = Crowd(server, watching, instruments, tally)
+    crowd.begin()
     busy, until = [], time.monotonic() + seconds
     while time.monotonic() < until:
         busy.append(page_ms(server, 1))
         time.sleep(0.5)
-    done.set()
-    for thread in threads[watching:]:
-        thread.join()
-    there = {}
-    for job in {job for job, _ in runs.values()}:
-        _, whole = server.ask(f"/api/jobs/{job}", timeout=120)
-        for run in whole["runs"]:
-            there |= {(job, r["instrument"], r["seq"]): r.get("pa") for r in run["readings"]}
-    tally.lost += [f"{key}" for key, value in kept.items() if there.get(key) != value]
-    tally.lost += [f"watcher {n} saw nothing" for n, seen in enumerate(events) if not seen]
-    ratio = statistics.median(busy) / idle
-    tally.seen = f"page {idle:.0f} ms idle, {ratio:.2f} × under it; {sum(events)} events shown"
+    crowd.end()
+    ratio, shown = statistics.median(busy) / idle, sum(crowd.events)
+    tally.seen = f"page {idle:.0f} ms idle, {ratio:.2f} × under it; {shown} events shown"
     server.stop()
     return tally

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.physics.tubing import full_liquid_kg_per_m, same_size, size_label
 from fairline.core.quantities import both
-from fairline.core.tubing import full_liquid_kg_per_m, same_size, size_label
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 Kg = Annotated[float, Field(ge=0, le=10_000)]
@@ -134,6 +134,13 @@ def added_charge(
 
     Added = Σ rate·length − included length·its rate + adders (the maker's rule). Under "leave"
     the line's part is never below nought.
+
+    >>> asked = {"segments": [{"id": "a", "liquid_od_mm": 6.35, "length_m": 9.62}],
+    ...          "rule": {"included_length_m": 7.62, "included_applies_to": "system",
+    ...                   "rates": [{"liquid_od_mm": 6.35, "kg_per_m": 0.02}]},
+    ...          "short_line": "recover"}
+    >>> round(added_charge(AddedChargeRequest.model_validate(asked)).result.added_kg, 3)
+    0.04
     """
     rule = request.rule
     shares = []

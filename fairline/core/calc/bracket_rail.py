@@ -41,6 +41,10 @@ def bracket_rail(request: BracketRailRequest) -> Answer[BracketRailResult]:
     """A rail must reach its studs, two or more, its arms within them; else block between.
 
     A stud counts where its centre lies under the rail, clear of its ends.
+
+    >>> asked = {"rail_m": 0.76, "left_m": 0.3, "studs_m": [0.4, 0.8, 1.2]}
+    >>> bracket_rail(BracketRailRequest.model_validate(asked)).result.studs_m
+    (0.4, 0.8)
     """
     r = request
     reached = _reached(r, r.left_m)

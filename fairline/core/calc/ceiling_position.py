@@ -74,7 +74,13 @@ class CeilingPositionResult(Frozen):
 
 
 def ceiling_position(request: CeilingPositionRequest) -> Answer[CeilingPositionResult]:
-    """Measure a ceiling head's clearances, joists and hangers, and find the nearest place."""
+    """Measure a ceiling head's clearances, joists and hangers, and find the nearest place.
+
+    >>> asked = {"room_width_m": 4.0, "room_length_m": 3.0, "rails": True,
+    ...          "body": {"width_m": 0.6, "length_m": 0.6, "x_m": 2.0, "y_m": 1.5}}
+    >>> round(ceiling_position(CeilingPositionRequest.model_validate(asked)).result.clear_m, 3)
+    1.2
+    """
     r = request
     result = _measured(r)
     faults: dict[str, str] = {}
@@ -128,9 +134,11 @@ def ceiling_position(request: CeilingPositionRequest) -> Answer[CeilingPositionR
 def _measured(r: CeilingPositionRequest) -> CeilingPositionResult:
     b = r.body
     body = Rect(
-        b.x_m - b.width_m / 2, b.x_m + b.width_m / 2, b.y_m - b.length_m / 2,
+        b.x_m - b.width_m / 2,
+        b.x_m + b.width_m / 2,
+        b.y_m - b.length_m / 2,
         b.y_m + b.length_m / 2,
-    )  # fmt: skip
+    )
     gaps = [body.x0, r.room_width_m - body.x1, body.y0, r.room_length_m - body.y1]
     overlaps = []
     for thing in r.things:

@@ -15,6 +15,7 @@ from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.check import plural
+from fairline.core.errors import FairLineError
 from fairline.core.quantities import both
 
 MICRO = 1_000_000  # lengths are compared in whole micrometres
@@ -82,8 +83,16 @@ Group = tuple[tuple[int, ...], Bins]  # runs, and the pieces they are cut from
 Plan = tuple[int, int, tuple[Group, ...]]  # bought, pieces, groups
 
 
-class _GivenUpError(Exception):
+class _GivenUpError(FairLineError):
     pass
+
+
+def _better(found: Plan | None, after: Plan | None, group: Group, bought: int) -> Plan | None:
+    """The plan of a group of pieces and what comes after it, where it is better than ``found``."""
+    if after is None:
+        return found
+    plan = (bought + after[0], len(group[1]) + after[1], (group, *after[2]))
+    return plan if found is None or plan[:2] < found[:2] else found
 
 
 class _Search:
@@ -109,24 +118,22 @@ class _Search:
             if found and (bought, len(bins)) >= found[:2]:
                 continue
             for filling in self._fillings(rest, room - self.runs[first]):
-                self.looks += 1
-                if self.looks > LOOKS:
-                    raise _GivenUpError
+                self._look()
                 taken = (first, *filling)
                 still = least - sum(self.runs[i] for i in taken)
                 if found and (bought + still, len(bins) + bool(still)) >= found[:2]:
                     continue
-                mask = left
-                for i in taken:
-                    mask &= ~(1 << i)
+                mask = left & ~sum(1 << i for i in taken)
                 after = self.best(mask, _less(counts, bins), joins - len(bins) + 1)
-                if after is None:
-                    continue
-                plan = (bought + after[0], len(bins) + after[1], ((taken, bins), *after[2]))
-                if found is None or plan[:2] < found[:2]:
-                    found = plan
+                found = _better(found, after, (taken, bins), bought)
         self.known[key] = found
         return found
+
+    def _look(self) -> None:
+        """Count a look; raises _GivenUpError where there were too many."""
+        self.looks += 1
+        if self.looks > LOOKS:
+            raise _GivenUpError
 
     def _bins(
         self, counts: tuple[int, ...], joins: int, need: int
@@ -136,9 +143,7 @@ class _Search:
         found = []
         for size in range(1, joins + 2):
             for bins in combinations_with_replacement(there, size):
-                self.looks += 1
-                if self.looks > LOOKS:
-                    raise _GivenUpError
+                self._look()
                 if any(counts[k] >= 0 and bins.count(k) > counts[k] for k in set(bins)):
                     continue
                 bought = sum(self.kinds[k] for k in bins)
@@ -280,8 +285,11 @@ def _simply(
             if not there or (bins and not joins):
                 return None
             enough = [k for k in there if room + kinds[k] - loss >= run + loss]
-            k = min(enough, key=lambda k: kinds[k]) if enough else max(
-                there, key=lambda k: kinds[k])  # fmt: skip
+            k = (
+                min(enough, key=lambda k: kinds[k])
+                if enough
+                else max(there, key=lambda k: kinds[k])
+            )
             bins, room, counts = (*bins, k), room + kinds[k] - loss, _less(counts, (k,))
         if len(bins) > 1 and not joins:
             return None
@@ -296,6 +304,11 @@ def cut_plan(request: CutPlanRequest) -> Answer[CutPlanResult]:
 
     Exact for what an ordinary job has; ``proven`` says so. Where the stock does not reach, the
     call is ``short`` with ``stock_too_short``. Lengths in m.
+
+    >>> asked = {"runs": [{"id": "A", "length_m": 6.2}, {"id": "B", "length_m": 7.1}],
+    ...          "stock": [{"id": "roll", "length_m": 15.24}]}
+    >>> round(cut_plan(CutPlanRequest.model_validate(asked)).result.waste_m, 2)
+    1.94
     """
     runs = sorted(request.runs, key=lambda r: (-r.length_m, r.id))
     stock = sorted(request.stock, key=lambda s: (s.length_m, s.id))

@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.check import plural
+from fairline.core.physics.constants import HOUR_S
 from fairline.core.quantities import below, both
 
 IMC_FALL = "IMC 307.2.1, 1/8 unit in 12 units (quoted from memory)"
@@ -87,15 +88,17 @@ def condensate_kg_h(cooling_w: list[float]) -> float:
     m = share·P/h, with 30 % of the cooling going into drying (our own choice) and the heat of
     vaporisation at 20 °C.
     """
-    return LATENT_SHARE * math.fsum(cooling_w) / VAPORISATION_J_KG * 3600.0
+    return LATENT_SHARE * math.fsum(cooling_w) / VAPORISATION_J_KG * HOUR_S
 
 
-def drain(
-    request: DrainRequest, governing: dict[str, Limit] | None = None
-) -> Answer[DrainResult]:  # fmt: skip
+def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> Answer[DrainResult]:
     """Whether water runs away by itself: fall of every section, dips, pump lift, size, supports.
 
     Fall = fall_m / length_m of each section that lies; upright sections only count their height.
+
+    >>> asked = {"sections": [{"length_m": 2.0, "fall_m": 0.03}], "bore_m": 0.02}
+    >>> drain(DrainRequest.model_validate(asked)).result.fall_m
+    0.03
     """
     limits = request.limits
     height, walked = 0.0, 0.0
@@ -114,8 +117,13 @@ def drain(
         falls.append(SectionFall(fall=fall, ok=ok, from_m=height, to_m=height - drop))
         if drop < -1e-9 and not pumped:
             dips.append(Dip(after=max(n - 1, 0), deep_m=-drop))
-            reasons.append(("dip", f"Part {n} rises by {both(-drop, 'small')}: water stands "
-                            "before it.", f"Lower the end of part {n}."))  # fmt: skip
+            reasons.append(
+                (
+                    "dip",
+                    f"Part {n} rises by {both(-drop, 'small')}: water stands before it.",
+                    f"Lower the end of part {n}.",
+                )
+            )
         elif not ok:
             need = limits.min_fall * part.length_m
             reasons.append(
@@ -139,15 +147,25 @@ def drain(
         )
     within = limits.pump_within_m
     if lift and within is not None and lift_at > within + 1e-9:
-        reasons.append(("lift_too_far", f"The lift begins {both(lift_at, 'small')} from the "
-                        f"outlet, at most {both(within, 'small')} is allowed.",
-                        "Begin the lift nearer to the outlet."))  # fmt: skip
+        reasons.append(
+            (
+                "lift_too_far",
+                f"The lift begins {both(lift_at, 'small')} from the "
+                f"outlet, at most {both(within, 'small')} is allowed.",
+                "Begin the lift nearer to the outlet.",
+            )
+        )
     bore = request.bore_m
     if bore is not None and below(bore, limits.min_bore_m, "tube"):
         joins = f"{plural(request.joined, 'drain')} in " if request.joined > 1 else ""
-        reasons.append(("too_thin", f"{joins}{both(bore, 'tube')} inside; at least "
-                        f"{both(limits.min_bore_m, 'tube')} is wanted.",
-                        "Take a larger pipe from the maker's hose on."))  # fmt: skip
+        reasons.append(
+            (
+                "too_thin",
+                f"{joins}{both(bore, 'tube')} inside; at least "
+                f"{both(limits.min_bore_m, 'tube')} is wanted.",
+                "Take a larger pipe from the maker's hose on.",
+            )
+        )
     lying = math.fsum(p.length_m for p in request.sections if p.way == "along")
     supports = sum(
         math.ceil(p.length_m / limits.support_every_m - 1e-9) + 1
@@ -158,14 +176,19 @@ def drain(
     if reasons:
         call = Call(verdict=Verdict.SHORT, because=reasons[0][1], do_next=reasons[0][2])
     else:
-        least = min((f.fall for f, p in zip(falls, request.sections, strict=True)
-                     if p.way == "along"), default=math.inf)  # fmt: skip
+        least = min(
+            (f.fall for f, p in zip(falls, request.sections, strict=True) if p.way == "along"),
+            default=math.inf,
+        )
         said = f"at least 1 in {1 / least:.0f}" if 0 < least < math.inf else "straight down"
         call = Call(verdict=Verdict.HOLDS, because=f"The drain falls {said} all the way.")
     source = Limit(
-        limit="least fall of the drain", value=limits.min_fall, unit="1",
-        authority=Authority.COMMON, source=IMC_FALL,
-    )  # fmt: skip
+        limit="least fall of the drain",
+        value=limits.min_fall,
+        unit="1",
+        authority=Authority.COMMON,
+        source=IMC_FALL,
+    )
     return Answer[DrainResult](
         call=call,
         governed_by=tuple(governing.values()) if governing else (source,),

@@ -48,6 +48,10 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
 
     Statics: each carries W/n across; those pulled also hold W · reach / (arm · pulled). Shear
     and pull are added as they are, which is on the safe side of any interaction curve.
+
+    >>> asked = {"weight_kg": 12.0, "fasteners": 6, "rated_kg": 34.0}
+    >>> round(fastener_load(FastenerLoadRequest.model_validate(asked)).result.load_kg, 2)
+    2.0
     """
     r = request
     weight = r.weight_kg + r.carried_kg
@@ -80,10 +84,8 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
             call=call,
             working=tuple(steps),
             findings=("no_fastener",),
-            result=FastenerLoadResult(
-                load_kg=None, allowed_kg=allowed, share=None, needed=needed
-            ),
-        )  # fmt: skip
+            result=FastenerLoadResult(load_kg=None, allowed_kg=allowed, share=None, needed=needed),
+        )
     shear = weight / r.fasteners
     load = shear + pull
     steps += [

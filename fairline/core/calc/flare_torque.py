@@ -16,8 +16,8 @@ from fairline.core.call import (
     Step,
     Verdict,
 )
+from fairline.core.physics.tubing import same_size, size_label, table
 from fairline.core.quantities import above, below, both
-from fairline.core.tubing import same_size, size_label, table
 
 Positive = Annotated[float, Field(gt=0)]
 
@@ -122,7 +122,12 @@ def _torque_limits(
 
 
 def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
-    """Target torque of a flare nut, what to set on the wrench, and the call on what was applied."""
+    """Target torque of a flare nut, what to set on the wrench, and the call on what was applied.
+
+    >>> asked = {"od_mm": 9.52, "applied_nm": 37.5}
+    >>> flare_torque(FlareTorqueRequest.model_validate(asked)).call.verdict.value
+    'holds'
+    """
     standard = standard_torque_nm(request.od_mm)
     sheet = (
         (request.sheet_torque_nm[0], request.sheet_torque_nm[1])

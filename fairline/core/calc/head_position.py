@@ -124,6 +124,11 @@ def head_position(request: HeadPositionRequest) -> Answer[HeadPositionResult]:
     """Measure a head's clearances, hole and screws, and find the nearest place where all hold.
 
     The hole is kept clear as the rectangle that it sweeps through the wall, falling outwards.
+
+    >>> asked = {"wall_width_m": 4.0, "ceiling_m": 2.6, "studs_m": [],
+    ...          "head": {"width_m": 0.8, "height_m": 0.3, "x_m": 2.0, "y_m": 2.0}}
+    >>> round(head_position(HeadPositionRequest.model_validate(asked)).result.clear_left_m, 3)
+    1.6
     """
     result = _measured(request)
     faults = _faults(request, result)
@@ -132,13 +137,14 @@ def head_position(request: HeadPositionRequest) -> Answer[HeadPositionResult]:
     else:
         place = result.nearest
         call = Call(
-            verdict=Verdict.STOP if "screw_at_service" in faults or "hole_at_service" in faults
+            verdict=Verdict.STOP
+            if "screw_at_service" in faults or "hole_at_service" in faults
             else Verdict.SHORT,
             because=f"{next(iter(faults.values()))}.",
             do_next=f"Move the head {moved(place)}: there everything holds."
             if place
             else "No place on this wall holds: another head, another outlet or another wall.",
-        )  # fmt: skip
+        )
     head = request.head
     working = [
         Step(
@@ -172,8 +178,9 @@ def moved(place: Place, forth: str = "up", back: str = "down") -> str:
     """
     parts = []
     if abs(place.right_m) > 5e-4:
-        parts.append(f"{both(abs(place.right_m), 'small')} to the "
-                     f"{'right' if place.right_m > 0 else 'left'}")  # fmt: skip
+        parts.append(
+            f"{both(abs(place.right_m), 'small')} to the {'right' if place.right_m > 0 else 'left'}"
+        )
     if abs(place.up_m) > 5e-4:
         parts.append(f"{both(abs(place.up_m), 'small')} {forth if place.up_m > 0 else back}")
     return " and ".join(parts) or "not at all"
@@ -182,9 +189,11 @@ def moved(place: Place, forth: str = "up", back: str = "down") -> str:
 def _measured(r: HeadPositionRequest) -> HeadPositionResult:
     head = r.head
     body = Rect(
-        head.x_m - head.width_m / 2, head.x_m + head.width_m / 2, head.y_m,
+        head.x_m - head.width_m / 2,
+        head.x_m + head.width_m / 2,
+        head.y_m,
         head.y_m + head.height_m,
-    )  # fmt: skip
+    )
     left, right = body.x0, r.wall_width_m - body.x1
     above, below = r.ceiling_m - body.y1, body.y0
     overlaps = []
@@ -242,30 +251,61 @@ def _faults(r: HeadPositionRequest, m: HeadPositionResult) -> dict[str, str]:
     c, tiny, top = r.clear, 1e-6, r.clear.high_m
     small = "small"
     tests = (
-        ("hole_at_service", r.hole and m.hole_service_m is not None
-         and m.hole_service_m < r.hole.service_margin_m - tiny,
-         "The hole comes too near a pipe or wire"),
-        ("screw_at_service", bool(m.screws_at_services),
-         "A screw of the plate comes too near a pipe or wire"),
+        (
+            "hole_at_service",
+            r.hole
+            and m.hole_service_m is not None
+            and m.hole_service_m < r.hole.service_margin_m - tiny,
+            "The hole comes too near a pipe or wire",
+        ),
+        (
+            "screw_at_service",
+            bool(m.screws_at_services),
+            "A screw of the plate comes too near a pipe or wire",
+        ),
         ("overlap", bool(m.overlaps), f"The head covers {', '.join(m.overlaps)}"),
-        ("hole_in_stud", r.hole and m.hole_stud_m is not None
-         and m.hole_stud_m < r.hole.stud_margin_m - tiny, "The hole meets a stud"),
+        (
+            "hole_in_stud",
+            r.hole and m.hole_stud_m is not None and m.hole_stud_m < r.hole.stud_margin_m - tiny,
+            "The hole meets a stud",
+        ),
         ("hole_meets", bool(m.hole_meets), f"The hole meets {', '.join(m.hole_meets)}"),
-        ("left", m.clear_left_m < c.left_m - tiny,
-         f"{both(m.clear_left_m, small)} at the left, {both(c.left_m, small)} wanted"),
-        ("right", m.clear_right_m < c.right_m - tiny,
-         f"{both(m.clear_right_m, small)} at the right, {both(c.right_m, small)} wanted"),
-        ("above", m.clear_above_m < c.above_m - tiny,
-         f"{both(m.clear_above_m, small)} above, {both(c.above_m, small)} wanted"),
-        ("below", m.clear_below_m < c.below_m - tiny,
-         f"{both(m.clear_below_m, small)} below, {both(c.below_m, small)} wanted"),
-        ("low", r.head.y_m < c.low_m - tiny,
-         f"The underside is {both(r.head.y_m, 'length')} up, {both(c.low_m, 'length')} wanted"),
-        ("high", top is not None and r.head.y_m > top + tiny,
-         f"The underside is {both(r.head.y_m, 'length')} up, {both(top or 0, 'length')} at most"),
-        ("studs_missed", len(m.screws_in_studs) < r.in_studs,
-         f"{len(m.screws_in_studs)} screws meet a stud, {r.in_studs} wanted"),
-    )  # fmt: skip
+        (
+            "left",
+            m.clear_left_m < c.left_m - tiny,
+            f"{both(m.clear_left_m, small)} at the left, {both(c.left_m, small)} wanted",
+        ),
+        (
+            "right",
+            m.clear_right_m < c.right_m - tiny,
+            f"{both(m.clear_right_m, small)} at the right, {both(c.right_m, small)} wanted",
+        ),
+        (
+            "above",
+            m.clear_above_m < c.above_m - tiny,
+            f"{both(m.clear_above_m, small)} above, {both(c.above_m, small)} wanted",
+        ),
+        (
+            "below",
+            m.clear_below_m < c.below_m - tiny,
+            f"{both(m.clear_below_m, small)} below, {both(c.below_m, small)} wanted",
+        ),
+        (
+            "low",
+            r.head.y_m < c.low_m - tiny,
+            f"The underside is {both(r.head.y_m, 'length')} up, {both(c.low_m, 'length')} wanted",
+        ),
+        (
+            "high",
+            top is not None and r.head.y_m > top + tiny,
+            f"The underside is {both(r.head.y_m, 'length')} up, {both(top or 0, 'length')} at most",
+        ),
+        (
+            "studs_missed",
+            len(m.screws_in_studs) < r.in_studs,
+            f"{len(m.screws_in_studs)} screws meet a stud, {r.in_studs} wanted",
+        ),
+    )
     return {code: text for code, wrong, text in tests if wrong}
 
 

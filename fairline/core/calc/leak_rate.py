@@ -4,14 +4,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.calc.nitrogen import ATMOSPHERE_PA
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
+from fairline.core.physics.constants import ATMOSPHERE_PA, GAS_CONSTANT, YEAR_S
+from fairline.core.physics.tubing import table
 from fairline.core.quantities import duration
-from fairline.core.tubing import table
 
-GAS_CONSTANT = 8.314462618  # J/(mol·K), CODATA 2018
 REFERENCE_K = 293.15  # at which a throughput is counted
-YEAR_S = 365.25 * 86_400
 # A fall counts beyond twice its standard doubt. A leak that loses just so much is seen half the
 # time; one that loses 1.645 standard doubts more is seen 95 times in 100 (normal distribution).
 SEEN_95 = 1 + 1.645 / 2
@@ -70,6 +68,11 @@ def leak_rate(request: LeakRateRequest) -> Answer[LeakRateResult]:
     """Q = V·Δp/t: the smallest leak a hold shows 95 times in 100, and the time a leak would need.
 
     Volume in m³, pressures in Pa, time in s. Without a leak to look for nothing is proven.
+
+    >>> asked = {"volume_m3": 0.002, "gauge_pa": 2.0e6, "uncertainty_pa": 8000.0, "held_s": 3600.0,
+    ...          "refrigerant": "R-32"}
+    >>> round(leak_rate(LeakRateRequest.model_validate(asked)).result.smallest_g_year)
+    9115
     """
     volume, doubt, held = request.volume_m3, request.uncertainty_pa, request.held_s
 

@@ -8,8 +8,8 @@ from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Call, Frozen, Request, Verdict
 from fairline.core.check import plural
+from fairline.core.physics.tubing import size_label
 from fairline.core.quantities import both
-from fairline.core.tubing import size_label
 
 Group = Literal["tube", "fittings", "insulation", "cover", "supports", "cable", "drain", "seals"]
 GROUPS: dict[Group, str] = {  # in the order a van is loaded: the long and flat first
@@ -117,8 +117,11 @@ def straights(legs: list[MaterialLeg]) -> Iterator[Straight]:
     at: list[MaterialLeg] = []
     for leg in legs:
         same = at and (leg.direction, leg.setting, leg.crosses, leg.shared) == (
-            at[-1].direction, at[-1].setting, at[-1].crosses, at[-1].shared
-        )  # fmt: skip
+            at[-1].direction,
+            at[-1].setting,
+            at[-1].crosses,
+            at[-1].shared,
+        )
         if at and not same:
             yield at, math.fsum(x.length_m for x in at)
             at = []
@@ -177,6 +180,11 @@ def materials(request: MaterialsRequest) -> Answer[MaterialsResult]:
 
     Straights are counted in sections rounded up, with a coupling between two sections; an elbow
     lies flat between directions of one wall and stands where the run turns off it.
+
+    >>> legs = [{"direction": "up", "length_m": 2.0}]
+    >>> asked = {"runs": [{"id": "A", "tube_m": 3.0, "legs": legs}]}
+    >>> [line.item for line in materials(MaterialsRequest.model_validate(asked)).result.lines][:2]
+    ['Clamp or hanger', 'Cover section']
     """
     found = _List()
     for run in request.runs:
@@ -233,17 +241,24 @@ def _legs(run: MaterialRun, found: _List, request: MaterialsRequest) -> None:
             _cover(run.id, leg, length, before, after, found, request)
         elif leg.setting in ("outside", "roof"):
             tape = tape_length_m(length, around, request.tape_m)
-            found.add("insulation", "Ultraviolet-resistant tape, from the bottom up", tape, "m",
-                      run.id)  # fmt: skip
+            found.add(
+                "insulation", "Ultraviolet-resistant tape, from the bottom up", tape, "m", run.id
+            )
 
 
 def _cover(
-    run: str, leg: MaterialLeg, length: float, before: MaterialLeg | None,
-    after: MaterialLeg | None, found: _List, request: MaterialsRequest,
-) -> None:  # fmt: skip
+    run: str,
+    leg: MaterialLeg,
+    length: float,
+    before: MaterialLeg | None,
+    after: MaterialLeg | None,
+    found: _List,
+    request: MaterialsRequest,
+) -> None:
     sections = math.ceil(length / request.cover_section_m - ROUND_M)
-    found.add("cover", "Cover section", sections, "pieces", run, both(request.cover_section_m,
-                                                                      "length"))  # fmt: skip
+    found.add(
+        "cover", "Cover section", sections, "pieces", run, both(request.cover_section_m, "length")
+    )
     found.add("cover", "Coupling", sections - 1, "pieces", run)
     if request.furring and leg.setting == "outside":
         found.add("cover", "Furring strip", length, "m", run)

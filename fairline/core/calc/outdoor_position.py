@@ -106,6 +106,11 @@ def outdoor_position(request: OutdoorPositionRequest) -> Answer[OutdoorPositionR
 
     A sash is kept clear over the whole square it swings in; distances are straight lines, and
     the nearest place keeps them with square corners, which is on the safe side.
+
+    >>> asked = {"wall_m": 5.0, "yard_m": 3.0, "clear": {"behind_m": 0.1},
+    ...          "unit": {"width_m": 0.8, "depth_m": 0.3, "height_m": 0.6, "x_m": 1.0, "y_m": 0.2}}
+    >>> outdoor_position(OutdoorPositionRequest.model_validate(asked)).result.clear_behind_m
+    0.2
     """
     r = request
     result = _measured(r)
@@ -149,60 +154,87 @@ def _meets_height(r: OutdoorPositionRequest, thing: YardThing) -> bool:
 
 
 def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
-    u = r.unit
-    body = Rect(u.x_m, u.x_m + u.width_m, u.y_m, u.y_m + u.depth_m)
-    sides: dict[str, float] = {}
-    sashes: list[str] = []
-    overlaps: list[str] = []
-    vents: list[str] = []
-    corners: list[str] = []
-    distances: dict[str, float] = {}
+    u, around = r.unit, _Around(r)
     for thing in r.things:
-        rect = thing.rect
-        beside = rect.y0 < body.y1 - 1e-9 and rect.y1 > body.y0 + 1e-9
-        before = rect.x0 < body.x1 - 1e-9 and rect.x1 > body.x0 + 1e-9
         if thing.way in ("vent", "bedroom", "boundary"):
-            distances[thing.id] = _distance(body, u, thing)
-            intake = body.grown(r.clear.left_m, 0.0, body.y0, 0.0)
-            if thing.way == "vent" and _overlap(intake, rect) and _meets_height(r, thing):
-                vents.append(thing.id)
-            continue
-        if before and beside and thing.way == "solid" and not _meets_height(r, thing):
-            if thing.bottom_m >= u.base_m + u.height_m - 1e-9:
-                gap = thing.bottom_m - u.base_m - u.height_m
-                sides["above"] = min(sides.get("above", gap), gap)
-            continue
-        if not _meets_height(r, thing):
-            continue
-        if before and beside:
-            (sashes if thing.way == "sash" else overlaps).append(thing.id)
-        if thing.way == "sash":
-            continue
-        off = not beside and not before
-        if off and any(_overlap(body, grown) for grown in _at_corners(r, rect)):
-            corners.append(thing.id)
-        if beside:
-            left = (rect.x0 + rect.x1) / 2 < (body.x0 + body.x1) / 2
-            side, gap = ("left", body.x0 - rect.x1) if left else ("right", rect.x0 - body.x1)
-            sides[side] = min(sides.get(side, gap), gap)
-        if before:
-            behind = (rect.y0 + rect.y1) / 2 < (body.y0 + body.y1) / 2
-            side, gap = ("behind", body.y0 - rect.y1) if behind else ("front", rect.y0 - body.y1)
-            sides[side] = min(sides.get(side, gap), gap)
+            around.kept_away(thing)
+        elif _meets_height(r, thing):
+            around.beside(thing)
+        elif thing.way == "solid":
+            around.over(thing)
+    sides = around.sides
     return OutdoorPositionResult(
         clear_behind_m=min(u.y_m, sides.get("behind", u.y_m)),
         clear_left_m=sides.get("left"),
         clear_right_m=sides.get("right"),
         clear_front_m=sides.get("front"),
         clear_above_m=sides.get("above"),
-        sashes=tuple(sashes),
-        overlaps=tuple(overlaps),
-        intake_vents=tuple(vents),
-        corners=tuple(corners) if not overlaps else (),
+        sashes=tuple(around.sashes),
+        overlaps=tuple(around.overlaps),
+        intake_vents=tuple(around.vents),
+        corners=tuple(around.corners) if not around.overlaps else (),
         beyond=_beyond(r),
-        distances_m=distances,
+        distances_m=around.distances,
         nearest=_nearest(r),
     )
+
+
+class _Around:
+    """What stands around the unit, gathered thing by thing: the gap at each side, and what is in
+    the way."""
+
+    def __init__(self, r: OutdoorPositionRequest) -> None:
+        u = self.unit = r.unit
+        self.request = r
+        self.body = Rect(u.x_m, u.x_m + u.width_m, u.y_m, u.y_m + u.depth_m)
+        self.sides: dict[str, float] = {}
+        self.distances: dict[str, float] = {}
+        self.sashes: list[str] = []
+        self.overlaps: list[str] = []
+        self.vents: list[str] = []
+        self.corners: list[str] = []
+
+    def _gap(self, side: str, gap: float) -> None:
+        self.sides[side] = min(self.sides.get(side, gap), gap)
+
+    def _meets(self, rect: Rect) -> tuple[bool, bool]:
+        """Whether it stands beside the unit, and whether before or behind it."""
+        body = self.body
+        beside = rect.y0 < body.y1 - 1e-9 and rect.y1 > body.y0 + 1e-9
+        before = rect.x0 < body.x1 - 1e-9 and rect.x1 > body.x0 + 1e-9
+        return beside, before
+
+    def kept_away(self, thing: YardThing) -> None:
+        """A vent, a bedroom window, the boundary: how far, and whether it blows into the intake."""
+        r, body = self.request, self.body
+        self.distances[thing.id] = _distance(body, self.unit, thing)
+        intake = body.grown(r.clear.left_m, 0.0, body.y0, 0.0)
+        if thing.way == "vent" and _overlap(intake, thing.rect) and _meets_height(r, thing):
+            self.vents.append(thing.id)
+
+    def over(self, thing: YardThing) -> None:
+        """Something solid above the unit."""
+        top = self.unit.base_m + self.unit.height_m
+        if all(self._meets(thing.rect)) and thing.bottom_m >= top - 1e-9:
+            self._gap("above", thing.bottom_m - top)
+
+    def beside(self, thing: YardThing) -> None:
+        """Something at the unit's height."""
+        rect, body = thing.rect, self.body
+        beside, before = self._meets(rect)
+        if beside and before:
+            (self.sashes if thing.way == "sash" else self.overlaps).append(thing.id)
+        if thing.way == "sash":
+            return
+        corners = _at_corners(self.request, rect) if not beside and not before else []
+        if any(_overlap(body, grown) for grown in corners):
+            self.corners.append(thing.id)
+        if beside:
+            left = (rect.x0 + rect.x1) / 2 < (body.x0 + body.x1) / 2
+            self._gap(*(("left", body.x0 - rect.x1) if left else ("right", rect.x0 - body.x1)))
+        if before:
+            behind = (rect.y0 + rect.y1) / 2 < (body.y0 + body.y1) / 2
+            self._gap(*(("behind", body.y0 - rect.y1) if behind else ("front", rect.y0 - body.y1)))
 
 
 def _at_corners(r: OutdoorPositionRequest, rect: Rect) -> list[Rect]:

@@ -8,15 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
-from fairline.core.calc.nitrogen import (
-    ATMOSPHERE_PA,
-    COLDEST_C,
-    HOTTEST_C,
-    ZERO_C_K,
-    density_mol_m3,
-    pressure_pa,
-)
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.physics.constants import ATMOSPHERE_PA, ZERO_C_K
+from fairline.core.physics.nitrogen import COLDEST_C, HOTTEST_C, density_mol_m3, pressure_pa
 from fairline.core.quantities import above, both, duration
 
 Floats = NDArray[np.float64]
@@ -88,7 +82,7 @@ def uncertainty_pa(
     barometer that the gauge reads against. Pa, K.
 
     >>> round(uncertainty_pa(2e6, 293.15, 6895.0, 0.5))
-    11204
+    11171
     """
     gauge = resolution_pa / math.sqrt(12)
     thermometer = absolute_pa / temperature_k * thermometer_k
@@ -139,7 +133,15 @@ def _doubt(request: "PressureHoldRequest", r: HoldReading) -> float:
 def pressure_hold(
     request: PressureHoldRequest, limits: tuple[Limit, ...] | None = None
 ) -> Answer[PressureHoldResult]:
-    """Judge a nitrogen hold on what the pipe's temperature does not explain."""
+    """Judge a nitrogen hold on what the pipe's temperature does not explain.
+
+    >>> asked = {"readings": [{"t_s": 0, "gauge_pa": 2.1e6, "pipe_c": 20.0},
+    ...                       {"t_s": 600, "gauge_pa": 2.0e6, "pipe_c": 20.0}],
+    ...          "required": {"gauge_pa": 2.0e6, "hold_s": 600}, "max_gauge_pa": 4e6,
+    ...          "gauge_resolution_pa": 6895, "thermometer_uncertainty_k": 0.5}
+    >>> pressure_hold(PressureHoldRequest.model_validate(asked)).findings
+    ('leak',)
+    """
     readings, atmosphere = request.readings, request.atmosphere_pa
     first, last = readings[0], readings[-1]
     density = density_mol_m3(first.gauge_pa + atmosphere, first.pipe_c + ZERO_C_K)

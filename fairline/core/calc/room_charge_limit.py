@@ -16,8 +16,8 @@ from fairline.core.call import (
     Step,
     Verdict,
 )
+from fairline.core.physics.tubing import table
 from fairline.core.quantities import both
-from fairline.core.tubing import table
 
 Mounting = Literal["floor", "window", "wall", "ceiling"]
 
@@ -127,11 +127,20 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
         for room in request.rooms
     )
     limit = Limit(
-        limit="most charge for each m³ of the room", value=most, unit="kg/m³",
-        authority=Authority.COMMON, source=row["source"],
-        displaced=(Displaced(value=row["other_kg_per_m3"], unit="kg/m³",
-                             authority=Authority.COMMON, source=row["other_source"]),),
-    )  # fmt: skip
+        limit="most charge for each m³ of the room",
+        value=most,
+        unit="kg/m³",
+        authority=Authority.COMMON,
+        source=row["source"],
+        displaced=(
+            Displaced(
+                value=row["other_kg_per_m3"],
+                unit="kg/m³",
+                authority=Authority.COMMON,
+                source=row["other_source"],
+            ),
+        ),
+    )
     over = [room for room in rooms if not room.ok]
     if over:
         worst = min(over, key=lambda room: room.max_kg or 0.0)
@@ -166,7 +175,13 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
 
 
 def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult]:
-    """Hold the whole charge against every room that a leak could fill."""
+    """Hold the whole charge against every room that a leak could fill.
+
+    >>> asked = {"refrigerant": "R-32", "charge_kg": 2.0,
+    ...          "rooms": [{"id": "loft", "area_m2": 12, "mounting": "wall"}]}
+    >>> room_charge_limit(RoomChargeLimitRequest.model_validate(asked)).call.verdict.value
+    'holds'
+    """
     charge, source = request.charge_kg, table("flammability")["source"]
     lfl = table("flammability")["lfl_kg_per_m3"][request.refrigerant]
     free = no_limit_below_kg(request.refrigerant)

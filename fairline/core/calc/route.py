@@ -102,6 +102,10 @@ def route(
     Straight lengths minus 2·R·tan(θ/2) plus R·θ at each bend (plane geometry). ``governing``
     takes the place of the request's own limits where a job knows who says so; a limit of
     ``needed`` that nobody gives leaves the call unknown.
+
+    >>> asked = {"points_m": [[0, 0, 0], [0, 0, 3], [4, 0, 3]], "bend_radius_m": 0.1}
+    >>> round(route(RouteRequest.model_validate(asked)).result.developed_length_m, 3)
+    6.957
     """
     points, radius = request.points_m, request.bend_radius_m
     legs = [math.dist(a, b) for a, b in pairwise(points)]

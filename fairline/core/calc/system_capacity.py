@@ -67,6 +67,11 @@ def system_capacity(
     """Hold Σ of head capacity and the number of heads against the permitted range.
 
     The range must hold now, and again when the heads wanted later are on. W in and out.
+
+    >>> asked = {"heads": [{"id": "A", "cool_w": 2600.0}, {"id": "B", "cool_w": 3500.0}],
+    ...          "rule": {"max_connected_w": 5000.0}}
+    >>> system_capacity(SystemCapacityRequest.model_validate(asked)).call.verdict.value
+    'short'
     """
     rule = request.rule
     now = [h for h in request.heads if not h.later]
@@ -92,31 +97,39 @@ def system_capacity(
     if rule.max_connected_w is not None:
         for when, value in (("now", connected), ("with the heads of later", later)):
             if value > rule.max_connected_w + 1e-6 and not faults:
-                faults.append((
-                    "over_capacity",
-                    f"{both(value, 'power')} connected {when} is over "
-                    f"{both(rule.max_connected_w, 'power')}",
-                    "Choose a larger outdoor unit, or smaller heads.",
-                ))  # fmt: skip
+                faults.append(
+                    (
+                        "over_capacity",
+                        f"{both(value, 'power')} connected {when} is over "
+                        f"{both(rule.max_connected_w, 'power')}",
+                        "Choose a larger outdoor unit, or smaller heads.",
+                    )
+                )
     if rule.min_connected_w is not None and now and connected < rule.min_connected_w - 1e-6:
-        faults.append((
-            "under_capacity",
-            f"{both(connected, 'power')} connected now is under "
-            f"{both(rule.min_connected_w, 'power')}",
-            "Choose a smaller outdoor unit, or hang more heads now.",
-        ))  # fmt: skip
+        faults.append(
+            (
+                "under_capacity",
+                f"{both(connected, 'power')} connected now is under "
+                f"{both(rule.min_connected_w, 'power')}",
+                "Choose a smaller outdoor unit, or hang more heads now.",
+            )
+        )
     if most_heads is not None and len(request.heads) > most_heads:
-        faults.append((
-            "too_many_heads",
-            f"{plural(len(request.heads), 'head')}, now and later, for {most_heads}",
-            "Choose an outdoor unit with a place for each head.",
-        ))  # fmt: skip
+        faults.append(
+            (
+                "too_many_heads",
+                f"{plural(len(request.heads), 'head')}, now and later, for {most_heads}",
+                "Choose an outdoor unit with a place for each head.",
+            )
+        )
     if rule.min_heads is not None and now and len(now) < rule.min_heads:
-        faults.append((
-            "too_few_heads",
-            f"{plural(len(now), 'head')} now, at least {rule.min_heads} wanted",
-            "Choose another outdoor unit, or hang more heads now.",
-        ))  # fmt: skip
+        faults.append(
+            (
+                "too_few_heads",
+                f"{plural(len(now), 'head')} now, at least {rule.min_heads} wanted",
+                "Choose another outdoor unit, or hang more heads now.",
+            )
+        )
     if faults:
         call = Call(
             verdict=Verdict.SHORT,

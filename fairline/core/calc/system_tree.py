@@ -105,60 +105,90 @@ class SystemTreeResult(Frozen):
 
 
 def _faults(request: SystemTreeRequest) -> list[Fault]:
-    nodes = {n.id: n for n in request.nodes}
-    found: list[Fault] = []
-    fed: dict[str, str] = {}
-    outlets: dict[tuple[str, str], str] = {}
-    children: dict[str, list[TreeRun]] = {}
-
-    def tell(code: str, where: str, because: str, do_next: str) -> None:
-        found.append(Fault(code=code, where=where, because=because, do_next=do_next))
-
+    """What does not hang together, in order: the runs, the outlets, what nothing reaches."""
+    look = _Look(request)
     for run in request.runs:
-        lost = [end for end in (run.start, run.end) if end not in nodes]
+        if look.is_there(run):
+            look.ends(run)
+            look.leaves(run)
+    look.outlets_left()
+    look.reached()
+    return look.found
+
+
+class _Look:
+    """A look at the tree run by run; ``found`` are the faults so far."""
+
+    def __init__(self, request: SystemTreeRequest) -> None:
+        self.request = request
+        self.nodes = {n.id: n for n in request.nodes}
+        self.found: list[Fault] = []
+        self.fed: dict[str, str] = {}
+        self.outlets: dict[tuple[str, str], str] = {}
+        self.children: dict[str, list[TreeRun]] = {}
+
+    def tell(self, code: str, where: str, because: str, do_next: str) -> None:
+        self.found.append(Fault(code=code, where=where, because=because, do_next=do_next))
+
+    def is_there(self, run: TreeRun) -> bool:
+        """Whether both its ends are; else they are told."""
+        lost = [end for end in (run.start, run.end) if end not in self.nodes]
         for end in lost:
-            tell("unknown_thing", run.id, f"Run {run.id}: there is no {end}.",
-                 f"Connect run {run.id} to something that is there.")  # fmt: skip
-        if lost:
-            continue
-        if run.end in fed:
-            tell("connected_twice", run.id,
-                 f"{run.end} is connected twice, by {fed[run.end]} and {run.id}.",
-                 f"Take one of the two runs to {run.end} out.")  # fmt: skip
-        fed.setdefault(run.end, run.id)
-        if nodes[run.start].kind == "head" or nodes[run.end].kind == "outdoor":
-            tell("wrong_way", run.id, f"Run {run.id} leads from {run.start} to {run.end}.",
-                 "A run leads from the outdoor unit towards a head.")  # fmt: skip
-        children.setdefault(run.start, []).append(run)
+            because = f"Run {run.id}: there is no {end}."
+            do_next = f"Connect run {run.id} to something that is there."
+            self.tell("unknown_thing", run.id, because, do_next)
+        return not lost
+
+    def ends(self, run: TreeRun) -> None:
+        if run.end in self.fed:
+            because = f"{run.end} is connected twice, by {self.fed[run.end]} and {run.id}."
+            do_next = f"Take one of the two runs to {run.end} out."
+            self.tell("connected_twice", run.id, because, do_next)
+        self.fed.setdefault(run.end, run.id)
+        if self.nodes[run.start].kind == "head" or self.nodes[run.end].kind == "outdoor":
+            because = f"Run {run.id} leads from {run.start} to {run.end}."
+            do_next = "A run leads from the outdoor unit towards a head."
+            self.tell("wrong_way", run.id, because, do_next)
+
+    def leaves(self, run: TreeRun) -> None:
+        self.children.setdefault(run.start, []).append(run)
         if run.outlet is None:
-            continue
-        names = _outlets(nodes[run.start])
+            return
+        names = _outlets(self.nodes[run.start])
         if names is not None and run.outlet not in names:
-            tell("no_such_outlet", run.id, f"{run.start} has no outlet {run.outlet}.",
-                 _where_to(run, names, request))  # fmt: skip
-        other = outlets.setdefault((run.start, run.outlet), run.id)
+            because = f"{run.start} has no outlet {run.outlet}."
+            do_next = _where_to(run, names, self.request)
+            self.tell("no_such_outlet", run.id, because, do_next)
+        other = self.outlets.setdefault((run.start, run.outlet), run.id)
         if other != run.id:
-            tell("outlet_taken", run.id,
-                 f"{other} and {run.id} both leave {run.start} at {run.outlet}.",
-                 f"Move {run.id} to a free outlet.")  # fmt: skip
-    for start, runs in children.items():
-        names = _outlets(nodes[start])
-        if names is not None and len(runs) > len(names):
-            tell("too_many_outlets", start,
-                 f"{start}: {len(runs)} runs leave a {nodes[start].kind} that has "
-                 f"{plural(len(names), 'outlet')}.",
-                 f"Move {runs[-1].id} to another outlet.")  # fmt: skip
-    reached = _reached(request, children)
-    for node in request.nodes:
-        if node.id in reached or node.later:
-            continue
-        if node.id in fed and _loops(node.id, request.runs):
-            tell("loop", node.id, f"{node.id} is fed in a loop and never from the unit.",
-                 f"Feed {node.id} from the outdoor unit.")  # fmt: skip
-        else:
-            tell("not_connected", node.id, f"{node.id} is not connected.",
-                 f"Connect {node.id} to an outlet.")  # fmt: skip
-    return found
+            because = f"{other} and {run.id} both leave {run.start} at {run.outlet}."
+            self.tell("outlet_taken", run.id, because, f"Move {run.id} to a free outlet.")
+
+    def outlets_left(self) -> None:
+        for start, runs in self.children.items():
+            node = self.nodes[start]
+            names = _outlets(node)
+            if names is not None and len(runs) > len(names):
+                because = (
+                    f"{start}: {len(runs)} runs leave a {node.kind} that has "
+                    f"{plural(len(names), 'outlet')}."
+                )
+                do_next = f"Move {runs[-1].id} to another outlet."
+                self.tell("too_many_outlets", start, because, do_next)
+
+    def reached(self) -> None:
+        reached = _reached(self.request, self.children)
+        for node in self.request.nodes:
+            if node.id in reached or node.later:
+                continue
+            if node.id in self.fed and _loops(node.id, self.request.runs):
+                because = f"{node.id} is fed in a loop and never from the unit."
+                do_next = f"Feed {node.id} from the outdoor unit."
+                self.tell("loop", node.id, because, do_next)
+            else:
+                because = f"{node.id} is not connected."
+                do_next = f"Connect {node.id} to an outlet."
+                self.tell("not_connected", node.id, because, do_next)
 
 
 def _where_to(run: TreeRun, names: list[str], request: SystemTreeRequest) -> str:
@@ -233,9 +263,7 @@ def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResul
                     lift_m=_sum([r.lift_m for r in runs]),
                 )
             )
-    order = sorted(
-        (r for r in feeds.values() if r.end in paths), key=lambda r: len(paths[r.end])
-    )  # fmt: skip
+    order = sorted((r for r in feeds.values() if r.end in paths), key=lambda r: len(paths[r.end]))
     root = next(n.id for n in request.nodes if n.kind == "outdoor")
     mains = [r for r in order if r.start == root and nodes[r.end].kind in ("box", "tee")]
     main_m = _sum([r.length_m for r in mains]) if mains else None
@@ -263,39 +291,59 @@ def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResul
 
 
 WORDS: dict[str, tuple[str, str]] = {
-    "min_length_m": ("{0} of tube to {2} is under the least of {1}.",
-                     "Add a flat coil behind the unit to reach the least length."),
-    "max_length_m": ("{0} of tube to {2} is over the {1} allowed.",
-                     "Find a shorter way or move the outdoor unit."),
-    "max_total_length_m": ("{0} of tube in all is over the {1} allowed.",
-                           "Shorten the longest runs, or take another outdoor unit."),
-    "max_main_length_m": ("The main run of {0} is over the {1} allowed.",
-                          "Bring box or first tee nearer to the outdoor unit."),
-    "max_first_to_last_m": ("{0} from the first tee to the last head is over the {1} allowed.",
-                            "Set the first tee further along the trunk."),
-    "max_branch_length_m": ("The branch of {0} to {2} is over the {1} allowed.",
-                            "Bring the box nearer to {2}."),
-    "max_branch_total_m": ("Branches of {0} in all are over the {1} allowed.",
-                           "Set the box nearer to its heads."),
-    "max_lift_m": ("{2} stands {0} below the outdoor unit, over the {1} allowed.",
-                   "Bring the outdoor unit nearer to the height of {2}."),
-    "max_lift_below_m": ("{2} stands {0} above the outdoor unit, over the {1} allowed.",
-                         "Bring the outdoor unit nearer to the height of {2}."),
-    "max_head_lift_m": ("{0} between the highest and the lowest head is over the {1} allowed.",
-                        "Bring the heads nearer to one height."),
-}  # fmt: skip
+    "min_length_m": (
+        "{0} of tube to {2} is under the least of {1}.",
+        "Add a flat coil behind the unit to reach the least length.",
+    ),
+    "max_length_m": (
+        "{0} of tube to {2} is over the {1} allowed.",
+        "Find a shorter way or move the outdoor unit.",
+    ),
+    "max_total_length_m": (
+        "{0} of tube in all is over the {1} allowed.",
+        "Shorten the longest runs, or take another outdoor unit.",
+    ),
+    "max_main_length_m": (
+        "The main run of {0} is over the {1} allowed.",
+        "Bring box or first tee nearer to the outdoor unit.",
+    ),
+    "max_first_to_last_m": (
+        "{0} from the first tee to the last head is over the {1} allowed.",
+        "Set the first tee further along the trunk.",
+    ),
+    "max_branch_length_m": (
+        "The branch of {0} to {2} is over the {1} allowed.",
+        "Bring the box nearer to {2}.",
+    ),
+    "max_branch_total_m": (
+        "Branches of {0} in all are over the {1} allowed.",
+        "Set the box nearer to its heads.",
+    ),
+    "max_lift_m": (
+        "{2} stands {0} below the outdoor unit, over the {1} allowed.",
+        "Bring the outdoor unit nearer to the height of {2}.",
+    ),
+    "max_lift_below_m": (
+        "{2} stands {0} above the outdoor unit, over the {1} allowed.",
+        "Bring the outdoor unit nearer to the height of {2}.",
+    ),
+    "max_head_lift_m": (
+        "{0} between the highest and the lowest head is over the {1} allowed.",
+        "Bring the heads nearer to one height.",
+    ),
+}
 
 
-def values(
-    request: SystemTreeRequest, result: SystemTreeResult
-) -> list[tuple[str, str, float]]:  # fmt: skip
+def values(request: SystemTreeRequest, result: SystemTreeResult) -> list[tuple[str, str, float]]:
     """What each limit is held against: its name, where, the value in m."""
     nodes = {n.id: n for n in request.nodes}
     found: list[tuple[str, str, float]] = []
     for zone in result.zones:
         if zone.length_m is not None:
-            found += [("max_length_m", zone.id, zone.length_m),
-                      ("min_length_m", zone.id, zone.length_m)]  # fmt: skip
+            found += [
+                ("max_length_m", zone.id, zone.length_m),
+                ("min_length_m", zone.id, zone.length_m),
+            ]
         if zone.lift_m is not None:
             below = zone.lift_m > 0  # the outdoor unit below the head
             found.append(("max_lift_below_m" if below else "max_lift_m", zone.id, abs(zone.lift_m)))
@@ -332,6 +380,12 @@ def system_tree(
     ``max_lift_m`` holds for heads below the outdoor unit, and for those above it as long as
     ``max_lift_below_m`` says nothing of its own. Lengths in m; a run without a length leaves
     what rests on it unknown.
+
+    >>> asked = {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
+    ...          "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 21.0}],
+    ...          "limits": {"max_length_m": 20.0}}
+    >>> system_tree(SystemTreeRequest.model_validate(asked)).call.verdict.value
+    'short'
     """
     faults = _faults(request)
     result = _measure(request, faults)

@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from fairline.core.calc.decay_course import SAME, Course, DecayRule, course
-from fairline.core.calc.decay_shape import Fit, Floats, Late, Shape
 from fairline.core.calc.pressure_hold import MAX_READINGS
-from fairline.core.calc.zone_capacity import saturation_pa
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
+from fairline.core.physics.decay_shape import Fit, Floats, Late, Shape
+from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.quantities import both, duration
 
 TRIPLE_PA = 611.657  # below the triple point water is ice, or held in oil (IAPWS)
@@ -24,19 +24,24 @@ class DecayReading(Asked):
     pa: Annotated[float, Field(ge=0, le=200_000)]
 
 
-class VacuumDecayRequest(Request):
-    """Absolute pressures in Pa from the moment the valve to the pump was closed.
+class DecayQuestion(Request):
+    """What a decay is asked, its readings apart.
 
     ``isolation``: whether the valve was shut and the pump seen off. A level course alone cannot
     tell that from a pump that still draws.
     """
 
-    readings: Annotated[list[DecayReading], Field(min_length=1, max_length=MAX_READINGS)]
     rule: DecayRule
     ambient_c: Annotated[float, Field(ge=-80, le=150)]
     volume_m3: Annotated[float, Field(gt=0, le=10)] | None = None
     gauge_resolution_pa: Annotated[float, Field(ge=0, le=10_000)] | None = None
     isolation: Isolation = "confirmed"
+
+
+class VacuumDecayRequest(DecayQuestion):
+    """Absolute pressures in Pa from the moment the valve to the pump was closed."""
+
+    readings: Annotated[list[DecayReading], Field(min_length=1, max_length=MAX_READINGS)]
 
     @model_validator(mode="after")
     def _in_order(self) -> "VacuumDecayRequest":
@@ -74,9 +79,21 @@ def vacuum_decay(
 
     The hold is judged on every reading from closing up to the first at or after its end.
     ``holds`` also asks that the course does not pass the limit within the next hold.
+
+    >>> asked = {"readings": [{"t_s": 0, "pa": 30}, {"t_s": 60, "pa": 80}],
+    ...          "rule": {"max_pa": 66.7, "hold_s": 600}, "ambient_c": 20}
+    >>> vacuum_decay(VacuumDecayRequest.model_validate(asked)).call.verdict.value
+    'short'
     """
     t = np.array([r.t_s for r in request.readings])
     p = np.array([r.pa for r in request.readings])
+    return decay(request, t, p, limits)
+
+
+def decay(
+    request: DecayQuestion, t: Floats, p: Floats, limits: tuple[Limit, ...] | None = None
+) -> Answer[VacuumDecayResult]:
+    """As ``vacuum_decay``, of readings as arrays: times in s in order, absolute pressures in Pa."""
     t = t - t[0]
     boils = saturation_pa(request.ambient_c)
     seen = course(request.rule, request.gauge_resolution_pa or 0.0, t, p, boils)
@@ -117,12 +134,16 @@ def vacuum_decay(
 
 
 _MAY_BE_ICE: tuple[Shape, ...] = (
-    "steady", "outgassing", "moisture", "leak_and_moisture", "undecided",
-)  # fmt: skip
+    "steady",
+    "outgassing",
+    "moisture",
+    "leak_and_moisture",
+    "undecided",
+)
 _LEVELLING: tuple[Shape, ...] = ("moisture", "leak_and_moisture", "outgassing", "ice")
 
 
-def _shape(request: VacuumDecayRequest, seen: Course, p: Floats, boils: float) -> Shape:
+def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Shape:
     """The shape by the act and the temperature too, not by the curve alone."""
     reading = seen.reading
     shape = reading.shape
@@ -145,7 +166,7 @@ def _shape(request: VacuumDecayRequest, seen: Course, p: Floats, boils: float) -
     return shape
 
 
-def _words(request: VacuumDecayRequest, result: VacuumDecayResult, seen: Course) -> str:
+def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:
     """What makes it rise, in one sentence; none of a leak where there is none."""
     plateau, boils = result.plateau_pa, result.water_boils_at_pa
     near = f" near {both(plateau, 'vacuum')}" if plateau else ""
@@ -191,7 +212,7 @@ SHAPE_ACTS: dict[Shape, str] = {
 }
 
 
-def _judge(request: VacuumDecayRequest, result: VacuumDecayResult, seen: Course) -> Call:
+def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> Call:
     rule, shape = request.rule, result.shape
     told, limit = _words(request, result, seen), both(rule.max_pa, "vacuum")
     highest = both(seen.highest, "vacuum")
@@ -265,27 +286,28 @@ def _left(seen: Course, result: VacuumDecayResult) -> float:
     return max((seen.limit_in or 0.0) - result.held_s, 0.0)
 
 
-def _working(
-    request: VacuumDecayRequest, result: VacuumDecayResult, seen: Course
-) -> tuple[Step, ...]:
+def _working(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> tuple[Step, ...]:
     working = [
         Step(
             step="highest over the hold, trapped gas that settles set aside",
             expression=f"every reading up to the end of {request.rule.hold_s:.0f} s",
             value=seen.highest,
             unit="Pa",
+            kind="vacuum",
         ),
         Step(
             step="rise since the valve closed",
             expression=f"{result.end_pa:.2f} − {result.start_pa:.2f}",
             value=result.end_pa - result.start_pa,
             unit="Pa",
+            kind="vacuum",
         ),
         Step(
             step="vapour pressure of water at this temperature",
             expression=f"at {request.ambient_c:g} °C" + (", over ice" * (request.ambient_c < 0)),
             value=result.water_boils_at_pa,
             unit="Pa",
+            kind="vacuum",
         ),
     ]
     late: Late | None = seen.reading.late
@@ -298,6 +320,7 @@ def _working(
                 f"{ahead:.0f}",
                 value=late.most(ahead),
                 unit="Pa",
+                kind="vacuum",
             )
         )
     if result.rate_pa_s is not None:
@@ -319,6 +342,7 @@ def _working(
                 expression=f"p = {fit.start:.1f} + {fit.step:.1f}·(1 − e^(−t/{fit.tau:.0f} s))",
                 value=result.plateau_pa,
                 unit="Pa",
+                kind="vacuum",
             )
         )
     return tuple(working)
@@ -330,6 +354,7 @@ def _limits(rule: DecayRule) -> tuple[Limit, ...]:
             limit="decay limit",
             value=rule.max_pa,
             unit="Pa",
+            kind="vacuum",
             authority=Authority.HOUSE,
             source="rule of the request",
         ),

@@ -1,12 +1,12 @@
 """Running a zone: capacity from airflow and the state of return and supply air."""
 
-from functools import cache
-from types import ModuleType
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.physics.constants import ATMOSPHERE_PA, HOUR_S
+from fairline.core.physics.moist_air import psychrometrics
 from fairline.core.quantities import both
 
 LOW_SHARE = 0.7  # of the rated capacity; common practice, no published source
@@ -40,7 +40,7 @@ class ZoneCapacityRequest(Request):
     airflow_m3_s: Annotated[float, Field(gt=0, le=1000)]
     return_air: AirState
     supply_air: AirState
-    pressure_pa: Annotated[float, Field(ge=30_000, le=150_000)] = 101_325.0
+    pressure_pa: Annotated[float, Field(ge=30_000, le=150_000)] = ATMOSPHERE_PA
     mode: Literal["cool", "heat"]
     rated_w: Annotated[float, Field(gt=0, le=1e7)] | None = None
 
@@ -59,16 +59,6 @@ class ZoneCapacityResult(Frozen):
     rated_share: float | None = None
 
 
-@cache
-def psychrometrics() -> ModuleType:
-    """PsychroLib in SI: ASHRAE Handbook—Fundamentals ch. 1, psychrometrics."""
-    import psychrolib
-
-    psychrolib.SetUnitSystem(psychrolib.SI)
-    module: ModuleType = psychrolib
-    return module
-
-
 def humidity_ratio(air: AirState, pressure_pa: float) -> float:
     """kg of water per kg of dry air; dry air where it was not measured.
 
@@ -80,11 +70,6 @@ def humidity_ratio(air: AirState, pressure_pa: float) -> float:
     if air.relative_humidity is None:
         return 0.0
     return float(lib.GetHumRatioFromRelHum(air.dry_bulb_c, air.relative_humidity, pressure_pa))
-
-
-def saturation_pa(temperature_c: float) -> float:
-    """Vapour pressure of water, over ice below 0 °C (ASHRAE Handbook—Fundamentals ch. 1)."""
-    return float(psychrometrics().GetSatVapPres(temperature_c))
 
 
 class _Powers(Frozen):
@@ -133,9 +118,17 @@ def _powers(request: ZoneCapacityRequest) -> _Powers:
     elif doubtful:
         total, latent_w = sensible, 0.0
     return _Powers(
-        flow_kg_s=flow, volume_m3_kg=volume, h_back=h_back, h_out=h_out, w_back=w_back,
-        w_out=w_out, total=total, sensible=sensible, latent=latent_w, doubtful=doubtful,
-    )  # fmt: skip
+        flow_kg_s=flow,
+        volume_m3_kg=volume,
+        h_back=h_back,
+        h_out=h_out,
+        w_back=w_back,
+        w_out=w_out,
+        total=total,
+        sensible=sensible,
+        latent=latent_w,
+        doubtful=doubtful,
+    )
 
 
 def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
@@ -143,13 +136,19 @@ def zone_capacity(request: ZoneCapacityRequest) -> Answer[ZoneCapacityResult]:
 
     Q = m·(h_return − h_supply); sensible at the supply's humidity, latent the rest, with m the
     dry-air flow at the return state (ASHRAE Handbook—Fundamentals ch. 1). W, K, kg/h.
+
+    >>> asked = {"airflow_m3_s": 0.18, "mode": "cool",
+    ...          "return_air": {"dry_bulb_c": 26.0, "relative_humidity": 0.5},
+    ...          "supply_air": {"dry_bulb_c": 12.0, "relative_humidity": 0.9}}
+    >>> round(zone_capacity(ZoneCapacityRequest.model_validate(asked)).result.total_w)
+    4395
     """
     back, out, cooling = request.return_air, request.supply_air, request.mode == "cool"
     q = _powers(request)
     split = (1.0 if cooling else -1.0) * (back.dry_bulb_c - out.dry_bulb_c)
     water = None
     if cooling and q.total is not None:
-        water = 0.0 if q.doubtful else max(0.0, q.flow_kg_s * (q.w_back - q.w_out) * 3600)
+        water = 0.0 if q.doubtful else max(0.0, q.flow_kg_s * (q.w_back - q.w_out) * HOUR_S)
     share = None
     if request.rated_w is not None and q.total is not None:
         share = q.total / request.rated_w

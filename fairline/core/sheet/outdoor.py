@@ -21,6 +21,7 @@ from fairline.core.entry import (
     blank,
     words,
 )
+from fairline.core.physics.tubing import same_size
 from fairline.core.sheet.part import (
     Body,
     ChargeRates,
@@ -31,7 +32,6 @@ from fairline.core.sheet.part import (
     TubePair,
     TubePairs,
 )
-from fairline.core.tubing import same_size
 
 System = Literal["single", "multi", "branch-box", "trunk"]
 Support = Literal["pad", "bracket", "stand"]

@@ -21,7 +21,7 @@ from fairline.core.entry import (
     TubeM,
     rows,
 )
-from fairline.core.tubing import same_size
+from fairline.core.physics.tubing import same_size
 
 Refrigerant = Literal["R-32", "R-454B", "R-410A"]
 Name = Annotated[Text, Field(min_length=1)]

@@ -47,9 +47,13 @@ class Board:
         """A rectangle given by its lower left corner (upper left on a plan that runs down)."""
         top = self.y(y_m) if self.downward else self.y(y_m + h_m)
         return tag(
-            "rect", x=self.x(x_m), y=top, width=max(w_m * self.per_m, 0.5),
-            height=max(h_m * self.per_m, 0.5), class_=class_,
-        )  # fmt: skip
+            "rect",
+            x=self.x(x_m),
+            y=top,
+            width=max(w_m * self.per_m, 0.5),
+            height=max(h_m * self.per_m, 0.5),
+            class_=class_,
+        )
 
     def say(self, metres: float) -> str:
         return show(metres, "small", self.system).text
@@ -85,9 +89,13 @@ def board(
 
 
 def piece(
-    b: Board, id: str, fields: tuple[str, str], at: tuple[float, float], label: str,
+    b: Board,
+    id: str,
+    fields: tuple[str, str],
+    at: tuple[float, float],
+    label: str,
     *children: object,
-) -> Markup:  # fmt: skip
+) -> Markup:
     """A group that can be moved; ``at`` is what its two fields hold now, in metres."""
     return tag(
         "g",
@@ -110,11 +118,15 @@ def across(b: Board, x0: float, x1: float, y_paper: float, words: str, state: st
     room = abs(z - a) > 7.2 * len(words) + 10
     return tag(
         "g",
-        tag("path", d=f"M{a:.1f} {y_paper - 5:.1f}v10M{z:.1f} {y_paper - 5:.1f}v10"
-            f"M{a:.1f} {y_paper:.1f}H{z:.1f}", class_="measure"),
+        tag(
+            "path",
+            d=f"M{a:.1f} {y_paper - 5:.1f}v10M{z:.1f} {y_paper - 5:.1f}v10"
+            f"M{a:.1f} {y_paper:.1f}H{z:.1f}",
+            class_="measure",
+        ),
         text((a + z) / 2, y_paper - 6 if room else y_paper - 9, words, "measure-text middle"),
         class_=f"dimension-line {state}".strip(),
-    )  # fmt: skip
+    )
 
 
 def upward(b: Board, y0: float, y1: float, x_paper: float, words: str, state: str = "") -> Markup:
@@ -124,11 +136,15 @@ def upward(b: Board, y0: float, y1: float, x_paper: float, words: str, state: st
     x_text = min(max(x_paper + half + 6, half + 2), b.width - half - 2)
     return tag(
         "g",
-        tag("path", d=f"M{x_paper - 5:.1f} {a:.1f}h10M{x_paper - 5:.1f} {z:.1f}h10"
-            f"M{x_paper:.1f} {a:.1f}V{z:.1f}", class_="measure"),
+        tag(
+            "path",
+            d=f"M{x_paper - 5:.1f} {a:.1f}h10M{x_paper - 5:.1f} {z:.1f}h10"
+            f"M{x_paper:.1f} {a:.1f}V{z:.1f}",
+            class_="measure",
+        ),
         text(x_text, (a + z) / 2 + 5, words, "measure-text middle"),
         class_=f"dimension-line {state}".strip(),
-    )  # fmt: skip
+    )
 
 
 def plan_svg(b: Board, id: str, label: str, *children: object) -> Markup:

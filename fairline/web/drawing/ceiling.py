@@ -3,7 +3,7 @@
 from markupsafe import Markup
 
 from fairline.core.calc.ceiling_position import CeilingPositionRequest, CeilingPositionResult
-from fairline.core.ceiling import CeilingPlace
+from fairline.core.mount.ceiling import CeilingPlace
 from fairline.core.units import System
 from fairline.web.drawing.board import (
     NARROW,
@@ -69,9 +69,14 @@ def _drawn(
         near = result.nearest if result else None
         if near and abs(near.right_m) + abs(near.up_m) > 1e-3:
             parts.append(
-                b.rect(near.x_m - body.width_m / 2, near.y_m - body.length_m / 2, body.width_m,
-                       body.length_m, "ghost")
-            )  # fmt: skip
+                b.rect(
+                    near.x_m - body.width_m / 2,
+                    near.y_m - body.length_m / 2,
+                    body.width_m,
+                    body.length_m,
+                    "ghost",
+                )
+            )
     parts.append(ruler(b))
     return plan_svg(b, f"ceiling-{zone}", told, *parts)
 
@@ -82,10 +87,14 @@ def _thing(b: Board, prefix: str, n: int, place: CeilingPlace) -> Markup:
     w, length = thing.width_m or 0.1, thing.length_m or 0.1
     name = f"{prefix}.things.{n}"
     return piece(
-        b, f"{prefix.replace('.', '-')}-thing-{n}", (f"{name}.x_m", f"{name}.y_m"), (x, y),
-        f"{n + 1}, {thing.kind}", b.rect(x, y, w, length, f"thing standing {thing.kind}"),
+        b,
+        f"{prefix.replace('.', '-')}-thing-{n}",
+        (f"{name}.x_m", f"{name}.y_m"),
+        (x, y),
+        f"{n + 1}, {thing.kind}",
+        b.rect(x, y, w, length, f"thing standing {thing.kind}"),
         text(b.x(x + w / 2), b.y(y + length / 2) + 5, str(n + 1), "thing-text middle"),
-    )  # fmt: skip
+    )
 
 
 def _head(
@@ -93,18 +102,32 @@ def _head(
 ) -> Markup:
     body = asked.body
     inner: list[object] = [
-        b.rect(body.x_m - body.width_m / 2, body.y_m - body.length_m / 2, body.width_m,
-               body.length_m, "head")
-    ]  # fmt: skip
+        b.rect(
+            body.x_m - body.width_m / 2,
+            body.y_m - body.length_m / 2,
+            body.width_m,
+            body.length_m,
+            "head",
+        )
+    ]
     if body.hanger_width_m and body.hanger_length_m:
         w, h = body.hanger_width_m / 2, body.hanger_length_m / 2
         for n, (sx, sy) in enumerate(((-1, 1), (1, 1), (1, -1), (-1, -1)), 1):
             off = result is not None and n in result.hangers_off and not asked.rails
             inner.append(
-                tag("circle", cx=b.x(body.x_m + sx * w), cy=b.y(body.y_m + sy * h), r=4.0,
-                    class_="screw" if off else "screw held")
-            )  # fmt: skip
+                tag(
+                    "circle",
+                    cx=b.x(body.x_m + sx * w),
+                    cy=b.y(body.y_m + sy * h),
+                    r=4.0,
+                    class_="screw" if off else "screw held",
+                )
+            )
     return piece(
-        b, f"{prefix.replace('.', '-')}-head", (f"{prefix}.x_m", f"{prefix}.y_m"),
-        (body.x_m, body.y_m), "The head in its ceiling", *inner,
-    )  # fmt: skip
+        b,
+        f"{prefix.replace('.', '-')}-head",
+        (f"{prefix}.x_m", f"{prefix}.y_m"),
+        (body.x_m, body.y_m),
+        "The head in its ceiling",
+        *inner,
+    )

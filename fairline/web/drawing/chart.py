@@ -1,14 +1,11 @@
-"""Axes shared by the charts: round ticks, a plot area, points thinned for the screen."""
+"""Axes shared by the charts: round ticks, a plot area."""
 
 import math
 from dataclasses import dataclass
-from typing import TypeVar
 
 from markupsafe import Markup
 
 from fairline.web.drawing.svg import tag, text
-
-Point = TypeVar("Point")
 
 
 @dataclass(frozen=True)
@@ -83,11 +80,3 @@ def time_axis(frame: Frame, span_s: float, caption: str) -> tuple[Markup, str]:
         parts.append(text(x, frame.y1 + 20, f"{i * step / unit:g}", "tick-text middle"))
     parts.append(text(frame.x1, frame.height - 4, f"{name} {caption}", "tick-text end"))
     return Markup("").join(parts), name
-
-
-def thinned(points: list[Point], most: int = 240) -> list[Point]:
-    """At most ``most`` of the points, first and last kept."""
-    if len(points) <= most:
-        return points
-    step = (len(points) - 1) / (most - 1)
-    return [points[round(i * step)] for i in range(most)]

@@ -2,8 +2,8 @@
 
 from markupsafe import Markup
 
-from fairline.core.cutting import TubeCut
 from fairline.core.quantities import show
+from fairline.core.route.cutting import TubeCut
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, tag, text
 
@@ -31,8 +31,11 @@ def _drawn(pieces: tuple[TubeCut, ...], system: System, width: float) -> Markup:
             joined = times[run] > 1
             w = length * per_m
             words = f"{run}  {show(length, 'length', system).text}"
-            parts.append(tag("rect", x=x, y=y, width=w, height=28.0,
-                             class_="cut joined" if joined else "cut"))  # fmt: skip
+            parts.append(
+                tag(
+                    "rect", x=x, y=y, width=w, height=28.0, class_="cut joined" if joined else "cut"
+                )
+            )
             short = words if w > 9.2 * len(words) else run if w > 14 else ""
             parts.append(text(x + w / 2, y + 20, short, "cut-text middle"))
             x += w
@@ -40,12 +43,14 @@ def _drawn(pieces: tuple[TubeCut, ...], system: System, width: float) -> Markup:
         if left > 0.5:
             parts.append(tag("rect", x=x, y=y, width=left, height=28.0, class_="cut left"))
             rest = show(piece.left_m or 0.0, "length", system).text
-            parts.append(text(x + left / 2, y + 20, rest if left > 9 * len(rest) else "",
-                              "run-small middle"))  # fmt: skip
+            parts.append(
+                text(x + left / 2, y + 20, rest if left > 9 * len(rest) else "", "run-small middle")
+            )
     told = "; ".join(
         f"{p.name}: " + ", ".join(f"{r} {show(m, 'length', system).text}" for r, m in p.cuts)
         for p in pieces
     )
     size = "drawing-wide" if width > 500 else "drawing-narrow"
-    return drawing(width, 34.0 + len(pieces) * ROW, f"Cut plan to scale. {told}",
-                   f"schematic {size}", *parts)  # fmt: skip
+    return drawing(
+        width, 34.0 + len(pieces) * ROW, f"Cut plan to scale. {told}", f"schematic {size}", *parts
+    )

@@ -6,22 +6,27 @@ from markupsafe import Markup
 
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.quantities import duration, from_si, grouped, show
-from fairline.core.readings import Run
+from fairline.core.readings import VacuumRun
 from fairline.core.units import KINDS, System
-from fairline.web.drawing.chart import Frame, thinned, time_axis
+from fairline.web.drawing.chart import Frame, time_axis
 from fairline.web.drawing.svg import drawing, path, tag, text
 
 DECADE_STEPS = (1, 2, 5)
+LEAST_PA = 0.05  # the least that the logarithmic scale draws
 
 
 def decay_chart(
-    run: Run, frame: Frame, system: System, limit_pa: float, hold_s: float | None,
+    run: VacuumRun,
+    frame: Frame,
+    system: System,
+    limit_pa: float,
+    hold_s: float | None,
     result: VacuumDecayResult | None = None,
-) -> Markup:  # fmt: skip
+) -> Markup:
     """One pull or decay. The limit is ``limit_pa``; a decay also shows its hold and its fit."""
-    points = thinned([(r.t_s, r.pa or 0.1) for r in run.readings])
-    begin = points[0][0] if points else 0.0
-    points = [(t - begin, max(p, 0.05)) for t, p in points]
+    drawn = run.readings.absolute().thinned()
+    t_s = drawn.t_s - drawn.t_s[:1]
+    points = [(t, max(p, LEAST_PA)) for t, p in zip(t_s.tolist(), drawn.pa.tolist(), strict=True)]
     span = max([hold_s or 0.0, points[-1][0] if points else 0.0, 60.0])
     values = [p for _, p in points] + [limit_pa]
     if result and result.plateau_pa:
@@ -113,13 +118,14 @@ def _levels(low: float, high: float) -> list[tuple[float, str]]:
     return [(v, grouped(v, 0 if v >= 1 else 1)) for v, _ in inside]
 
 
-def _told(run: Run, system: System, limit_pa: float, result: VacuumDecayResult | None) -> str:
+def _told(run: VacuumRun, system: System, limit_pa: float, result: VacuumDecayResult | None) -> str:
     word = "Decay" if run.kind == "decay" else "Pull"
-    if not run.readings:
+    read = run.readings.absolute()
+    if not read:
         return f"{word}: no reading yet"
-    first, last = run.readings[0].pa or 0.0, run.readings[-1].pa or 0.0
+    first, last = float(read.pa[0]), float(read.pa[-1])
     shape = f", shape {result.shape.replace('_', ' ')}" if result else ""
     return (
-        f"{word}: {len(run.readings)} readings from {show(first, 'vacuum', system).text} to "
+        f"{word}: {len(read)} readings from {show(first, 'vacuum', system).text} to "
         f"{show(last, 'vacuum', system).text}; limit {show(limit_pa, 'vacuum', system).text}{shape}"
     )

@@ -4,7 +4,7 @@ from markupsafe import Markup
 
 from fairline.core.calc.drain import DrainResult
 from fairline.core.quantities import show
-from fairline.core.route_entry import DrainPart
+from fairline.core.route.entry import DrainPart
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, path, tag, text
 
@@ -47,14 +47,20 @@ def _drawn(
             fall = f"1 in {1 / section.fall:.0f}" if section.fall > 1e-4 else "no fall"
             fall = "rises" if section.fall < -1e-9 else fall
             words = f"{n}  {fall}" if z[0] - a[0] > 70 else str(n)
-            drawn.append(text((a[0] + z[0]) / 2, min(a[1], z[1]) - 10, words,
-                              f"run-small middle{state}"))  # fmt: skip
+            drawn.append(
+                text((a[0] + z[0]) / 2, min(a[1], z[1]) - 10, words, f"run-small middle{state}")
+            )
         else:
             said = show(part.length_m or 0.0, "length", system).text
             right = a[0] < width - 120
-            drawn.append(text(a[0] + (12 if right else -12), (a[1] + z[1]) / 2 + 5,
-                              f"{n}  {'pumped up' if part.way == 'up' else 'down'} {said}",
-                              "run-small" if right else "run-small end"))  # fmt: skip
+            drawn.append(
+                text(
+                    a[0] + (12 if right else -12),
+                    (a[1] + z[1]) / 2 + 5,
+                    f"{n}  {'pumped up' if part.way == 'up' else 'down'} {said}",
+                    "run-small" if right else "run-small end",
+                )
+            )
     for dip in result.dips:
         x, y = at[dip.after]
         drawn.append(tag("path", d=f"M{x - 12:.1f} {y - 2:.1f}h24l-5 9h-14Z", class_="pool"))
@@ -62,5 +68,10 @@ def _drawn(
     drawn.append(tag("circle", cx=at[-1][0], cy=at[-1][1], r=5.0, class_="upright"))
     told = show(result.length_m, "length", system).text
     size = "drawing-wide" if width > 500 else "drawing-narrow"
-    return drawing(width, height, f"Drain of zone {zone}, {told}, from the side, fall ten-fold",
-                   f"schematic {size}", *drawn)  # fmt: skip
+    return drawing(
+        width,
+        height,
+        f"Drain of zone {zone}, {told}, from the side, fall ten-fold",
+        f"schematic {size}",
+        *drawn,
+    )

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from fairline.core.flare import Joint
+from fairline.core.flare.stage import Joint
 from fairline.core.quantities import show
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, tag, text
@@ -24,8 +24,10 @@ def flare_gauge(joint: Joint, system: System) -> Markup | None:
     def said(nm: float) -> str:
         return show(nm, "torque", system).number
 
-    words = f"{joint.label}: wants {show(low, 'torque', system).text} to " \
-            f"{show(high, 'torque', system).text}"  # fmt: skip
+    words = (
+        f"{joint.label}: wants {show(low, 'torque', system).text} to "
+        f"{show(high, 'torque', system).text}"
+    )
     parts: list[object] = [
         tag("rect", x=10.0, y=22.0, width=300.0, height=12.0, class_="out"),
         tag("rect", x=x(low), y=22.0, width=x(high) - x(low), height=12.0, class_="in"),

@@ -20,10 +20,16 @@ def flare_section(od_mm: float, window_mm: tuple[float, float] | None, label: st
         2 * half,
         words,
         "flare-section",
-        tag("circle", cx=half, cy=half, r=middle, class_="flare-window",
-            stroke_width=max((high - low) / 2 * PER_MM, 3.0)),
+        tag(
+            "circle",
+            cx=half,
+            cy=half,
+            r=middle,
+            class_="flare-window",
+            stroke_width=max((high - low) / 2 * PER_MM, 3.0),
+        ),
         tag("circle", cx=half, cy=half, r=od_mm / 2 * PER_MM, class_="flare-tube"),
         tag("path", d=f"M{half:.1f} {half:.1f}H{half + middle + 16:.1f}", class_="measure"),
         text(half + middle + 22, half - 4, f"{low:.1f} to {high:.1f} mm", "flare-words"),
         text(half + middle + 22, half + 16, "across the flare", "tick-text"),
-    )  # fmt: skip
+    )

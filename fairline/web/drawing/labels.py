@@ -28,9 +28,10 @@ class Labels:
         spots = [*across, *along] if upright else [*along, *across]
         spots += [(px, py + up) for px, py in spots for up in (-22.0, 22.0, 44.0)]
         inside = [
-            s for s in spots
+            s
+            for s in spots
             if half + 2 < s[0] < self.width - half - 2 and 16 < s[1] < self.height - 4
-        ]  # fmt: skip
+        ]
         free = [s for s in inside if self._clear(s, half)]
         spot = (free or inside or spots)[0]
         self.taken.append((*spot, half))

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from fairline.core.piping import LegDrawn, Piping, Point, Stretch
 from fairline.core.quantities import show
-from fairline.core.route_entry import OUTDOOR, STEP, Level
-from fairline.core.traps import Trap
+from fairline.core.route.entry import OUTDOOR, STEP, Level
+from fairline.core.route.piping import LegDrawn, Piping, Point, Stretch
+from fairline.core.route.traps import Trap
 from fairline.core.units import System
 from fairline.web.drawing.board import NARROW, WIDE, Board, board, plan_svg, ruler
 from fairline.web.drawing.labels import Labels
@@ -81,8 +81,14 @@ class _Paper:
         self, width: float, box: tuple[float, float, float, float], system: System, most: float
     ) -> None:
         self.left, self.foot, right, top = box
-        self.b: Board = board(width, right - self.left, top - self.foot, system, most,
-                              margins=(14.0, 14.0, 26.0, 12.0))  # fmt: skip
+        self.b: Board = board(
+            width,
+            right - self.left,
+            top - self.foot,
+            system,
+            most,
+            margins=(14.0, 14.0, 26.0, 12.0),
+        )
         self.labels = Labels(self.b.width, self.b.height)
 
     def at(self, place: Flat) -> Flat:
@@ -121,8 +127,16 @@ def _elevation(
     for face in faces:
         if face.leg.crosses:
             a, z = paper.at((face.start[0], box[3])), paper.at((face.end[0], box[1]))
-            parts.append(tag("rect", x=min(a[0], z[0]), y=a[1], width=abs(z[0] - a[0]),
-                             height=z[1] - a[1], class_="wall-cut"))  # fmt: skip
+            parts.append(
+                tag(
+                    "rect",
+                    x=min(a[0], z[0]),
+                    y=a[1],
+                    width=abs(z[0] - a[0]),
+                    height=z[1] - a[1],
+                    class_="wall-cut",
+                )
+            )
     parts += _levels(paper, levels, box)
     for fold in folds:
         top, foot = paper.at((fold, box[3])), paper.at((fold, box[1]))
@@ -140,9 +154,11 @@ def _elevation(
     )
     parts.append(ruler(paper.b))
     return plan_svg(
-        paper.b, f"elevation-{stretch.id}",
-        f"Run {stretch.id} unrolled, seen from outside, to scale: {told}", *parts,
-    )  # fmt: skip
+        paper.b,
+        f"elevation-{stretch.id}",
+        f"Run {stretch.id} unrolled, seen from outside, to scale: {told}",
+        *parts,
+    )
 
 
 def _levels(
@@ -170,8 +186,9 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
     if wall is not None:
         y0, y1 = sorted((wall.start[1], wall.end[1]))
         a, z = paper.at((box[0], y1)), paper.at((box[2], y0))
-        parts.append(tag("rect", x=a[0], y=a[1], width=z[0] - a[0], height=z[1] - a[1],
-                         class_="wall-cut"))  # fmt: skip
+        parts.append(
+            tag("rect", x=a[0], y=a[1], width=z[0] - a[0], height=z[1] - a[1], class_="wall-cut")
+        )
         parts.append(text(a[0] + 4, a[1] - 5, "inside", "tick-text"))
     for other in others:
         corners = [paper.at(other.legs[0].start[:2]), *(paper.at(x.end[:2]) for x in other.legs)]
@@ -182,9 +199,14 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
         if face.leg.direction in UPRIGHT:
             x, y = paper.at(face.start)
             mark = "M-5 0H5M0 -5V5" if face.leg.direction == "up" else "M-4 -4L4 4M-4 4L4 -4"
-            parts.append(tag("g", tag("circle", cx=0.0, cy=0.0, r=7.0, class_="upright"),
-                             tag("path", d=mark, class_="upright-mark"),
-                             transform=f"translate({x:.1f} {y:.1f})"))  # fmt: skip
+            parts.append(
+                tag(
+                    "g",
+                    tag("circle", cx=0.0, cy=0.0, r=7.0, class_="upright"),
+                    tag("path", d=mark, class_="upright-mark"),
+                    transform=f"translate({x:.1f} {y:.1f})",
+                )
+            )
     lying = [f for f in faces if f.leg.direction not in UPRIGHT]
     long = [f for f in lying if f.leg.length_m * paper.b.per_m > SHORTEST_LABELLED]
     parts += _numbers(stretch, long, paper, system)
@@ -192,18 +214,22 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
         parts += _handles(stretch, lying, paper, "p", ("in", "out"))
     parts.append(ruler(paper.b))
     return plan_svg(
-        paper.b, f"plan-{stretch.id}",
-        f"Run {stretch.id} from above, to scale, with the others beside it", *parts,
-    )  # fmt: skip
+        paper.b,
+        f"plan-{stretch.id}",
+        f"Run {stretch.id} from above, to scale, with the others beside it",
+        *parts,
+    )
 
 
 def _tube(stretch: Stretch, faces: list[Face], paper: _Paper) -> list[Markup]:
     gas = max(5.0, min(10.0, 0.05 * paper.b.per_m))
     found = []
     for face in faces:
-        state = " tight" if stretch.tight(face.leg) else (
-            "" if face.leg.setting == "outside" else " inside"
-        )  # fmt: skip
+        state = (
+            " tight"
+            if stretch.tight(face.leg)
+            else ("" if face.leg.setting == "outside" else " inside")
+        )
         ends = [paper.at(face.start), paper.at(face.end)]
         found.append(tag("path", d=path(ends), class_=f"gas{state}", stroke_width=gas))
     corners = [paper.at(faces[0].start), *(paper.at(f.end) for f in faces)]
@@ -224,8 +250,9 @@ def _ends(stretch: Stretch, faces: list[Face], paper: _Paper) -> list[Markup]:
         found.append(tag("g", body, fan if name == OUTDOOR else None))
         paper.labels.keep_clear(left + w / 2, y, w / 2)
         if name != OUTDOOR:
-            found.append(text(x, y + 5, name.replace("tee", "T").replace("box", "box "),
-                              "unit-text middle"))  # fmt: skip
+            found.append(
+                text(x, y + 5, name.replace("tee", "T").replace("box", "box "), "unit-text middle")
+            )
     return found
 
 
@@ -246,8 +273,9 @@ def _on(faces: list[Face], point: Point) -> Flat | None:
     """Where a point of the run lies on the unrolled paper."""
     for face in faces:
         a, z = face.leg.start, face.leg.end
-        inside = all(min(p, q) - 1e-6 <= v <= max(p, q) + 1e-6
-                     for p, q, v in zip(a, z, point, strict=True))  # fmt: skip
+        inside = all(
+            min(p, q) - 1e-6 <= v <= max(p, q) + 1e-6 for p, q, v in zip(a, z, point, strict=True)
+        )
         if inside:
             return (face.start[0], point[2]) if face.leg.direction in UPRIGHT else face.start
     return None
@@ -272,9 +300,7 @@ def _handles(
         sides = [x for x in (before, after) if x is not None]
         own = face.leg.number and all(x.number for x in sides[:1])
         up = face.leg.direction in upward
-        across = all(
-            id(x) in by_leg and (x.direction in upward) != up for x in sides
-        )  # fmt: skip
+        across = all(id(x) in by_leg and (x.direction in upward) != up for x in sides)
         beside_wall = any(x.crosses for x in sides)  # sliding it would change the wall's thickness
         if own and before is not None and before.number and across and not beside_wall:
             puts = [_put(stretch, by_leg[id(before)], 1.0)]
@@ -282,19 +308,29 @@ def _handles(
                 puts.append(_put(stretch, by_leg[id(after)], -1.0))
             ends = [paper.at(face.start), paper.at(face.end)]
             found.append(
-                _piece(paper, f"{prefix}-slide-{stretch.id}-{face.leg.number}", face.start, puts,
-                       f"Leg {face.leg.number}, slide",
-                       tag("path", d=path(ends), class_="grip"))
-            )  # fmt: skip
+                _piece(
+                    paper,
+                    f"{prefix}-slide-{stretch.id}-{face.leg.number}",
+                    face.start,
+                    puts,
+                    f"Leg {face.leg.number}, slide",
+                    tag("path", d=path(ends), class_="grip"),
+                )
+            )
     for face in faces:
         if face.leg.number:
             x, y = paper.at(face.end)
             found.append(
-                _piece(paper, f"{prefix}-end-{stretch.id}-{face.leg.number}", face.end,
-                       [_put(stretch, face, 1.0)], f"Leg {face.leg.number}, longer or shorter",
-                       tag("circle", cx=x, cy=y, r=7.0, class_="handle"),
-                       tag("circle", cx=x, cy=y, r=22.0, class_="grip"))
-            )  # fmt: skip
+                _piece(
+                    paper,
+                    f"{prefix}-end-{stretch.id}-{face.leg.number}",
+                    face.end,
+                    [_put(stretch, face, 1.0)],
+                    f"Leg {face.leg.number}, longer or shorter",
+                    tag("circle", cx=x, cy=y, r=7.0, class_="handle"),
+                    tag("circle", cx=x, cy=y, r=22.0, class_="grip"),
+                )
+            )
     return found
 
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
-from fairline.core.piping import Piping, Stretch, kind_of
+from fairline.core.physics.tubing import tube_at
 from fairline.core.quantities import show
-from fairline.core.route_entry import OUTDOOR
-from fairline.core.tubing import tube_at
+from fairline.core.route.entry import OUTDOOR
+from fairline.core.route.piping import Piping, Stretch, kind_of
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, path, tag, text
 
@@ -76,8 +76,11 @@ def _columns(pipes: Piping, width: float) -> list[float]:
     """Where outdoor unit, boxes or tees, and heads stand."""
     middle = any(s.kind != "head" for s in pipes.stretches)
     left, right = (62.0, width - 66.0) if width > 500 else (34.0, width - 52.0)
-    return [left, left + (right - left) * (0.46 if width > 500 else 0.44), right] if middle else [
-        left, right]  # fmt: skip
+    return (
+        [left, left + (right - left) * (0.46 if width > 500 else 0.44), right]
+        if middle
+        else [left, right]
+    )
 
 
 def schematic(
@@ -120,8 +123,13 @@ def _drawn(
         for s in pipes.stretches
     )
     size = "drawing-wide" if width > 500 else "drawing-narrow"
-    return drawing(width, height, f"The system: {told or 'nothing is connected yet'}",
-                   f"schematic {size}", *parts)  # fmt: skip
+    return drawing(
+        width,
+        height,
+        f"The system: {told or 'nothing is connected yet'}",
+        f"schematic {size}",
+        *parts,
+    )
 
 
 def _y(row: float) -> float:
@@ -145,8 +153,13 @@ def _sizes(stretch: Stretch) -> str:
 def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: float) -> Markup:
     start, end = layout.spots[stretch.start], layout.spots[stretch.id]
     x1 = start.x + _half(stretch.start, width)
-    x2 = end.x - (HEAD_W / 2 if stretch.kind == "head" and width > 500 else
-                  40.0 if stretch.kind == "head" else _half(stretch.id, width))  # fmt: skip
+    x2 = end.x - (
+        HEAD_W / 2
+        if stretch.kind == "head" and width > 500
+        else 40.0
+        if stretch.kind == "head"
+        else _half(stretch.id, width)
+    )
     y = _y(end.row)
     down = kind_of(stretch.start) == "tee" and end.row != start.row
     corners = [(x1, y), (x2, y)]
@@ -185,14 +198,17 @@ def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: floa
         class_="run",
         id=f"run-{stretch.id}-{'w' if width > 500 else 'n'}",
         data_mm=str(round((stretch.length_m or 0.0) * 1000)),
-    )  # fmt: skip
+    )
 
 
 def _port(x: float, y: float, name: str) -> Markup | None:
     if not name:
         return None
-    return tag("g", tag("circle", cx=x, cy=y, r=12.0, class_="port"),
-               text(x, y + 5, name[:3], "port-text middle"))  # fmt: skip
+    return tag(
+        "g",
+        tag("circle", cx=x, cy=y, r=12.0, class_="port"),
+        text(x, y + 5, name[:3], "port-text middle"),
+    )
 
 
 def _thing(name: str, spot: _Spot, names: dict[str, str], width: float) -> Markup:
@@ -202,21 +218,34 @@ def _thing(name: str, spot: _Spot, names: dict[str, str], width: float) -> Marku
         top = y - 28
         return tag(
             "g",
-            tag("rect", x=spot.x - half, y=top, width=2 * half, height=height, rx=6.0,
-                class_="unit"),
+            tag(
+                "rect", x=spot.x - half, y=top, width=2 * half, height=height, rx=6.0, class_="unit"
+            ),
             tag("circle", cx=spot.x, cy=top + 28, r=18.0 if wide else 14.0, class_="fan")
-            if name == OUTDOOR else None,
-            text(spot.x, top - 8, names.get(name, name), "thing-name middle") if wide else
-            text(max(spot.x - half, 2), top - 8, names.get(name, name), "thing-name"),
-        )  # fmt: skip
+            if name == OUTDOOR
+            else None,
+            text(spot.x, top - 8, names.get(name, name), "thing-name middle")
+            if wide
+            else text(max(spot.x - half, 2), top - 8, names.get(name, name), "thing-name"),
+        )
     if kind_of(name) == "tee":
-        return tag("g", tag("circle", cx=spot.x, cy=y, r=15.0, class_="unit"),
-                   text(spot.x, y + 5, f"T{name[3:]}", "port-text middle"))  # fmt: skip
+        return tag(
+            "g",
+            tag("circle", cx=spot.x, cy=y, r=15.0, class_="unit"),
+            text(spot.x, y + 5, f"T{name[3:]}", "port-text middle"),
+        )
     w = HEAD_W if wide else 80.0
     return tag(
         "g",
-        tag("rect", x=spot.x - w / 2, y=y - HEAD_H / 2, width=w, height=HEAD_H, rx=5.0,
-            class_="unit head"),
+        tag(
+            "rect",
+            x=spot.x - w / 2,
+            y=y - HEAD_H / 2,
+            width=w,
+            height=HEAD_H,
+            rx=5.0,
+            class_="unit head",
+        ),
         text(spot.x - w / 2 + 18, y + 7, name, "head-letter middle"),
         text(spot.x + w / 2, y + 38, names.get(name, "")[: 20 if wide else 14], "run-small end"),
-    )  # fmt: skip
+    )

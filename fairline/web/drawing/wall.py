@@ -3,9 +3,9 @@
 from markupsafe import Markup
 
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult
+from fairline.core.mount.wall import WAYS, WallPlace
 from fairline.core.sheet import Head
 from fairline.core.units import System
-from fairline.core.wall import WAYS, WallPlace
 from fairline.web.drawing.board import (
     NARROW,
     WIDE,
@@ -75,10 +75,13 @@ def _edges(b: Board, wide_m: float, tall_m: float) -> Markup:
     left, right, floor, top = b.x(0), b.x(wide_m), b.y(0), b.y(tall_m)
     return tag(
         "g",
-        tag("path", d=path([(left, top), (left, floor), (right, floor), (right, top)], True),
-            class_="corner"),
+        tag(
+            "path",
+            d=path([(left, top), (left, floor), (right, floor), (right, top)], True),
+            class_="corner",
+        ),
         tag("path", d=f"M{left - 14:.1f} {floor:.1f}H{right + 14:.1f}", class_="floor"),
-    )  # fmt: skip
+    )
 
 
 def _thing(b: Board, prefix: str, n: int, place: WallPlace) -> Markup:
@@ -93,8 +96,14 @@ def _thing(b: Board, prefix: str, n: int, place: WallPlace) -> Markup:
         inner.append(tag("path", d=f"M{mid:.1f} {low:.1f}V{high:.1f}", class_="mullion"))
     inner.append(text(b.x(x + w / 2), b.y(y + h / 2) + 5, words, "thing-text middle"))
     name = f"{prefix}.things.{n}"
-    return piece(b, f"{prefix.replace('.', '-')}-thing-{n}", (f"{name}.x_m", f"{name}.y_m"),
-                 (x, y), f"{n + 1}, {thing.kind}", *inner)  # fmt: skip
+    return piece(
+        b,
+        f"{prefix.replace('.', '-')}-thing-{n}",
+        (f"{name}.x_m", f"{name}.y_m"),
+        (x, y),
+        f"{n + 1}, {thing.kind}",
+        *inner,
+    )
 
 
 def _clear_zone(b: Board, place: WallPlace, asked: HeadPositionRequest) -> list[object]:
@@ -103,10 +112,13 @@ def _clear_zone(b: Board, place: WallPlace, asked: HeadPositionRequest) -> list[
     c = asked.clear
     return [
         b.rect(
-            x - half - c.left_m, y - c.below_m, 2 * half + c.left_m + c.right_m,
-            asked.head.height_m + c.above_m + c.below_m, "keep",
+            x - half - c.left_m,
+            y - c.below_m,
+            2 * half + c.left_m + c.right_m,
+            asked.head.height_m + c.above_m + c.below_m,
+            "keep",
         )
-    ]  # fmt: skip
+    ]
 
 
 def _head(
@@ -133,9 +145,14 @@ def _head(
             or bool(result.hole_meets)
         )
         inner.append(
-            tag("circle", cx=b.x(x + hole.x_m), cy=b.y(y + hole.y_m),
-                r=max(hole.diameter_m / 2 * b.per_m, 3.0), class_="hole bad" if bad else "hole")
-        )  # fmt: skip
+            tag(
+                "circle",
+                cx=b.x(x + hole.x_m),
+                cy=b.y(y + hole.y_m),
+                r=max(hole.diameter_m / 2 * b.per_m, 3.0),
+                class_="hole bad" if bad else "hole",
+            )
+        )
     for n, screw in enumerate(asked.screws if asked else []):
         held = result is not None and n in result.screws_in_studs
         at_service = result is not None and n in result.screws_at_services
@@ -144,9 +161,13 @@ def _head(
             tag("circle", cx=b.x(x + screw.x_m), cy=b.y(y + screw.y_m), r=3.6, class_=state)
         )
     return piece(
-        b, f"{prefix.replace('.', '-')}-head", (f"{prefix}.x_m", f"{prefix}.y_m"), (x, y),
-        f"The head, centred {b.say(x)} from the left corner, underside {b.say(y)} up", *inner,
-    )  # fmt: skip
+        b,
+        f"{prefix.replace('.', '-')}-head",
+        (f"{prefix}.x_m", f"{prefix}.y_m"),
+        (x, y),
+        f"The head, centred {b.say(x)} from the left corner, underside {b.say(y)} up",
+        *inner,
+    )
 
 
 def _dimensions(
@@ -165,13 +186,30 @@ def _dimensions(
         return "bad" if value < least - 1e-6 else ""
 
     parts: list[object] = [
-        across(b, x - half - m.clear_left_m, x - half, level, b.say(m.clear_left_m),
-               state(m.clear_left_m, c.left_m)),
-        across(b, x + half, x + half + m.clear_right_m, level, b.say(m.clear_right_m),
-               state(m.clear_right_m, c.right_m)),
-        upward(b, top, top + m.clear_above_m, b.x(x) + 4, b.say(m.clear_above_m),
-               state(m.clear_above_m, c.above_m)),
-        upward(b, 0.0, y, b.x(min(x + half * 0.55, wide_m)), b.say(y),
-               state(y, c.low_m)),
-    ]  # fmt: skip
+        across(
+            b,
+            x - half - m.clear_left_m,
+            x - half,
+            level,
+            b.say(m.clear_left_m),
+            state(m.clear_left_m, c.left_m),
+        ),
+        across(
+            b,
+            x + half,
+            x + half + m.clear_right_m,
+            level,
+            b.say(m.clear_right_m),
+            state(m.clear_right_m, c.right_m),
+        ),
+        upward(
+            b,
+            top,
+            top + m.clear_above_m,
+            b.x(x) + 4,
+            b.say(m.clear_above_m),
+            state(m.clear_above_m, c.above_m),
+        ),
+        upward(b, 0.0, y, b.x(min(x + half * 0.55, wide_m)), b.say(y), state(y, c.low_m)),
+    ]
     return parts

@@ -2,11 +2,15 @@
 
 from markupsafe import Markup
 
-from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
+from fairline.core.calc.outdoor_position import (
+    OutdoorBody,
+    OutdoorPositionRequest,
+    OutdoorPositionResult,
+)
+from fairline.core.mount.yard import TALL_M, WAYS, InYard, YardPlace
 from fairline.core.sheet import Outdoor
-from fairline.core.survey import SurveyEntry
+from fairline.core.survey.stage import SurveyEntry
 from fairline.core.units import System
-from fairline.core.yard import TALL_M, WAYS, YardPlace
 from fairline.web.drawing.board import (
     NARROW,
     WIDE,
@@ -51,14 +55,12 @@ def _plan(
     width: float,
 ) -> Markup:
     wall_m, deep_m = place.wall_m or EMPTY_M[0], place.yard_m or EMPTY_M[1]
-    b = board(width, wall_m, deep_m, system, 330.0, downward=True,
-              margins=(20.0, 20.0, 34.0, 34.0))  # fmt: skip
+    b = board(width, wall_m, deep_m, system, 330.0, downward=True, margins=(20.0, 20.0, 34.0, 34.0))
     parts: list[object] = [
         b.rect(0, 0, wall_m, deep_m, "surface"),
-        tag("rect", x=b.x(0), y=b.foot - 14, width=wall_m * b.per_m, height=14.0,
-            class_="house"),
+        tag("rect", x=b.x(0), y=b.foot - 14, width=wall_m * b.per_m, height=14.0, class_="house"),
         text(b.x(wall_m) - 4, b.foot - 19, "house wall, from above", "measure-text end"),
-    ]  # fmt: skip
+    ]
     for n, thing in enumerate(place.things):
         if thing.whole:
             parts.append(_thing_above(b, n, place))
@@ -66,25 +68,46 @@ def _plan(
     if asked and place.x_m is not None and place.y_m is not None:
         u, c = asked.unit, asked.clear
         parts.append(
-            b.rect(u.x_m - c.left_m, max(u.y_m - c.behind_m, 0.0),
-                   u.width_m + c.left_m + c.right_m,
-                   u.depth_m + c.front_m + min(c.behind_m, u.y_m), "keep")
-        )  # fmt: skip
+            b.rect(
+                u.x_m - c.left_m,
+                max(u.y_m - c.behind_m, 0.0),
+                u.width_m + c.left_m + c.right_m,
+                u.depth_m + c.front_m + min(c.behind_m, u.y_m),
+                "keep",
+            )
+        )
         near = result.nearest if result else None
         if near and abs(near.right_m) + abs(near.up_m) > 1e-3:
             parts.append(b.rect(near.x_m, near.y_m, u.width_m, u.depth_m, "ghost"))
         mid_x, mid_y = u.x_m + u.width_m / 2, u.y_m + u.depth_m / 2
-        fan = tag("path", d=f"M{b.x(mid_x) - 9:.1f} {b.y(u.y_m + u.depth_m) - 8:.1f}l9 8l9 -8",
-                  class_="blows")  # fmt: skip
+        fan = tag(
+            "path",
+            d=f"M{b.x(mid_x) - 9:.1f} {b.y(u.y_m + u.depth_m) - 8:.1f}l9 8l9 -8",
+            class_="blows",
+        )
         parts.append(
-            piece(b, "outdoor-unit", ("outdoor.x_m", "outdoor.y_m"), (u.x_m, u.y_m),
-                  f"The outdoor unit, {b.say(u.x_m)} from the wall's left end, "
-                  f"{b.say(u.y_m)} off the wall",
-                  b.rect(u.x_m, u.y_m, u.width_m, u.depth_m, "head"), fan)
-        )  # fmt: skip
+            piece(
+                b,
+                "outdoor-unit",
+                ("outdoor.x_m", "outdoor.y_m"),
+                (u.x_m, u.y_m),
+                f"The outdoor unit, {b.say(u.x_m)} from the wall's left end, "
+                f"{b.say(u.y_m)} off the wall",
+                b.rect(u.x_m, u.y_m, u.width_m, u.depth_m, "head"),
+                fan,
+            )
+        )
         if result:
-            parts.append(upward(b, 0, u.y_m, b.x(mid_x), b.say(u.y_m),
-                                "bad" if u.y_m < c.behind_m - 1e-6 else ""))  # fmt: skip
+            parts.append(
+                upward(
+                    b,
+                    0,
+                    u.y_m,
+                    b.x(mid_x),
+                    b.say(u.y_m),
+                    "bad" if u.y_m < c.behind_m - 1e-6 else "",
+                )
+            )
             for side, value, least in (
                 ("left", result.clear_left_m, c.left_m),
                 ("right", result.clear_right_m, c.right_m),
@@ -96,8 +119,16 @@ def _plan(
             if result.clear_front_m is not None:
                 front = u.y_m + u.depth_m
                 bad = "bad" if result.clear_front_m < c.front_m - 1e-6 else ""
-                parts.append(upward(b, front, front + result.clear_front_m, b.x(mid_x) + 16,
-                                    b.say(result.clear_front_m), bad))  # fmt: skip
+                parts.append(
+                    upward(
+                        b,
+                        front,
+                        front + result.clear_front_m,
+                        b.x(mid_x) + 16,
+                        b.say(result.clear_front_m),
+                        bad,
+                    )
+                )
         told += f"; the unit {b.say(u.x_m)} from its left end, {b.say(u.y_m)} off it"
     parts.append(ruler(b))
     return plan_svg(b, "yard", told, *parts)
@@ -112,16 +143,20 @@ def _thing_above(b: Board, n: int, place: YardPlace) -> Markup:
     if thing.kind == "sash":
         hinge, swing = (b.x(x), b.y(y)), min(w, d) * b.per_m
         inner.append(
-            tag("path", d=f"M{hinge[0] + swing:.1f} {hinge[1]:.1f}A{swing:.1f} {swing:.1f} 0 0 1 "
+            tag(
+                "path",
+                d=f"M{hinge[0] + swing:.1f} {hinge[1]:.1f}A{swing:.1f} {swing:.1f} 0 0 1 "
                 f"{hinge[0]:.1f} {hinge[1] + swing:.1f}L{hinge[0]:.1f} {hinge[1]:.1f}",
-                class_="swing")
-        )  # fmt: skip
+                class_="swing",
+            )
+        )
     wide = w * b.per_m > 8.2 * (len(kind) + 3)
     words = f"{n + 1} {kind}" if wide else str(n + 1)
     inner.append(text(b.x(x + w / 2), b.y(y + d / 2) + 5, words, "thing-text middle"))
     name = f"outdoor.things.{n}"
-    return piece(b, f"outdoor-thing-{n}", (f"{name}.x_m", f"{name}.y_m"), (x, y),
-                 f"{n + 1}, {kind}", *inner)  # fmt: skip
+    return piece(
+        b, f"outdoor-thing-{n}", (f"{name}.x_m", f"{name}.y_m"), (x, y), f"{n + 1}, {kind}", *inner
+    )
 
 
 def _elevation(
@@ -140,47 +175,73 @@ def _elevation(
     parts: list[object] = [b.rect(0, 0, wall_m, tall_m, "surface")]
     for stud in place.stud_list():
         parts.append(b.rect(stud - 0.019, 0, 0.038, tall_m, "stud"))
-    for n, thing in enumerate(place.things):
+    for n, thing in enumerate(place.things, 1):
         if thing.whole:
-            low = max(thing.bottom_m or 0.0, 0.0)
-            top = thing.top_m if thing.top_m is not None else tall_m
-            parts.append(b.rect(thing.x_m or 0.0, low, thing.width_m or 0.1, max(top - low, 0.02),
-                                f"thing {WAYS[thing.kind]} {thing.kind} seen"))  # fmt: skip
-            parts.append(text(b.x((thing.x_m or 0.0) + (thing.width_m or 0.1) / 2),
-                              b.y((low + min(top, tall_m)) / 2) + 5, str(n + 1),
-                              "thing-text middle"))  # fmt: skip
+            parts += _thing_seen(b, n, thing, tall_m)
     for level, name in ((survey.snow_m, "snow"), (survey.flood_m, "flood")):
         if level:
-            parts.append(b.rect(0, 0, wall_m, min(level, tall_m), f"level {name}"))
-            parts.append(
-                text(b.x(wall_m) - 6, b.y(min(level, tall_m)) + 15, f"{name} {b.say(level)}",
-                     "measure-text end")
-            )  # fmt: skip
+            high, words = min(level, tall_m), f"{name} {b.say(level)}"
+            parts.append(b.rect(0, 0, wall_m, high, f"level {name}"))
+            parts.append(text(b.x(wall_m) - 6, b.y(high) + 15, words, "measure-text end"))
     told = f"The wall from the yard, {b.say(wall_m)} long"
     if asked:
-        u = asked.unit
-        if base > 0:
-            foot = {"stand": "stand", "pad": "pad"}.get(place.support or "", "bracket")
-            inset = 0.12 * u.width_m
-            for at in (u.x_m + inset, u.x_m + u.width_m - inset):
-                parts.append(b.rect(at - 0.025, 0 if foot != "bracket" else base - 0.05, 0.05,
-                                    base if foot != "bracket" else 0.05, "leg"))  # fmt: skip
-            if foot == "pad":
-                parts.append(b.rect(u.x_m - 0.05, 0, u.width_m + 0.1, base, "leg"))
-        parts.append(b.rect(u.x_m, base, u.width_m, u.height_m, "head"))
-        radius = 0.36 * u.height_m * b.per_m
-        parts.append(tag("circle", cx=b.x(u.x_m + 0.42 * u.width_m), cy=b.y(base + u.height_m / 2),
-                         r=radius, class_="fan"))  # fmt: skip
-        up = base + min(place.arm_m or 0.4, u.height_m)
-        if place.support == "bracket" and place.rail_m and place.rail_left_m is not None:
-            parts.append(b.rect(place.rail_left_m, up, place.rail_m, 0.05, "rail"))
-            for stud in place.stud_list():
-                if place.rail_left_m < stud < place.rail_left_m + place.rail_m:
-                    parts.append(tag("circle", cx=b.x(stud), cy=b.y(up + 0.025), r=4.0,
-                                     class_="screw held"))  # fmt: skip
-        if base > 0:
-            parts.append(upward(b, 0, base, b.x(u.x_m + u.width_m) + 8, b.say(base)))
+        parts += _unit_seen(b, place, asked.unit, base)
         told += f"; the unit's base {b.say(base)} above the ground"
-    parts.append(tag("path", d=f"M{b.x(0) - 14:.1f} {b.y(0):.1f}H{b.x(wall_m) + 14:.1f}",
-                     class_="floor"))  # fmt: skip
+    floor = f"M{b.x(0) - 14:.1f} {b.y(0):.1f}H{b.x(wall_m) + 14:.1f}"
+    parts.append(tag("path", d=floor, class_="floor"))
     return plan_svg(b, "yard-elevation", told, *parts)
+
+
+def _thing_seen(b: Board, n: int, thing: InYard, tall_m: float) -> list[Markup]:
+    """Something in the yard as it stands before the wall, with its number."""
+    x, wide = thing.x_m or 0.0, thing.width_m or 0.1
+    low = max(thing.bottom_m or 0.0, 0.0)
+    top = thing.top_m if thing.top_m is not None else tall_m
+    kind = f"thing {WAYS[thing.kind]} {thing.kind} seen"
+    middle = b.y((low + min(top, tall_m)) / 2) + 5
+    return [
+        b.rect(x, low, wide, max(top - low, 0.02), kind),
+        text(b.x(x + wide / 2), middle, str(n), "thing-text middle"),
+    ]
+
+
+def _unit_seen(b: Board, place: YardPlace, u: OutdoorBody, base: float) -> list[Markup]:
+    """The unit on its base, its fan, and the rail with its lags."""
+    parts = _legs(b, place, u, base) if base > 0 else []
+    parts.append(b.rect(u.x_m, base, u.width_m, u.height_m, "head"))
+    parts.append(
+        tag(
+            "circle",
+            cx=b.x(u.x_m + 0.42 * u.width_m),
+            cy=b.y(base + u.height_m / 2),
+            r=0.36 * u.height_m * b.per_m,
+            class_="fan",
+        )
+    )
+    up = base + min(place.arm_m or 0.4, u.height_m)
+    left = place.rail_left_m
+    if place.support == "bracket" and place.rail_m and left is not None:
+        parts.append(b.rect(left, up, place.rail_m, 0.05, "rail"))
+        parts += [
+            tag("circle", cx=b.x(stud), cy=b.y(up + 0.025), r=4.0, class_="screw held")
+            for stud in place.stud_list()
+            if left < stud < left + place.rail_m
+        ]
+    if base > 0:
+        parts.append(upward(b, 0, base, b.x(u.x_m + u.width_m) + 8, b.say(base)))
+    return parts
+
+
+def _legs(b: Board, place: YardPlace, u: OutdoorBody, base: float) -> list[Markup]:
+    """What carries the unit: a stand's or pad's feet from the ground, or a bracket's arms."""
+    from_ground = place.support in ("stand", "pad")
+    inset = 0.12 * u.width_m
+    legs = [
+        b.rect(at - 0.025, 0, 0.05, base, "leg")
+        if from_ground
+        else b.rect(at - 0.025, base - 0.05, 0.05, 0.05, "leg")
+        for at in (u.x_m + inset, u.x_m + u.width_m - inset)
+    ]
+    if place.support == "pad":
+        legs.append(b.rect(u.x_m - 0.05, 0, u.width_m + 0.1, base, "leg"))
+    return legs

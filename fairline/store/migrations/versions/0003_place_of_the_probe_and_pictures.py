@@ -11,8 +11,9 @@ def upgrade() -> None:
     op.add_column("reading", sa.Column("probe", sa.String(10)))
     op.create_table(
         "picture",
-        sa.Column("job_id", sa.Integer, sa.ForeignKey("job.id", ondelete="CASCADE"),
-                  primary_key=True),
+        sa.Column(
+            "job_id", sa.Integer, sa.ForeignKey("job.id", ondelete="CASCADE"), primary_key=True
+        ),
         sa.Column("name", sa.String(64), primary_key=True),
         sa.Column("content", sa.LargeBinary, nullable=False),
-    )  # fmt: skip
+    )

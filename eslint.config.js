@@ -1,0 +1,24 @@
+// The scripts of the pages: what a browser has, and the three libraries that ship beside them.
+import js from "@eslint/js";
+
+const of = (...names) => Object.fromEntries(names.map((name) => [name, "readonly"]));
+
+export default [
+  { ignores: ["**/vendor/**", "node_modules/**", ".venv/**"] },
+  js.configs.recommended,
+  {
+    files: ["fairline/web/static/scripts/*.js"],
+    languageOptions: {
+      sourceType: "module",
+      globals: of("document", "window", "Event", "HTMLFormElement", "setTimeout", "clearTimeout",
+        "setInterval", "clearInterval", "Alpine", "Idiomorph"),
+    },
+    rules: {
+      complexity: ["error", 10],
+      eqeqeq: "error",
+      "max-len": ["error", { code: 110 }],
+      "no-var": "error",
+      "prefer-const": "error",
+    },
+  },
+];

@@ -1,0 +1,1 @@
+"""Charge: the added charge, and the valves."""

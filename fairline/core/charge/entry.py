@@ -1,0 +1,97 @@
+"""What is entered and recorded on Charge: what the job does differently, weighings, the valves."""
+
+from typing import Any, Literal
+
+from pydantic import model_validator
+
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text
+
+
+class ChargeEntry(Entry):
+    """What this job does differently with its charge, with the reason.
+
+    ``rate_again``: a rate that looked like a misread column, as it was read a second time.
+    """
+
+    short_line: Literal["", "recover", "leave"] = ""
+    short_line_reason: Text = ""
+    rate_again: RateKgM = None
+    notes: LongText = ""
+
+    @model_validator(mode="after")
+    def _says_why(self) -> "ChargeEntry":
+        if self.short_line and not self.short_line_reason:
+            raise ValueError("say why this job differs from house practice")
+        return self
+
+
+class Weighing(Record):
+    """One weighing: the cylinder before and after, less what stayed in the hose.
+
+    ``way``: charged in, or taken out and recovered; the weights must agree with it.
+    """
+
+    struck = "a weighing"
+
+    kind: Literal["weighing"] = "weighing"
+    way: Literal["in", "out"] = "in"
+    cylinder: Text = ""
+    before_kg: CylinderKg
+    after_kg: CylinderKg
+    hose_kg: ChargeKg = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _kept_before(cls, value: Any) -> Any:
+        """Weighings kept before the way was asked say it by their weights."""
+        if isinstance(value, dict) and "way" not in value:
+            before, after = value.get("before_kg"), value.get("after_kg")
+            if isinstance(before, int | float) and isinstance(after, int | float):
+                return value | {"way": "out" if after > before else "in"}
+        return value
+
+    @model_validator(mode="after")
+    def _both_weights(self) -> "Weighing":
+        if self.before_kg is None or self.after_kg is None:
+            raise ValueError("weigh the cylinder before and after")
+        heavier = self.after_kg > self.before_kg
+        if self.way == "in" and heavier:
+            raise ValueError(
+                "the cylinder weighs more after than before: exchange the two, or say that "
+                "refrigerant was taken out"
+            )
+        if self.way == "out" and self.after_kg < self.before_kg:
+            raise ValueError(
+                "the cylinder weighs less after than before: exchange the two, or say that "
+                "refrigerant was charged in"
+            )
+        return self
+
+    @property
+    def into_system_kg(self) -> float:
+        """What went into the system; negative where refrigerant was taken out."""
+        moved = (self.before_kg or 0.0) - (self.after_kg or 0.0)
+        # What stayed in the hose came out of the cylinder, or out of the system.
+        return moved - (self.hose_kg or 0.0)
+
+
+class Release(Record):
+    """The opening of the service valves; an override carries its name and reason for good."""
+
+    struck = "the opening of the valves"
+
+    kind: Literal["release"] = "release"
+    order: Literal["gas_first", "liquid_cracked"]
+    full_open: bool = False
+    caps_on: bool = False
+    hiss: Literal["", "heard", "none"] = ""  # of a charged kit, as each valve opened
+    override_by: Text = ""
+    override_reason: Text = ""
+
+    @property
+    def overridden(self) -> bool:
+        return bool(self.override_by and self.override_reason)
+
+
+def weighed_kg(weighings: tuple[Weighing, ...]) -> float:
+    return sum(w.into_system_kg for w in weighings)

@@ -1,0 +1,320 @@
+"""Charge: the added charge for the line, weighed in by cylinder, and the release of the valves."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from fairline.core import kit
+from fairline.core.calc.added_charge import (
+    AddedChargeRequest,
+    AddedChargeResult,
+    ChargedHead,
+    ChargeRule,
+    Rate,
+    Segment,
+    added_charge,
+)
+from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Verdict
+from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge.weighed import added_call, release_check, weighed_check
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.evacuate.stage import EvacuateWorked
+from fairline.core.flare.stage import FlareWorked
+from fairline.core.physics.tubing import size_label
+from fairline.core.practice import Rules
+from fairline.core.pressure_test.leak_search import (
+    LeakCheck,
+    Suspect,
+    next_to_look_at,
+    suspects,
+)
+from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.quantities import both
+from fairline.core.route.piping import Piping
+from fairline.core.route.stage import RouteWorked
+from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.survey.proposal import Wanted
+from fairline.core.survey.stage import SurveyWorked, room_check
+
+GATES = ("pressure-test", "evacuate")
+
+
+def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
+    """The sheet's charge rule on every run; None while a run or the rule is unknown.
+
+    What box and tees add by their own sheets is part of the base adder.
+    """
+    unit = rules.outdoor
+    if unit is None or pipes.total_m is None or unit.included_length_m is None or not unit.rates:
+        return None
+    sizes = {s.id: s.tube.liquid_mm for s in pipes.stretches}
+    if any(mm is None for mm in sizes.values()):
+        return None
+    single = len(pipes.stretches) == 1
+    adders = [unit.base_adder_kg, *pipes.adders_kg]
+    classes = {z.id: head.head_class for z in pipes.tree.zones if (head := rules.heads.get(z.id))}
+    return AddedChargeRequest(
+        segments=[
+            Segment(
+                id="line" if single else s.id,
+                liquid_od_mm=s.tube.liquid_mm or 0.0,
+                length_m=s.length_m or 0.0,
+                zone=s.id if s.kind == "head" else None,
+            )
+            for s in pipes.stretches
+        ],
+        rule=ChargeRule(
+            included_length_m=unit.included_length_m,
+            included_applies_to=unit.included_applies_to,
+            rates=[
+                Rate(liquid_od_mm=round(r.liquid_od_m * 1000, 3), kg_per_m=r.kg_per_m)
+                for r in unit.rates
+                if r.liquid_od_m is not None and r.kg_per_m is not None
+            ],
+            included_rate_kg_per_m=unit.included_rate_kg_per_m,
+            head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
+            base_adder_kg=sum(kg for kg in adders if kg) if any(adders) else None,
+            max_added_kg=unit.max_added_kg,
+        ),
+        heads=[
+            ChargedHead.model_validate({"id": f"head {zone}", "class": name})
+            for zone, name in classes.items()
+            if name and unit.head_adders
+        ]
+        or None,
+        short_line=short_line(entry, rules)[0],
+        factory_charge_kg=unit.factory_charge_kg,
+        max_total_kg=unit.max_total_charge_kg,
+        refrigerant=unit.refrigerant,
+    )
+
+
+def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "leave"], str]:
+    """What is done about a short line, and who says so: sheet, this job, or the house."""
+    if rules.outdoor and rules.outdoor.short_line:
+        return rules.outdoor.short_line, "the sheet"
+    if entry.short_line:
+        return entry.short_line, f"this job: {entry.short_line_reason}"
+    recover = rules.school("short_line").name == "recover"
+    return "recover" if recover else "leave", rules.who_chose("short_line")
+
+
+def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedChargeResult] | None:
+    asked = request(pipes, entry, rules)
+    if asked is None or rules.outdoor is None:
+        return None
+    unit = rules.outdoor
+    sizes = sorted({s.liquid_od_mm for s in asked.segments})
+    limits = tuple(
+        Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field))
+        for name, value, u, field in (
+            ("covered length", unit.included_length_m, "m", "included_length_m"),
+            *(
+                (
+                    f"rate beyond it, {size_label(mm)}" if len(sizes) > 1 else "rate beyond it",
+                    unit.rate_kg_per_m(mm),
+                    "kg/m",
+                    "rates",
+                )
+                for mm in sizes
+            ),
+            ("factory charge", unit.factory_charge_kg, "kg", "factory_charge_kg"),
+            ("most total charge", unit.max_total_charge_kg, "kg", "max_total_charge_kg"),
+        )
+        if value is not None
+    )
+    return added_charge(asked, limits=limits)
+
+
+def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
+    """The gates that keep the valves shut: stages whose call does not yet hold.
+
+    Of a charged kit it is the making of its joints, since neither nitrogen nor pump is asked.
+    """
+    if kit.sealed(rules):
+        passed = (Verdict.HOLDS, Verdict.WATCH)
+        made = stages.get("flare")
+        return [] if made is not None and made.call.verdict in passed else ["flare"]
+    return [s for s in GATES if s not in stages or stages[s].call.verdict is not Verdict.HOLDS]
+
+
+@dataclass(frozen=True, eq=False)
+class ChargeWorked(Worked):
+    """The added charge worked out; None while the run or the sheet's rule is not known.
+
+    ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
+    with what was seen at it since its valves opened.
+    """
+
+    answer: Answer[AddedChargeResult] | None
+    weighed_kg: float
+    blocked: list[str]
+    suspects: list[Suspect]
+    short_line: tuple[Literal["recover", "leave"], str]
+
+    @property
+    def doubted(self) -> bool:
+        """Whether the sheet's rate looks like a misread column."""
+        return self.answer is not None and "rate_exceeds_full_tube" in self.answer.findings
+
+
+def work(basis: Basis) -> ChargeWorked:
+    rules, entry = basis.rules, basis.entry(ChargeEntry)
+    pipes, flares = basis.of(RouteWorked).pipes, basis.of(FlareWorked)
+    surveyed, tested = basis.of(SurveyWorked), basis.of(PressureTestWorked)
+    weighings, releases = basis.records(Weighing), basis.records(Release)
+    stages = {
+        "flare": flares.call,
+        "pressure-test": tested.call,
+        "evacuate": basis.of(EvacuateWorked).call,
+    }
+    looked: list[Suspect] = []
+    if kit.sealed(rules):
+        looked = tested.suspects
+        if releases:  # it came under refrigerant then
+            checks, opened = basis.records(LeakCheck), releases[0].at
+            looked = suspects(flares.joints, surveyed.open_coils, checks, opened)
+    worked = answer(pipes, entry, rules)
+    return ChargeWorked(
+        call=judge(
+            pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked
+        ),
+        answer=worked,
+        weighed_kg=weighed_kg(weighings),
+        blocked=blocked_by(stages, rules),
+        suspects=looked,
+        short_line=short_line(entry, rules),
+    )
+
+
+def judge(
+    pipes: Piping,
+    entry: ChargeEntry,
+    weighings: tuple[Weighing, ...],
+    releases: tuple[Release, ...],
+    stages: dict[str, StageCall],
+    rules: Rules,
+    heads: list[Wanted],
+    looked: Sequence[Suspect],
+    worked: Answer[AddedChargeResult] | None,
+) -> StageCall:
+    """The added charge, what was weighed against it, the room, and whether the valves may open.
+
+    ``looked``: every joint with what was seen at it since the valves of a charged kit opened.
+    """
+    if kit.sealed(rules):
+        return _of_kit(pipes, weighings, releases, stages, rules, heads, looked)
+    closed = blocked_by(stages, rules)
+    released = bool(releases)
+    checks = [release_check(releases, closed)]
+    if worked is None:
+        missing = "run" if pipes.total_m is None else "sheet's charge rule"
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"The {missing} is not known.",
+            do_next="Enter the run."
+            if pipes.total_m is None
+            else "Enter covered length, rate and tube size on the sheet.",
+        )
+        checks.insert(0, Check(id="added", label="Added charge", call=call))
+    else:
+        added = worked.result.added_kg
+        call = added_call(worked, entry, weighings)
+        if closed and not released and call.do_next and call.verdict is Verdict.HOLDS:
+            call = call.model_copy(update={"do_next": None})
+        own = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
+        if added is not None:
+            own.append(weighed_check(added, weighings, closed if not released else []))
+        checks = [*own, *checks]
+    total_kg = worked.result.total_kg if worked else None
+    if (in_room := room_check(total_kg, heads, rules)) is not None:
+        checks.insert(-1, in_room)
+    added_kg = worked.result.added_kg if worked else None
+    return stage_call(
+        checks,
+        "The charge is weighed in and the valves are open.",
+        summary=both(added_kg, "charge") if added_kg is not None else "",
+        started=bool(weighings or releases),
+        governed_by=worked.governed_by if worked else (),
+        working=worked.working if worked else (),
+        findings=worked.findings if worked else (),
+    )
+
+
+def _of_kit(
+    pipes: Piping,
+    weighings: tuple[Weighing, ...],
+    releases: tuple[Release, ...],
+    stages: dict[str, StageCall],
+    rules: Rules,
+    heads: list[Wanted],
+    looked: Sequence[Suspect],
+) -> StageCall:
+    """A charged kit: nothing to add, the hiss as each valve opens, every joint looked at."""
+    ways = [s.result.cut_length_m - s.coil_m for s in pipes.stretches if s.kit and s.result]
+    within, limits = kit.nothing_to_add(rules, max(ways, default=None))
+    checks = [Check(id="added", label="Added charge", call=within, value=0.0, unit="kg")]
+    if weighings:
+        call = fault("Refrigerant was weighed into a charged kit.", "Recover it by weight.")
+        checks.append(Check(id="weighed", label="Weighed", call=call))
+    charge_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
+    if (in_room := room_check(charge_kg, heads, rules)) is not None:
+        checks.append(in_room)
+    release = release_check(releases, blocked_by(stages, rules))
+    last = releases[-1] if releases else None
+    if last is not None and release.call.verdict is Verdict.HOLDS and last.hiss != "heard":
+        silent = last.hiss == "none"
+        call = (
+            fault(
+                "No hiss as the valves opened: the kit has lost its charge.",
+                "Shut the valves, look at every joint, and ask the maker.",
+            )
+            if silent
+            else Call(
+                verdict=Verdict.WAIT,
+                because="Whether each valve hissed as it opened is not said.",
+                do_next="Say whether each valve hissed as it opened.",
+            )
+        )
+        release = release.model_copy(update={"call": call})
+    checks.append(release)
+    checks.append(_looked_at(looked, bool(releases)))
+    return stage_call(
+        checks,
+        "The kit is open: made once, hissed, every joint dry under refrigerant, nothing to add.",
+        summary="nothing to add",
+        started=bool(releases),
+        governed_by=limits,
+    )
+
+
+def _looked_at(looked: Sequence[Suspect], open_: bool) -> Check:
+    """Every joint under refrigerant, with bubbles or detector for its time."""
+    leaking = next((s for s in looked if s.call.verdict is Verdict.SHORT), None)
+    left = next_to_look_at(looked)
+    done = sum(s.call.verdict is Verdict.HOLDS for s in looked)
+    if not open_:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No joint is under refrigerant yet.",
+            do_next="Open both valves, listen for the hiss, then look at every joint.",
+        )
+    elif leaking is not None:
+        call = leaking.call
+    elif left is not None or not looked:
+        name = left.label if left else "each joint"
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{done} of {plural(len(looked), 'joint')} looked at under refrigerant.",
+            do_next=f"Bubble {name}, two to three minutes, or pass it twice with a detector.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS, because=f"{plural(done, 'joint')} dry under refrigerant."
+        )
+    return Check(id="looked", label="Joints under refrigerant", call=call)
+
+
+STAGE = Stage(
+    name="charge", title="Charge", entry=ChargeEntry, work=work, records=(Weighing, Release)
+)

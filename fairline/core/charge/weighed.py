@@ -1,0 +1,145 @@
+"""What was weighed against what was wanted, and whether the valves may open."""
+
+from collections.abc import Sequence
+
+from fairline.core.calc.added_charge import AddedChargeResult
+from fairline.core.call import Answer, Call, Check, Verdict
+from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.check import fault
+from fairline.core.quantities import both, same_print
+
+WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
+WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
+
+
+def added_call(
+    worked: Answer[AddedChargeResult], entry: ChargeEntry, weighings: tuple[Weighing, ...]
+) -> Call:
+    """The added charge's call; a recovery that was done, or a rate read again, settles it."""
+    call, added = worked.call, worked.result.added_kg
+    if "rate_exceeds_full_tube" in worked.findings and call.verdict is Verdict.WATCH:
+        again = entry.rate_again
+        doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
+        confirmed = again is not None and any(same_print(again, x.value, "rate") for x in doubted)
+        if again is not None and not confirmed:
+            call = fault(
+                f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
+                "Put the rate right on the sheet, then take that sheet again in Survey.",
+            )
+        elif confirmed and added is not None and again is not None:
+            call = Call(
+                verdict=Verdict.HOLDS,
+                because=f"{both(added, 'charge')} belongs in; the rate, {both(again, 'rate')}, "
+                "was read again on the sheet.",
+                do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
+            )
+    settled = call.verdict is Verdict.WATCH and "recover" in worked.findings
+    if settled and added is not None and weighings and _close(weighed_kg(weighings), added):
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{both(-added, 'charge')} was recovered for the short line.",
+        )
+    return call
+
+
+def _close(weighed: float, wanted: float) -> bool:
+    return abs(weighed - wanted) <= max(WEIGH_TOLERANCE_KG, WEIGH_TOLERANCE_SHARE * abs(wanted))
+
+
+def weighed_check(added: float, weighings: tuple[Weighing, ...], closed: list[str]) -> Check:
+    weighed = weighed_kg(weighings)
+    said = both(abs(weighed), "charge")
+    done = "recovered" if added < 0 else "in"
+    if weighings and closed:
+        call = fault(
+            f"Refrigerant was weighed before the {_gate_words(closed)} held.",
+            "Shut the cylinder; bring the gates to hold, or strike the weighing out.",
+        )
+    elif abs(added) <= 1e-9 and not weighings:
+        call = Call(verdict=Verdict.HOLDS, because="Nothing has to be weighed.")
+    elif not weighings and closed:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"Nothing is weighed before the {_gate_words(closed)} holds.",
+            do_next=f"Bring the {_gate_words(closed)} to hold first.",
+        )
+    elif not weighings:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="Nothing is weighed yet.",
+            do_next=f"Weigh the cylinder, move {both(abs(added), 'charge')}, weigh it again.",
+        )
+    elif _close(weighed, added):
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{said} {'went in' if added >= 0 else 'came out'}, "
+            f"{both(abs(added), 'charge')} was wanted.",
+        )
+    elif weighed * added < 0:
+        wrong, wanted = ("came out", "in") if added > 0 else ("went in", "out")
+        call = fault(
+            f"{said} {wrong}, and {both(abs(added), 'charge')} has to go {wanted}: were the two "
+            "weights exchanged?",
+            "Strike the weighing out and record it again, or put it right by weight.",
+        )
+    elif abs(weighed) < abs(added):
+        more = "Take out" if added < 0 else "Add"
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{said} of {both(abs(added), 'charge')} is {done}.",
+            do_next=f"{more} another {both(abs(added - weighed), 'charge')}.",
+        )
+    elif added < 0:
+        call = fault(
+            f"{said} came out, {both(abs(weighed - added), 'charge')} more than wanted.",
+            f"Weigh {both(abs(weighed - added), 'charge')} back in as liquid.",
+        )
+    else:
+        call = fault(
+            f"{said} went in, {both(weighed - added, 'charge')} more than wanted.",
+            f"Recover {both(weighed - added, 'charge')} by weight.",
+        )
+    return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg")
+
+
+def _gate_words(closed: Sequence[str]) -> str:
+    names = {"pressure-test": "pressure test", "evacuate": "decay", "flare": "making of the joints"}
+    return " and ".join(names[s] for s in closed)
+
+
+def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
+    words, last = _gate_words(closed), releases[-1] if releases else None
+    verb = "do" if len(closed) > 1 else "does"
+    if last is None and closed:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"The valves stay shut: the {words} {verb} not hold yet.",
+            do_next=f"Bring the {words} to hold first.",
+        )
+    elif last is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="What comes before holds: the valves may be opened.",
+            do_next="Open both valves fully, then put the caps on to torque.",
+        )
+    elif last.override_by:
+        call = Call(
+            verdict=Verdict.WATCH,
+            because=f"Released by override of {last.override_by}: {last.override_reason}",
+            do_next="Leak-check the running system.",
+        )
+    elif closed:
+        call = fault(
+            f"The valves are open, and the {words} {verb} not hold any more.",
+            "Look at what changed there; leak-check the running system.",
+            Verdict.WATCH,
+        )
+    elif not last.full_open:
+        call = fault("A valve is not full open.", "Back both valves out to the stop.")
+    elif not last.caps_on:
+        call = fault(
+            "The caps are off, and a cap is a seal.", "Put the caps on to torque.", Verdict.WATCH
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")
+    return Check(id="release", label="Valves", call=call)

@@ -1,0 +1,1 @@
+"""Commission: every zone measured."""

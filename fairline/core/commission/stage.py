@@ -1,0 +1,392 @@
+"""Commission: the zone run in cooling and in heating, judged on air states and current."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import model_validator
+
+from fairline.core.calc.zone_capacity import (
+    AirState,
+    ZoneCapacityRequest,
+    ZoneCapacityResult,
+    zone_capacity,
+)
+from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Step, Verdict
+from fairline.core.charge.entry import Release
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.entry import (
+    AirflowM3S,
+    CurrentA,
+    Entry,
+    FractionOf1,
+    LongText,
+    Record,
+    TemperatureC,
+    Text,
+)
+from fairline.core.physics.constants import ATMOSPHERE_PA
+from fairline.core.practice import Rules
+from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.survey.stage import SurveyEntry
+
+Mode = Literal["cool", "heat"]
+MODES: tuple[Mode, ...] = ("cool", "heat")
+MODE_WORDS = {"cool": "Cooling", "heat": "Heating"}
+
+
+class Running(Record):
+    """One measurement of the running zone: dry-bulbs, and humidity 0–1 or wet-bulb if measured.
+
+    ``fan`` is the speed that ran, as the head's sheet names it.
+    """
+
+    struck = "a measurement of the running zone"
+
+    kind: Literal["running"] = "running"
+    zone: Text = ""  # blank: the only one
+    mode: Mode
+    return_c: TemperatureC = None
+    return_rh: FractionOf1 = None
+    return_wet_c: TemperatureC = None
+    supply_c: TemperatureC = None
+    supply_rh: FractionOf1 = None
+    supply_wet_c: TemperatureC = None
+    airflow_m3_s: AirflowM3S = None
+    fan: Text = ""
+    outdoor_c: TemperatureC = None
+    current_a: CurrentA = None
+    drain: Literal["", "runs", "stands"] = ""
+
+    @model_validator(mode="after")
+    def _states_are_whole(self) -> "Running":
+        for side in ("return", "supply"):
+            dry = getattr(self, f"{side}_c")
+            rh, wet = getattr(self, f"{side}_rh"), getattr(self, f"{side}_wet_c")
+            if dry is None:
+                raise ValueError(f"{side}: the dry-bulb temperature is needed")
+            if rh is not None and wet is not None:
+                raise ValueError(f"{side}: give relative humidity or wet-bulb, not both")
+            if rh is not None and rh > 1:
+                raise ValueError(f"{side}: relative humidity cannot be above 100 %")
+            if wet is not None and wet < -60:
+                raise ValueError(f"{side}: that wet-bulb is no air of a house")
+            if wet is not None and wet > dry:
+                raise ValueError(f"{side}: wet-bulb cannot be above dry-bulb")
+            if not -60 <= dry <= 150:
+                raise ValueError(f"{side}: {dry:.0f} °C is no air temperature of a house")
+        if self.airflow_m3_s is not None and self.airflow_m3_s <= 0:
+            raise ValueError("the airflow must be above nought")
+        return self
+
+    def state(self, side: Literal["return", "supply"]) -> AirState:
+        return AirState(
+            dry_bulb_c=getattr(self, f"{side}_c"),
+            wet_bulb_c=getattr(self, f"{side}_wet_c"),
+            relative_humidity=getattr(self, f"{side}_rh"),
+        )
+
+
+class CommissionEntry(Entry):
+    notes: LongText = ""
+
+
+def of_zone(records: Sequence[Running], zone: str, only: bool) -> tuple[Running, ...]:
+    """The measurements of one zone; the only one there is takes those that name none."""
+    return tuple(r for r in records if r.zone == zone or (only and not r.zone))
+
+
+def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
+    return next((r for r in reversed(records) if r.mode == mode), None)
+
+
+def airflow_m3_s(record: Running, rules: Rules) -> float | None:
+    """Measured airflow, else the sheet's at the speed that ran; never a speed nobody named."""
+    if record.airflow_m3_s is not None:
+        return record.airflow_m3_s
+    told = [a for a in rules.head.airflows if a.m3_s is not None] if rules.head else []
+    if len(told) == 1:
+        return told[0].m3_s
+    return next((a.m3_s for a in told if a.speed.casefold() == record.fan.casefold()), None)
+
+
+def answer(
+    record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA
+) -> Answer[ZoneCapacityResult] | None:
+    """Capacity of one measurement at the site's air pressure; None where no airflow is known."""
+    airflow = airflow_m3_s(record, rules)
+    if airflow is None:
+        return None
+    head = rules.head
+    rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
+    return zone_capacity(
+        ZoneCapacityRequest(
+            airflow_m3_s=airflow,
+            return_air=record.state("return"),
+            supply_air=record.state("supply"),
+            mode=record.mode,
+            rated_w=rated or None,
+            pressure_pa=pressure_pa,
+        )
+    )
+
+
+Capacity = Answer[ZoneCapacityResult]
+
+
+@dataclass(frozen=True, eq=False)
+class Measured:
+    """One zone in one mode: its last measurement, what that comes to, how many there are."""
+
+    record: Running | None
+    answer: Capacity | None
+    count: int
+
+
+@dataclass(frozen=True, eq=False)
+class CommissionWorked(Worked):
+    """Every zone in every mode; each measurement with its capacity, None without an airflow."""
+
+    zones: dict[str, dict[Mode, Measured]]
+    answers: list[tuple[Running, Capacity | None]]
+    opened: bool
+
+
+def work(basis: Basis) -> CommissionWorked:
+    rules, records = basis.rules, basis.records(Running)
+    zones = [h.zone for h in basis.entry(SurveyEntry).now]
+    opened = bool(basis.records(Release))
+    air_pa = basis.of(PressureTestWorked).atmosphere_pa
+    worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
+    several = len(zones) > 1
+    by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
+    return CommissionWorked(
+        call=judged(records, rules, zones, opened, worked),
+        zones=by_zone,
+        answers=[(r, worked[id(r)]) for r in records],
+        opened=opened,
+    )
+
+
+def _measured(
+    records: tuple[Running, ...], worked: dict[int, Capacity | None]
+) -> dict[Mode, Measured]:
+    found = {}
+    for mode in MODES:
+        record = latest(records, mode)
+        found[mode] = Measured(
+            record=record,
+            answer=worked[id(record)] if record else None,
+            count=sum(r.mode == mode for r in records),
+        )
+    return found
+
+
+def judge(
+    records: tuple[Running, ...],
+    rules: Rules,
+    zones: list[str],
+    opened: bool = True,
+    pressure_pa: float = ATMOSPHERE_PA,
+) -> StageCall:
+    """Every zone by itself, in both modes; ``opened``: the valves are, so that it may run."""
+    worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records}
+    return judged(records, rules, zones, opened, worked)
+
+
+def judged(
+    records: tuple[Running, ...],
+    rules: Rules,
+    zones: list[str],
+    opened: bool,
+    worked: dict[int, Capacity | None],
+) -> StageCall:
+    """The call of all zones; ``worked`` holds what each measurement comes to."""
+    if not opened:
+        return _shut(records)
+    if len(zones) < 2:
+        return judge_zone(records, rules, worked)
+    calls = {z: judge_zone(of_zone(records, z, False), rules.of(z), worked) for z in zones}
+    checks = [_of_zone(c, z) for z, call in calls.items() for c in call.checks]
+    if lost := [r for r in records if r.zone not in zones]:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{plural(len(lost), 'measurement')} without a zone: it counts for none.",
+            do_next="Measure again under the zone's own name.",
+        )
+        checks.append(Check(id="zone", label="Zone", call=call))
+    done = sum(call.call.verdict is Verdict.HOLDS for call in calls.values())
+    return stage_call(
+        checks,
+        "Every zone cools and heats as it should, within the nameplate's current.",
+        summary=f"{done} of {len(zones)} zones" if records else "",
+        started=bool(records),
+        governed_by=tuple(dict.fromkeys(x for call in calls.values() for x in call.governed_by)),
+        working=[
+            s.model_copy(update={"step": f"{z}, {s.step}"})
+            for z, call in calls.items()
+            for s in call.working
+        ],
+        findings=tuple(dict.fromkeys(f for call in calls.values() for f in call.findings)),
+    )
+
+
+def _of_zone(check: Check, zone: str) -> Check:
+    """A check of one of several zones, named after it."""
+    told = f"{zone}: {check.call.because}"
+    return check.model_copy(
+        update={
+            "id": f"{zone}_{check.id}",
+            "label": f"{zone}, {check.label}",
+            "call": check.call.model_copy(update={"because": told}),
+            "zone": zone,
+            "part": check.id,
+        }
+    )
+
+
+def _shut(records: tuple[Running, ...]) -> StageCall:
+    """Nothing runs before the valves are open."""
+    call = (
+        fault(
+            "The system was run before its valves were recorded open.",
+            "Switch off; finish Charge, then measure again.",
+        )
+        if records
+        else Call(
+            verdict=Verdict.WAIT,
+            because="The valves are not open: nothing may run yet.",
+            do_next="Finish Charge first: gates, weight, valves.",
+        )
+    )
+    check = Check(id="valves", label="Valves", call=call)
+    return stage_call([check], "", started=bool(records))
+
+
+def judge_zone(
+    records: tuple[Running, ...], rules: Rules, worked: dict[int, Capacity | None]
+) -> StageCall:
+    """One zone in both modes."""
+    checks: list[Check] = []
+    working: list[Step] = []
+    limits: list[Limit] = []
+    findings: list[str] = []
+    for mode in MODES:
+        record = latest(records, mode)
+        found = worked[id(record)] if record else None
+        checks.append(_capacity(mode, record, rules, found))
+        if record is None:
+            continue
+        if found:
+            prefix = MODE_WORDS[mode].lower()
+            working += [s.model_copy(update={"step": f"{prefix}: {s.step}"}) for s in found.working]
+            limits += found.governed_by
+            findings += found.findings
+        checks.append(_current(mode, record, rules))
+        if mode == "cool":
+            checks.append(_drain(record))
+    limits += [c.limit for c in checks if c.limit is not None]
+    return stage_call(
+        checks,
+        "The zone cools and heats as it should, within the nameplate's current.",
+        summary=plural(len({r.mode for r in records}), "mode") if records else "",
+        started=bool(records),
+        governed_by=tuple(dict.fromkeys(limits)),
+        working=working,
+        findings=findings,
+    )
+
+
+def _capacity(mode: Mode, record: Running | None, rules: Rules, worked: Capacity | None) -> Check:
+    label = MODE_WORDS[mode]
+    if record is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{label} has not been measured.",
+            do_next=f"Run the zone in {label.lower()} at high fan for 10 to 15 minutes, "
+            "then measure.",
+        )
+        return Check(id=mode, label=label, call=call)
+    if worked is None:
+        several = rules.head is not None and len(rules.head.airflows) > 1
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{label}: which speed the fan ran is not said."
+            if several
+            else f"{label}: no airflow is known.",
+            do_next="Measure again and name the fan's speed, or measure the airflow."
+            if several
+            else "Measure the airflow or enter the sheet's.",
+        )
+        return Check(id=mode, label=label, call=call)
+    call = worked.call.model_copy(update={"because": f"{label}: {worked.call.because}"})
+    return Check(
+        id=mode,
+        label=label,
+        call=call,
+        value=worked.result.total_w or worked.result.sensible_w,
+        unit="W",
+    )
+
+
+def _current(mode: Mode, record: Running, rules: Rules) -> Check:
+    """MCA is the ceiling of the circuit; rated current is what the plate promises."""
+    label = f"Current, {MODE_WORDS[mode].lower()}"
+    unit = rules.outdoor
+    amps = record.current_a
+    limit = None
+    if unit and (unit.rated_current_a or unit.mca_a):
+        limit = Limit(
+            limit="rated current" if unit.rated_current_a else "MCA",
+            unit="A",
+            value=unit.rated_current_a or unit.mca_a or 0.0,
+            authority=Authority.SHEET,
+            source=unit.source("rated_current_a" if unit.rated_current_a else "mca_a"),
+        )
+    if amps is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{label}: not measured yet.",
+            do_next="Clamp one hot leg at the disconnect.",
+        )
+    elif limit is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{amps:.1f} A; the sheet gives no current.",
+            do_next="Enter rated current or MCA on the sheet.",
+        )
+    elif unit and unit.mca_a and amps > unit.mca_a:
+        call = fault(
+            f"{amps:.1f} A is over the MCA of {unit.mca_a:.1f} A.",
+            "Switch off; check voltage, fan and valves before it runs again.",
+        )
+    elif amps > limit.value:
+        call = fault(
+            f"{amps:.1f} A is over the {limit.limit} of {limit.value:.1f} A.",
+            "Check voltage and the coil's airflow.",
+            Verdict.WATCH,
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS, because=f"{amps:.1f} A, {limit.limit} {limit.value:.1f} A."
+        )
+    return Check(id=f"current_{mode}", label=label, call=call, value=amps, unit="A", limit=limit)
+
+
+def _drain(record: Running) -> Check:
+    calls = {
+        "": Call(
+            verdict=Verdict.WAIT,
+            because="The drain has not been seen running.",
+            do_next="Pour water into the pan and watch it leave outside.",
+        ),
+        "runs": Call(verdict=Verdict.HOLDS, because="The drain runs."),
+        "stands": fault("Water stands in the drain.", "Find the lift, dip or kink and clear it."),
+    }
+    return Check(id="drain", label="Drain", call=calls[record.drain])
+
+
+STAGE = Stage(
+    name="commission", title="Commission", entry=CommissionEntry, work=work, records=(Running,)
+)

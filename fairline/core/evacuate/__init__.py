@@ -1,0 +1,1 @@
+"""Evacuate: the pull and its decay."""

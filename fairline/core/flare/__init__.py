@@ -1,0 +1,1 @@
+"""Flare: every joint made and recorded."""

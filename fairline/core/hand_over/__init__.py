@@ -1,0 +1,1 @@
+"""Hand over: the record, the label, the pictures."""

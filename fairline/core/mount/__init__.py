@@ -1,0 +1,1 @@
+"""Mount: where heads and outdoor unit hang and stand."""

@@ -1,0 +1,111 @@
+"""What is looked at with the head on its wall: plate, hole, drain."""
+
+from fairline.core.call import Call, Check, Verdict
+from fairline.core.check import against, answered, fault
+from fairline.core.mount.wall import WallPlace, outlet
+from fairline.core.practice import Rules
+from fairline.core.quantities import both
+from fairline.core.sheet import Head
+
+HOLE_TOLERANCE_M = 0.0016  # a sixteenth of an inch: nominal saws differ by less
+
+
+def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Check]:
+    """What is looked at with the head on the wall: plate, hole, drain."""
+    wants = head.plate_pitch or rules.school("plate_pitch").name
+    words = {"level": "dead level", "slight": "pitched slightly to the drain"}
+    other = "slight" if wants == "level" else "level"
+    differs = fault(
+        f"The plate is {words[other]}; it should be {words[wants]}.",
+        "Set the plate again.",
+        Verdict.WATCH if wants == "level" else Verdict.SHORT,
+    )
+    off = fault(f"The plate is off; it should be {words[wants]}.", "Set the plate again.")
+    checks = [
+        answered(
+            f"{zone}_looked",
+            "Pipes and wires looked for",
+            place.looked,
+            ("yes",),
+            {
+                "no": fault(
+                    "Nobody has looked for pipes and wires.",
+                    "Stop. Detector first, circuit off, then the pilot.",
+                    Verdict.STOP,
+                )
+            },
+            "Look for pipes and wires with a detector before the drill goes in.",
+        ),
+        answered(
+            f"{zone}_plate",
+            "Mounting plate",
+            place.plate,
+            (wants,),
+            {"off": off, other: differs},
+            f"Set the plate {words[wants]}.",
+        ),
+        *_hole_size(zone, place, rules),
+        against(
+            f"{zone}_hole_fall",
+            "Fall of the hole to the outside",
+            place.hole_fall_m,
+            rules.limit("hole_fall"),
+            "small",
+            "min",
+            "Drill it again with the outside lower: water runs back indoors.",
+        ),
+        answered(
+            f"{zone}_drain",
+            "Drain at the bottom of the bundle",
+            place.drain_low,
+            ("yes",),
+            {
+                "no": fault(
+                    "The drain is not at the bottom of the bundle.",
+                    "Turn the bundle: drain below, tubes in the middle, cable on top.",
+                )
+            },
+            "Look at the bundle where it leaves the head.",
+        ),
+    ]
+    way_out = outlet(place, head)
+    side = "left" if way_out and (way_out.x_m or 0.0) < 0 else "right"
+    if place.drain_side and way_out and way_out.x_m and place.drain_side != side:
+        call = fault(
+            f"The drain leaves at the {place.drain_side}, the hole is at the {side}.",
+            "Move the drain hose to the hole's side and the plug to the other.",
+            Verdict.WATCH,
+        )
+        checks.append(Check(id=f"{zone}_drain_side", label="Side of the drain", call=call))
+    return checks
+
+
+def _hole_size(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
+    size = rules.limit("hole_size")
+    key = f"{zone}_hole_size"
+    if place.hole_m is None or size is None:
+        return [against(key, "Hole", place.hole_m, size, "small", "min", "")]
+    off = place.hole_m - size.value
+    text = (
+        f"The hole is {both(place.hole_m, 'small')}, the sheet wants {both(size.value, 'small')}."
+    )
+    if abs(off) <= HOLE_TOLERANCE_M:
+        call = Call(verdict=Verdict.HOLDS, because=text)
+    elif off < 0:
+        call = fault(text, "Enlarge the hole to the sheet's size.")
+    else:
+        call = fault(
+            text, "Sleeve it and seal it well: it is larger than it needs to be.", Verdict.WATCH
+        )
+    return [
+        Check(
+            id=key,
+            label="Hole",
+            call=call,
+            value=place.hole_m,
+            unit="m",
+            bound="min",
+            limit=size,
+            kind="small",
+        )
+    ]

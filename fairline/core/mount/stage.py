@@ -1,0 +1,174 @@
+"""Mount: each head on its wall or in its ceiling, the outdoor unit in its yard."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import field_validator
+
+from fairline.core.call import Call, Check, StageCall, Step, Verdict
+from fairline.core.check import stage_call
+from fairline.core.entry import Entry, LongText
+from fairline.core.equipment import Equipment
+from fairline.core.mount import ceiling, wall_checks, yard_checks
+from fairline.core.mount.ceiling import CeilingPlace
+from fairline.core.mount.placed import Placed
+from fairline.core.mount.setting_out import Card, ceiling_card, wall_card, yard_card
+from fairline.core.mount.wall import WallPlace
+from fairline.core.mount.yard import YARD, YardPlace, rail
+from fairline.core.practice import Rules
+from fairline.core.quantities import both
+from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.survey.stage import SurveyEntry
+
+
+class MountEntry(Entry):
+    """Walls and ceilings by zone, and the yard."""
+
+    walls: dict[str, WallPlace] = {}
+    ceilings: dict[str, CeilingPlace] = {}
+    outdoor: YardPlace = YardPlace()
+    notes: LongText = ""
+
+    @field_validator("walls", "ceilings")
+    @classmethod
+    def _zones(cls, value: dict[str, Entry]) -> dict[str, Entry]:
+        for key in value:
+            if not (len(key) == 1 and "A" <= key <= "Z"):
+                raise ValueError(f"no zone is called {key[:40]}")
+        return value
+
+    def wall(self, zone: str) -> WallPlace:
+        return self.walls.get(zone, WallPlace())
+
+    def ceiling(self, zone: str) -> CeilingPlace:
+        return self.ceilings.get(zone, CeilingPlace())
+
+
+AnyPlaced = Placed[Any, Any]
+
+
+@dataclass(frozen=True, eq=False)
+class MountWorked(Worked):
+    """Every place worked out, by its part (``walls.A``, ``outdoor``), and the setting-out cards."""
+
+    places: dict[str, AnyPlaced]
+    cards: tuple[Card, ...]
+
+
+def work(basis: Basis) -> MountWorked:
+    entry, survey, rules = basis.entry(MountEntry), basis.entry(SurveyEntry), basis.rules
+    places = places_of(entry, survey, basis.equipment, rules)
+    return MountWorked(
+        call=judged(entry, survey, rules, places),
+        places={p.part: p for p in places},
+        cards=tuple(cards(entry, basis.equipment, rules, places)),
+    )
+
+
+def judge(entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
+    """Every place against the limits that govern it: the heads of now, then the outdoor unit."""
+    return judged(entry, survey, rules, places_of(entry, survey, equipment, rules))
+
+
+def places_of(
+    entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules
+) -> list[AnyPlaced]:
+    """The places of the heads of now, then the outdoor unit's; its own where it is chosen."""
+    found = [_of_head(head.zone, entry, equipment, rules) for head in survey.now]
+    if rules.outdoor is not None:
+        found.append(yard_checks.placed(entry.outdoor, survey, rules.outdoor, rules))
+    return found
+
+
+def _of_head(zone: str, entry: MountEntry, equipment: Equipment, rules: Rules) -> AnyPlaced:
+    """One head where it hangs; unknown while no sheet says what it is."""
+    head = equipment.head(zone)
+    if head is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"No head is chosen for zone {zone}.",
+            do_next=f"Choose the head of zone {zone} in Survey.",
+        )
+        check = Check(id="survey", label=f"Head {zone}", call=call)
+        return Placed(part=f"walls.{zone}", zone=zone, asked=None, answer=None, checks=(check,))
+    own = rules.model_copy(update={"head": head})
+    if head.on_wall:
+        return wall_checks.placed(zone, entry.wall(zone), head, own)
+    return ceiling.placed(zone, entry.ceiling(zone), head, own)
+
+
+def judged(
+    entry: MountEntry, survey: SurveyEntry, rules: Rules, places: list[AnyPlaced]
+) -> StageCall:
+    """The call of all places together."""
+    several = len(survey.now) > 1
+    checks = [_of_place(c, p, several) for p in places for c in p.checks]
+    working = [_step(s, p.zone) for p in places for s in p.steps]
+    if not survey.now:
+        wait = Call(
+            verdict=Verdict.WAIT,
+            because="No head is wanted yet.",
+            do_next="Enter rooms and heads in Survey first.",
+        )
+        checks.insert(0, Check(id="survey", label="Heads", call=wait))
+    if rules.outdoor is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="No outdoor unit is chosen.",
+            do_next="Choose the outdoor unit in Survey.",
+        )
+        checks.append(Check(id="survey", label="Outdoor unit", call=call, part=YARD))
+    open_ = sum(c.call.verdict is Verdict.WAIT for c in checks)
+    started = entry != MountEntry()
+    return stage_call(
+        checks,
+        "Heads, holes and outdoor unit are inside every limit.",
+        summary=f"{len(checks) - open_} of {len(checks)}" if started else "",
+        started=started,
+        working=working,
+    )
+
+
+def _step(step: Step, zone: str) -> Step:
+    """A step with its zone before it; a length on a wall or in a yard is a small one."""
+    named = f"{zone}: {step.step}" if zone else step.step
+    kind = "small" if step.unit == "m" else step.kind
+    return step.model_copy(update={"step": named, "kind": kind})
+
+
+def _of_place(check: Check, place: AnyPlaced, several: bool) -> Check:
+    """A check with the place it belongs to; of several heads with the zone before what it says."""
+    change: dict[str, Any] = {"zone": place.zone, "part": place.part}
+    if several and place.zone:
+        told = f"{place.zone}: {check.call.because}"
+        change["call"] = check.call.model_copy(update={"because": told})
+    return check.model_copy(update=change)
+
+
+def cards(
+    entry: MountEntry, equipment: Equipment, rules: Rules, places: list[AnyPlaced]
+) -> Iterator[Card]:
+    """The setting-out card of every place that has one."""
+    for place in places:
+        head = equipment.head(place.zone)
+        if place.part == YARD and rules.outdoor is not None:
+            unit, yard = rules.outdoor, entry.outdoor
+            if (card := yard_card(yard, unit, rail(yard, unit))) is not None:
+                yield card
+        elif head is not None and place.asked is not None and place.answer is not None:
+            if head.on_wall:
+                yield wall_card(
+                    place.zone, entry.wall(place.zone), head, place.asked, place.answer.result
+                )
+            else:
+                yield ceiling_card(place.zone, place.asked, head)
+
+
+def weight_caution(rules: Rules) -> str | None:
+    """Who lifts the outdoor unit, from its weight on the sheet."""
+    weight = rules.outdoor.weight_kg if rules.outdoor else None
+    return None if weight is None else f"The outdoor unit weighs {both(weight, 'weight')}."
+
+
+STAGE = Stage(name="mount", title="Mount", entry=MountEntry, work=work)

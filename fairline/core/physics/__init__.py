@@ -1,0 +1,1 @@
+"""What instruments and stages both rest on: constants, gases, tubes, decays."""

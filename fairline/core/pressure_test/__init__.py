@@ -1,0 +1,1 @@
+"""Pressure test: nitrogen holds."""

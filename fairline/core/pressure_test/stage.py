@@ -1,0 +1,413 @@
+"""Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from fairline.core import kit
+from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
+from fairline.core.calc.pressure_hold import PressureHoldResult, uncertainty_pa
+from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.flare.stage import FlareWorked
+from fairline.core.physics.constants import ZERO_C_K
+from fairline.core.physics.nitrogen import expected_gauge_pa
+from fairline.core.practice import Rules
+from fairline.core.pressure_test.hold import TestEntry, judged
+from fairline.core.pressure_test.holds import Hold, holds
+from fairline.core.pressure_test.leak_search import LeakCheck, Suspect, next_to_look_at, suspects
+from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
+from fairline.core.pressure_test.volume import Volume, volume
+from fairline.core.quantities import both, duration
+from fairline.core.readings import PROBES, HoldRun, Probe
+from fairline.core.route.stage import RouteWorked
+from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.survey.stage import SurveyEntry, SurveyWorked
+
+LEAST_GAUGE_PA = 1000.0  # under it a gauge shows nothing to reckon a leak from; our own choice
+
+
+class StepDone(Frozen):
+    """A step with the run that answers for it, and its call."""
+
+    step: PlanStep
+    run: HoldRun | None
+    call: Call
+
+
+class CurvePoint(Frozen):
+    """One instant of the chart: what was read, what temperature explains, and the doubt. Pa."""
+
+    t_s: float
+    gauge_pa: float
+    pipe_c: float
+    expected_pa: float
+    doubt_pa: float
+
+
+@dataclass(frozen=True, eq=False)
+class PressureTestWorked(Worked):
+    """The test worked out: its plan, every hold with its call, and what the newest one shows.
+
+    ``hold`` is the one that counts; ``earlier`` those before it, each judged for what it lost
+    while it lasted. ``answer`` and ``rates`` are None while hold, plan or volume is not known.
+    """
+
+    plan: Plan | None
+    volume: Volume | None
+    suspects: list[Suspect]
+    atmosphere_pa: float
+    hold: Hold | None = None
+    answer: Answer[PressureHoldResult] | None = None
+    rates: Answer[LeakRateResult] | None = None
+    steps: list[StepDone] = field(default_factory=list)
+    earlier: list[tuple[Hold, Call]] = field(default_factory=list)
+    curve: list[CurvePoint] = field(default_factory=list)
+    meanwhile: list[Meanwhile] = field(default_factory=list)
+
+    @property
+    def run(self) -> HoldRun | None:
+        return self.hold.run if self.hold else None
+
+    @property
+    def searching(self) -> bool:
+        """Whether what is read asks to look for a leak."""
+        return self.answer is not None and "leak" in self.answer.findings
+
+
+def work(basis: Basis) -> PressureTestWorked:
+    survey, entry = basis.entry(SurveyEntry), basis.entry(TestEntry)
+    if entry.altitude_m is None:  # as the survey says it
+        entry = entry.model_copy(update={"altitude_m": survey.altitude_m or 0.0})
+    coils = basis.of(SurveyWorked).open_coils
+    held = volume(basis.of(RouteWorked).pipes, basis.rules)
+    runs = tuple(r for r in basis.runs("hold") if isinstance(r, HoldRun))
+    hold = latest(runs, entry)
+    since = hold.since if hold else basis.created_at
+    looked = suspects(basis.of(FlareWorked).joints, coils, basis.records(LeakCheck), since)
+    return worked_out(runs, entry, basis.rules, coils, held, looked, len(survey.now))
+
+
+def worked_out(
+    runs: tuple[HoldRun, ...],
+    entry: TestEntry,
+    rules: Rules,
+    open_coils: Sequence[str] = (),
+    held: Volume | None = None,
+    found: Sequence[Suspect] = (),
+    heads: int = 1,
+) -> PressureTestWorked:
+    """The whole stage from its runs; ``heads`` counts those whose work fits into the waiting."""
+    to_hold = plan(rules)
+    parted = holds(runs, entry.atmosphere_pa)
+    hold = parted[-1] if parted else None
+    run = hold.run if hold else None
+    answered = judged(run, entry, to_hold) if run is not None and to_hold is not None else None
+    rates = leaks(run, answered, entry, rules, held)
+    unasked = kit.not_asked(rules, runs, "nitrogen")
+    checks = _Found(runs, run, answered, entry, rules, to_hold, open_coils, held, rates, found)
+    return PressureTestWorked(
+        call=unasked or _call(checks),
+        plan=to_hold,
+        volume=held,
+        suspects=list(found),
+        atmosphere_pa=entry.atmosphere_pa,
+        hold=hold,
+        answer=answered,
+        rates=rates,
+        steps=steps_done(parted, entry, to_hold, answered) if to_hold else [],
+        earlier=earlier(parted, entry, to_hold) if to_hold else [],
+        curve=curve(run, entry) if run else [],
+        meanwhile=meanwhile(to_hold, answered.result.held_s if answered else 0.0, heads)
+        if to_hold
+        else [],
+    )
+
+
+def steps_done(
+    all_holds: Sequence[Hold],
+    entry: TestEntry,
+    to_hold: Plan,
+    newest: Answer[PressureHoldResult] | None,
+) -> list[StepDone]:
+    """Every step judged on the newest hold that began at its pressure.
+
+    A stop is passed where a later one has begun without a leak. ``newest``: the last hold as the
+    whole test judges it.
+    """
+    found: list[StepDone] = []
+    passed = False
+    for step in reversed(steps(to_hold)):
+        above = found[-1].step.gauge_pa if found else None
+        own = [h.run for h in all_holds if _began_at(h.run, step, above, entry)]
+        run = own[-1] if own else None
+        if run is not None:
+            if step.last and newest is not None and run is all_holds[-1].run:
+                call = newest.call
+            else:
+                asked = {"gauge_pa": step.gauge_pa, "hold_s": step.hold_s, "limits": ()}
+                call = judged(run, entry, to_hold.model_copy(update=asked)).call
+            passed = passed or call.verdict is not Verdict.SHORT
+        elif passed:
+            call = Call(verdict=Verdict.HOLDS, because="Passed on the way up.")
+        else:
+            call = Call(
+                verdict=Verdict.WAIT,
+                because=step.why,
+                do_next=f"Bring dry nitrogen to {both(step.gauge_pa, 'gauge')}.",
+            )
+        found.append(StepDone(step=step, run=run, call=call))
+    return found[::-1]
+
+
+def _began_at(run: HoldRun, step: PlanStep, above: float | None, entry: TestEntry) -> bool:
+    first = run.readings[0].gauge_pa
+    high_enough = first >= step.gauge_pa - entry.resolution_pa - 1e-6
+    return high_enough and (above is None or first < above - entry.resolution_pa)
+
+
+def leaks(
+    run: HoldRun | None,
+    answered: Answer[PressureHoldResult] | None,
+    entry: TestEntry,
+    rules: Rules,
+    held: Volume | None,
+) -> Answer[LeakRateResult] | None:
+    """What leak the hold shows or could have shown; None while volume or hold is not known."""
+    if answered is None or run is None or held is None or rules.outdoor is None:
+        return None
+    first = run.readings[0].gauge_pa
+    if first <= LEAST_GAUGE_PA:
+        return None
+    wanted = entry.show_leak_kg
+    return leak_rate(
+        LeakRateRequest(
+            volume_m3=held.total_m3,
+            gauge_pa=first,
+            uncertainty_pa=max(answered.result.uncertainty_pa, 1.0),
+            held_s=answered.result.held_s,
+            refrigerant=rules.outdoor.refrigerant,
+            atmosphere_pa=entry.atmosphere_pa,
+            lost_pa=min(-answered.result.unexplained_pa, first),
+            leak_g_year=wanted * 1000 if wanted else None,
+        )
+    )
+
+
+def latest(runs: Sequence[HoldRun], entry: TestEntry) -> Hold | None:
+    """The hold that counts: the last one begun that has a reading."""
+    newest = next((r for r in reversed(runs) if r.readings), None)
+    return holds([newest], entry.atmosphere_pa)[-1] if newest else None
+
+
+def answer(
+    run: HoldRun | None, entry: TestEntry, rules: Rules
+) -> Answer[PressureHoldResult] | None:
+    """A hold judged by this job's plan; None without one."""
+    to_hold = plan(rules)
+    if run is None or not run.readings or to_hold is None:
+        return None
+    return judged(run, entry, to_hold)
+
+
+def earlier(parted: Sequence[Hold], entry: TestEntry, to_hold: Plan) -> list[tuple[Hold, Call]]:
+    """The holds before the one that counts, each judged for what it lost while it lasted."""
+    found = []
+    for hold in parted[:-1]:
+        readings = hold.run.readings
+        asked = {
+            "gauge_pa": max(1.0, min(to_hold.gauge_pa, readings[0].gauge_pa)),
+            "hold_s": min(to_hold.hold_s, readings.span_s),
+        }
+        found.append((hold, judged(hold.run, entry, to_hold.model_copy(update=asked)).call))
+    return found
+
+
+def curve(run: HoldRun, entry: TestEntry) -> list[CurvePoint]:
+    """The chart's points, thinned with first and last kept."""
+    if not run.readings:
+        return []
+    first, atmosphere = run.readings[0], entry.atmosphere_pa
+    return [
+        CurvePoint(
+            t_s=r.t_s - first.t_s,
+            gauge_pa=r.gauge_pa,
+            pipe_c=r.pipe_c,
+            expected_pa=expected_gauge_pa(first.gauge_pa, first.pipe_c, r.pipe_c, atmosphere),
+            doubt_pa=uncertainty_pa(
+                r.gauge_pa + atmosphere,
+                r.pipe_c + ZERO_C_K,
+                entry.resolution_pa,
+                entry.thermometer_k,
+            ),
+        )
+        for r in run.readings.thinned()
+    ]
+
+
+@dataclass(frozen=True)
+class _Found:
+    """All that the stage's call is made of."""
+
+    runs: tuple[HoldRun, ...]
+    run: HoldRun | None
+    answered: Answer[PressureHoldResult] | None
+    entry: TestEntry
+    rules: Rules
+    plan: Plan | None
+    open_coils: Sequence[str]
+    volume: Volume | None
+    rates: Answer[LeakRateResult] | None
+    suspects: Sequence[Suspect]
+
+
+def _call(of: _Found) -> StageCall:
+    """The newest hold, the joints looked at, the probe, what was seen before, the coils."""
+    if of.plan is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="The sheet gives no maximum test pressure.",
+            do_next="Find the maximum test pressure on the sheet. Never guess it.",
+        )
+        return stage_call(
+            [Check(id="hold", label="Nitrogen hold", call=call), *_coils(of.open_coils)],
+            "",
+            started=of.run is not None,
+        )
+    if of.answered is None or of.run is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No nitrogen hold has begun.",
+            do_next=f"Bring dry nitrogen to {both(of.plan.gauge_pa, 'gauge')} and take the "
+            "first reading with the pipe's temperature.",
+        )
+        return stage_call(
+            [Check(id="hold", label="Nitrogen hold", call=call), *_coils(of.open_coils)],
+            "",
+            started=False,
+            governed_by=of.plan.limits,
+        )
+    worked, falling = of.answered, "leak" in of.answered.findings
+    call = worked.call
+    if falling and of.suspects:
+        call = call.model_copy(update={"do_next": _search(of.suspects)})
+    check = Check(
+        id="hold",
+        label="Nitrogen hold",
+        call=call,
+        value=worked.result.unexplained_pa,
+        unit="Pa",
+    )
+    return stage_call(
+        [
+            check,
+            *_looked(of.suspects, of.rules, falling),
+            *_probe(of.run, of.entry),
+            *_over(of.runs, of.run, of.plan),
+            *_coils(of.open_coils),
+        ],
+        worked.call.because,
+        summary=duration(worked.result.held_s) if worked.result.held_s else "begun",
+        governed_by=worked.governed_by,
+        working=(
+            *worked.working,
+            *(of.volume.working if of.volume else ()),
+            *(of.rates.working if of.rates else ()),
+        ),
+        findings=worked.findings,
+        progress=min(1.0, worked.result.held_s / of.plan.hold_s),
+    )
+
+
+def _search(found: Sequence[Suspect]) -> str:
+    """What to do while it falls: mend what was found, else look at the next suspect."""
+    leaking = next((s for s in found if s.call.verdict is Verdict.SHORT), None)
+    if leaking is not None:
+        return f"{leaking.call.because} {leaking.call.do_next}"
+    following = next_to_look_at(found)
+    if following is None:
+        return "Every joint was looked at: test the coils by themselves, part by part."
+    return f"Bubble {following.label}, two to three minutes: {following.why}."
+
+
+def _looked(found: Sequence[Suspect], rules: Rules, falling: bool) -> list[Check]:
+    """What was seen at the joints: a leak counts at any time; the soak asks a look at each."""
+    leaking = next((s for s in found if s.call.verdict is Verdict.SHORT), None)
+    if leaking is not None and not falling:
+        return [Check(id="joints", label="Joints looked at", call=leaking.call)]
+    if rules.school("pressure").name != "soak":
+        return []
+    done = [s for s in found if s.call.verdict is Verdict.HOLDS]
+    following = next_to_look_at(found)
+    if following is None:
+        call = Call(verdict=Verdict.HOLDS, because=f"{plural(len(done), 'joint')} looked at: dry.")
+    else:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{len(done)} of {plural(len(found), 'joint')} looked at; this school asks "
+            "for bubbles on every one.",
+            do_next=f"Bubble {following.label}, two to three minutes.",
+        )
+    return [Check(id="joints", label="Joints looked at", call=call)]
+
+
+def places(run: HoldRun, entry: TestEntry) -> list[Probe]:
+    """Where the temperature of the two readings that decide was read, as far as it was said."""
+    said = [r.probe or entry.probe for r in (run.readings[0], run.readings[-1])]
+    return list(dict.fromkeys(place for place in said if place is not None))
+
+
+def _probe(run: HoldRun, entry: TestEntry) -> list[Check]:
+    """Where the temperature was read: only the pipe's own counts, and one place for both ends."""
+    found = places(run, entry)
+    wrong = next((place for place in found if place in ("sun", "air")), None)
+    if wrong is not None:
+        because = f"The temperature was read {PROBES[wrong]}: that is not the nitrogen's."
+    elif len(found) > 1:
+        because = f"It was read {PROBES[found[0]]} first and {PROBES[found[1]]} last."
+    else:
+        return []
+    call = fault(
+        because, "Put the probe on the pipe, in the shade or under insulation.", Verdict.WATCH
+    )
+    return [Check(id="probe", label="Place of the probe", call=call)]
+
+
+def _over(runs: Sequence[HoldRun], now: HoldRun, to_hold: Plan) -> list[Check]:
+    """An earlier hold that went over the most the equipment may see: bled off, not undone."""
+    others = [r.readings.gauge_pa for r in runs if r.readings is not now.readings and r.readings]
+    peak = max((float(gauge.max()) for gauge in others), default=0.0)
+    if peak <= to_hold.max_gauge_pa or peak <= float(now.readings.gauge_pa.max()):
+        return []
+    call = fault(
+        f"An earlier hold stood at {both(peak, 'gauge')}, over the most this equipment may see, "
+        f"{both(to_hold.max_gauge_pa, 'gauge')}.",
+        "Ask the maker whether the unit may still be used; write the answer into the notes.",
+        Verdict.WATCH,
+    )
+    return [Check(id="over", label="Pressure seen before", call=call)]
+
+
+def _coils(zones: Sequence[str]) -> list[Check]:
+    """A head whose cap did not hiss keeps the test shut until its coil is proven sound."""
+    return [
+        Check(
+            id=f"coil_{zone}",
+            label=f"Coil of head {zone}",
+            zone=zone,
+            call=fault(
+                f"The coil of head {zone} did not hiss, and its leak check is open.",
+                "Leak-test that coil and write the result under Survey.",
+            ),
+        )
+        for zone in zones
+    ]
+
+
+STAGE = Stage(
+    name="pressure-test",
+    title="Pressure test",
+    entry=TestEntry,
+    work=work,
+    records=(LeakCheck,),
+    runs=("hold",),
+)

@@ -1,0 +1,1 @@
+"""Route: the piping, its joints, drains, cuts and materials."""

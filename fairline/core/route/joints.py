@@ -1,0 +1,184 @@
+"""Every joint of the system, in the order one works: what the runs, ports and joins ask for."""
+
+from typing import Literal
+
+from fairline.core.call import Frozen
+from fairline.core.equipment import Equipment
+from fairline.core.physics.tubing import same_size, size_label
+from fairline.core.practice import Rules
+from fairline.core.route.entry import OUTDOOR, RouteEntry
+from fairline.core.route.piping import Piping, Stretch, kind_of
+from fairline.core.route.ports import SparePort
+from fairline.core.sheet import Tee
+
+Line = Literal["liquid", "gas"]
+LINES: tuple[Line, ...] = ("gas", "liquid")
+
+
+class JointSpec(Frozen):
+    """One joint: where it is, on which tube, and how it is made. ``id`` never changes."""
+
+    id: str
+    run: str
+    line: Line
+    end: Literal["start", "end", "way"]
+    kind: Literal["flare", "braze"]
+    od_mm: float | None
+    label: str
+
+    @property
+    def size(self) -> str | None:
+        return size_label(self.od_mm) if self.od_mm is not None else None
+
+
+def joints(
+    pipes: Piping,
+    entry: RouteEntry,
+    equipment: Equipment,
+    rules: Rules,
+    joins: dict[str, int],
+    spare: tuple[SparePort, ...] = (),
+) -> list[JointSpec]:
+    """All joints; ``joins`` counts what the cut plan joins of each run and line (``A.gas``).
+
+    A spare port that is kept has its isolation valve's joint on each tube.
+    """
+    indoors = rules.school("connect_first").name == "indoors"
+    found: list[JointSpec] = []
+    for stretch in pipes.stretches:
+        head = _ends(stretch, "end", entry, equipment, rules)
+        unit = _ends(stretch, "start", entry, equipment, rules)
+        found += head + unit if indoors else unit + head
+    for stretch in pipes.stretches:
+        how: Literal["flare", "braze"] = (
+            "flare" if rules.school("joins").name == "union" else "braze"
+        )
+        each = 2 if how == "flare" else 1
+        for line in LINES:
+            count = joins.get(f"{stretch.id}.{line}", 0)
+            found += _on_the_way(stretch, "join", line, each * count, how)
+    return found + [j for port in spare if port.kept for j in _kept(port, equipment, rules)]
+
+
+def _kept(port: SparePort, equipment: Equipment, rules: Rules) -> list[JointSpec]:
+    """The joints of the isolation valves on a port that waits for a later head."""
+    return [
+        JointSpec(
+            id=f"{port.key}.{line}.port.valve",
+            run=port.key,
+            line=line,
+            end="start",
+            kind="flare",
+            od_mm=port.size.of(line),
+            label=f"{line.capitalize()}, {_what(port.at)}, port {port.name}: isolation valve, kept",
+        )
+        for line in LINES
+    ]
+
+
+def _what(at: str) -> str:
+    if at == OUTDOOR:
+        return "at the outdoor unit"
+    if kind_of(at) == "head":
+        return "at the head"
+    return f"at {'the box' if kind_of(at) == 'box' else 'tee'} {at[3:]}".strip()
+
+
+def _ends(
+    stretch: Stretch,
+    end: Literal["start", "end"],
+    entry: RouteEntry,
+    equipment: Equipment,
+    rules: Rules,
+) -> list[JointSpec]:
+    """The joints at one end: at the connection, and at reducer and isolation valve if any."""
+    at = stretch.start if end == "start" else stretch.id
+    sheet = equipment.fitting(at)
+    kind: Literal["flare", "braze"] = "flare"
+    if isinstance(sheet, Tee):
+        kind = sheet.joints
+    elif at == OUTDOOR and rules.outdoor is not None:
+        kind = rules.outdoor.valves
+    valve = end == "start" and isolated(stretch, entry, rules)
+    found = []
+    for line in LINES:
+        tube = stretch.tube.of(line)
+        own = (stretch.at_start if end == "start" else stretch.at_end).of(line)
+        place = f"{line.capitalize()}, {_what(at)}"
+        if stretch.kind != "head" or at != stretch.id:
+            place += f", run {stretch.tag}"
+        else:
+            place += f" {stretch.id}"
+        base = f"{stretch.id}.{line}.{end}"
+        found.append(
+            JointSpec(
+                id=base,
+                run=stretch.id,
+                line=line,
+                end=end,
+                kind=kind,
+                od_mm=own or tube,
+                label=place,
+            )
+        )
+        if valve:
+            found.append(
+                JointSpec(
+                    id=f"{base}.valve",
+                    run=stretch.id,
+                    line=line,
+                    end=end,
+                    kind="flare",
+                    od_mm=own or tube,
+                    label=f"{place}: isolation valve",
+                )
+            )
+        if reduced(tube, own):
+            found.append(
+                JointSpec(
+                    id=f"{base}.reducer",
+                    run=stretch.id,
+                    line=line,
+                    end=end,
+                    kind=kind,
+                    od_mm=tube,
+                    label=f"{place}: reducer to tube",
+                )
+            )
+    return found
+
+
+def reduced(tube: float | None, connection: float | None) -> bool:
+    """Whether tube and connection differ, so that a reducer or expander goes between."""
+    return tube is not None and connection is not None and not same_size(tube, connection)
+
+
+def isolated(stretch: Stretch, entry: RouteEntry, rules: Rules) -> bool:
+    """Whether a valve goes on the port: as entered, else by the school, on home runs."""
+    own = entry.run(stretch.id).isolation
+    if own is not None:
+        return own == "yes"
+    return (
+        stretch.start == OUTDOOR
+        and stretch.kind == "head"
+        and rules.outdoor is not None
+        and rules.outdoor.system == "multi"
+        and rules.school("isolation").name == "always"
+    )
+
+
+def _on_the_way(
+    stretch: Stretch, what: str, line: Line, count: int, kind: Literal["flare", "braze"]
+) -> list[JointSpec]:
+    return [
+        JointSpec(
+            id=f"{stretch.id}.{line}.{what}{n}",
+            run=stretch.id,
+            line=line,
+            end="way",
+            kind=kind,
+            od_mm=stretch.tube.of(line),
+            label=f"{line.capitalize()}, {what} {n} of run {stretch.tag}",
+        )
+        for n in range(1, count + 1)
+    ]

@@ -1,0 +1,153 @@
+"""A stage as one value, and what it works from.
+
+A stage may rest on those before it and on nothing later: it imports their rooms, and asks the
+``Basis`` for what they worked out. What it asks for is noted, so that after a change only the
+stages are worked out again that asked for something that changed.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, Protocol, TypeVar
+
+from fairline.core.call import StageCall
+from fairline.core.entry import Entry, Record
+from fairline.core.equipment import Equipment
+from fairline.core.practice import Rules
+from fairline.core.readings import Run, RunKind
+
+AnyEntry = TypeVar("AnyEntry", bound=Entry)
+AnyRecord = TypeVar("AnyRecord", bound=Record)
+
+
+@dataclass(frozen=True, eq=False)
+class Worked:
+    """A stage worked out: its call, and in each stage's own kind all that the call rests on.
+
+    Pages, drawings, record, PDF and JSON show it; none works anything out.
+    """
+
+    call: StageCall
+
+
+AnyWorked = TypeVar("AnyWorked", bound=Worked)
+
+
+class Ground(Protocol):
+    """What of a job a stage can ask for (``core/job.Job``)."""
+
+    @property
+    def created_at(self) -> datetime: ...
+
+    @property
+    def equipment(self) -> Equipment: ...
+
+    @property
+    def runs(self) -> tuple[Run, ...]: ...
+
+    def entered(self, model: type[AnyEntry]) -> AnyEntry: ...
+
+    def recorded(self, kind: type[AnyRecord]) -> tuple[AnyRecord, ...]: ...
+
+
+Asked = tuple[str, Any]
+
+
+@dataclass
+class Basis:
+    """The job as it counts, what governs it, and the stages before, as far as they are worked out.
+
+    ``asked`` is what was asked for and what was answered.
+    """
+
+    job: Ground
+    rules_: Rules
+    before: Mapping[str, tuple["Stage", Worked]]
+    asked: dict[Asked, Any] = field(default_factory=dict)
+
+    @property
+    def rules(self) -> Rules:
+        found: Rules = self._answer("rules")
+        return found
+
+    @property
+    def equipment(self) -> Equipment:
+        found: Equipment = self._answer("equipment")
+        return found
+
+    @property
+    def created_at(self) -> datetime:
+        found: datetime = self._answer("created_at")
+        return found
+
+    def entry(self, model: type[AnyEntry]) -> AnyEntry:
+        """What is entered on a stage."""
+        found: AnyEntry = self._answer("entry", model)
+        return found
+
+    def records(self, kind: type[AnyRecord]) -> tuple[AnyRecord, ...]:
+        """The records of a kind that count, in order."""
+        found: tuple[AnyRecord, ...] = self._answer("records", kind)
+        return found
+
+    def runs(self, *kinds: str) -> tuple[Run, ...]:
+        """The runs of these kinds, in order."""
+        found: tuple[Run, ...] = self._answer("runs", kinds)
+        return found
+
+    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+        """What an earlier stage worked out."""
+        found: AnyWorked = self._answer("worked", kind)
+        return found
+
+    def all_before(self) -> dict[str, tuple[str, Worked]]:
+        """Every earlier stage by name: its title, and what it worked out."""
+        found: dict[str, tuple[str, Worked]] = self._answer("all_before")
+        return found
+
+    def stands(self, asked: Mapping[Asked, Any]) -> bool:
+        """Whether all that was asked for is answered the same here."""
+        return all((now := self._look(*key)) is then or now == then for key, then in asked.items())
+
+    def _answer(self, what: str, of: Any = None) -> Any:
+        key = (what, of)
+        if key not in self.asked:
+            self.asked[key] = self._look(what, of)
+        return self.asked[key]
+
+    def _look(self, what: str, of: Any) -> Any:
+        match what:
+            case "rules":
+                return self.rules_
+            case "entry":
+                return self.job.entered(of)
+            case "records":
+                return self.job.recorded(of)
+            case "runs":
+                return tuple(r for r in self.job.runs if r.kind in of)
+            case "worked":
+                return next(w for _, w in self.before.values() if isinstance(w, of))
+            case "all_before":
+                return {name: (stage.title, w) for name, (stage, w) in self.before.items()}
+        return getattr(self.job, what)
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One stage of the job: what it is called, what is entered and recorded on it, how it works.
+
+    ``name`` stands in addresses and JSON. ``records`` and ``runs``: the
+    kinds that are made on it.
+    """
+
+    name: str
+    title: str
+    entry: type[Entry]
+    work: Callable[[Basis], Worked]
+    records: tuple[type[Record], ...] = ()
+    runs: tuple[RunKind, ...] = ()
+
+    @property
+    def field(self) -> str:
+        """The stage's field of ``Job``, and its name in Python."""
+        return self.name.replace("-", "_")

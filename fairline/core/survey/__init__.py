@@ -1,0 +1,1 @@
+"""Survey: is the job right before the first hole?"""

@@ -1,0 +1,316 @@
+"""Which outdoor units on the shelf carry the heads wanted, now and later, and why others do not."""
+
+from collections.abc import Sequence
+
+from fairline.core.calc.room_charge_limit import (
+    ChargedRoom,
+    Mounting,
+    RoomChargeLimitRequest,
+    room_charge_limit,
+)
+from fairline.core.calc.system_capacity import (
+    CarryRule,
+    SystemCapacityRequest,
+    SystemCapacityResult,
+    WantedHeadLoad,
+    system_capacity,
+)
+from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Verdict
+from fairline.core.check import fault, plural
+from fairline.core.physics.tubing import same_size
+from fairline.core.quantities import both
+from fairline.core.sheet import Head, Outdoor
+from fairline.core.sheet.head import Form
+
+RELEASE: dict[Form, Mounting] = {
+    "high-wall": "wall",
+    "console": "floor",
+    "cassette": "ceiling",
+    "ducted": "ceiling",
+}
+
+
+class Wanted(Frozen):
+    """A head that is wanted: where, of what make, and the room it could leak into."""
+
+    zone: str
+    room: str = ""
+    form: Form = "high-wall"
+    area_m2: float | None = None
+    load_w: float | None = None
+    heat_load_w: float | None = None
+    later: bool = False
+    pair: str | None = None
+    height_m: float | None = None
+    line_m: float | None = None  # of tube from the unit to it, where its run is laid out
+    lift_m: float | None = None  # how far it is above the unit; negative below
+    sheet: Head | None = None
+
+    @property
+    def cool_w(self) -> float | None:
+        """The head's capacity, else the load it will have to meet."""
+        return (self.sheet.cool_w if self.sheet else None) or self.load_w
+
+
+class Proposal(Frozen):
+    """One outdoor unit held against the heads wanted: ``reasons`` against it, ``asks`` open."""
+
+    outdoor: Outdoor
+    call: Call
+    reasons: tuple[str, ...] = ()
+    asks: tuple[str, ...] = ()
+    share: float | None = None  # connected capacity, with later heads, over the most permitted
+
+
+def carry_rule(outdoor: Outdoor) -> CarryRule:
+    """What a sheet permits; a single-zone unit carries one head by its nature."""
+    single = outdoor.system == "single"
+    most = outdoor.max_connected_w
+    if single and most is None and outdoor.cool_w is not None:
+        most = max(outdoor.cool_w, outdoor.min_connected_w or 0.0)
+    return CarryRule(
+        min_connected_w=outdoor.min_connected_w,
+        max_connected_w=most or None,
+        min_heads=None if single else outdoor.min_heads,
+        max_heads=1 if single else outdoor.max_heads,
+        ports=outdoor.port_count(),
+    )
+
+
+def belongs(outdoor: Outdoor, head: Head) -> Call:
+    """Whether a head's code belongs to the outdoor unit: refrigerant first, then series."""
+    if head.refrigerant and head.refrigerant != outdoor.refrigerant:
+        return fault(
+            f"{head.name} is for {head.refrigerant}, {outdoor.name} holds {outdoor.refrigerant}.",
+            "Take a head of the same refrigerant.",
+            Verdict.STOP,
+        )
+    if head.maker.casefold() != outdoor.maker.casefold():
+        return fault(
+            f"{head.name} and {outdoor.name} are of two makers.",
+            "Take a head of the outdoor unit's maker.",
+        )
+    if head.series and outdoor.series and head.series.casefold() != outdoor.series.casefold():
+        return fault(
+            f"{head.name} is of series {head.series}, {outdoor.name} of {outdoor.series}.",
+            "Take a head that the outdoor unit's sheet names.",
+        )
+    if not head.series or not outdoor.series:
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"Does {head.name} belong to {outdoor.name}? A sheet names no series.",
+            do_next="Look for the pair on the maker's combination table.",
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{head.name} belongs to {outdoor.name}.")
+
+
+def capacity(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Answer[SystemCapacityResult] | None:
+    """Σ of the heads against the unit's range; None while a capacity is not known."""
+    if not wanted or any(not w.cool_w for w in wanted):
+        return None
+    heads = [WantedHeadLoad(id=w.zone, cool_w=w.cool_w or 1.0, later=w.later) for w in wanted]
+    request = SystemCapacityRequest(heads=heads, rule=carry_rule(outdoor))
+    return system_capacity(request, outdoor.name)
+
+
+def room_charge(
+    outdoor: Outdoor,
+    charge_kg: float,
+    room: str,
+    area_m2: float,
+    form: Form,
+    height_m: float | None = None,
+) -> Call:
+    """The whole charge against one room: by the sheet's own table, else by the relation."""
+    table = sheet_most_kg(outdoor, area_m2)
+    if outdoor.refrigerant == "R-410A" or table is None:
+        asked = ChargedRoom(
+            id=room or "the room",
+            area_m2=area_m2,
+            mounting=RELEASE[form],
+            height_m=height_m if height_m and height_m <= 50 else None,
+        )
+        return room_charge_limit(
+            RoomChargeLimitRequest(
+                refrigerant=outdoor.refrigerant, charge_kg=charge_kg, rooms=[asked]
+            )
+        ).call
+    said = f"{both(charge_kg, 'charge')} in {room or 'the room'}: the sheet's table allows "
+    if charge_kg > table.value + 1e-9:
+        return fault(
+            f"{said}{both(table.value, 'charge')}.",
+            "Take less charge, a larger room or another head.",
+            Verdict.STOP,
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{said}{both(table.value, 'charge')}.")
+
+
+def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
+    """What the sheet's own room table allows: the line at or below the room's floor."""
+    lines = [r for r in outdoor.room_charges if r.area_m2 is not None and r.max_kg is not None]
+    if not lines:
+        return None
+    fits = [r.max_kg or 0.0 for r in lines if (r.area_m2 or 0.0) <= area_m2 + 1e-9]
+    return Limit(
+        limit="most charge by the sheet's room table",
+        value=max(fits, default=0.0),
+        unit="kg",
+        authority=Authority.SHEET,
+        source=outdoor.source("room_charges"),
+    )
+
+
+def propose(
+    wanted: Sequence[Wanted], shelf: Sequence[Outdoor], length_m: float | None = None
+) -> list[Proposal]:
+    """Every outdoor unit of the shelf: those that carry the heads first, tightest fit first.
+
+    ``length_m`` is the whole length of line so far as it is known.
+    """
+    if not wanted:
+        return []
+    order = {Verdict.HOLDS: 0, Verdict.WATCH: 1, Verdict.UNKNOWN: 2}
+    found = [_held_against(outdoor, wanted, length_m) for outdoor in shelf]
+    return sorted(
+        found,
+        key=lambda p: (order.get(p.call.verdict, 3), -(p.share or 0.0), p.outdoor.name.casefold()),
+    )
+
+
+def _way(outdoor: Outdoor, head: Wanted) -> tuple[list[str], list[str]]:
+    """A head's line and height against what the sheet allows: reasons against it, what to ask.
+
+    What is not laid out yet is not asked: it is judged on Route.
+    """
+    reasons, asks = [], []
+    below = head.lift_m is not None and head.lift_m > 0  # the unit below the head
+    most_lift = outdoor.max_lift_m
+    if below and outdoor.max_lift_below_m is not None:
+        most_lift = outdoor.max_lift_below_m
+    lift_m = abs(head.lift_m) if head.lift_m is not None else None
+    for words, value, most in (
+        ("of line to it", head.line_m, outdoor.max_length_m),
+        ("of height to it", lift_m, most_lift),
+    ):
+        if value is None:
+            continue
+        if most is None:
+            asks.append(f"Zone {head.zone} has {both(value, 'length')} {words}: is that allowed?")
+        elif value > most + 1e-6:
+            reasons.append(
+                f"Zone {head.zone} has {both(value, 'length')} {words}, {both(most, 'length')} at "
+                "most."
+            )
+    return reasons, asks
+
+
+def _ports(outdoor: Outdoor, wanted: Sequence[Wanted]) -> list[str]:
+    """Heads whose tubes are of no free port's size: what to ask, of a unit for home runs."""
+    if outdoor.system not in ("multi", "single") or not outdoor.ports:
+        return []
+    free = [(p.liquid_od_m, p.gas_od_m) for p in outdoor.ports]
+    asks = []
+    for head in wanted:
+        sheet = head.sheet
+        if sheet is None or None in (sheet.liquid_od_m, sheet.gas_od_m):
+            continue
+        size = (sheet.liquid_od_m, sheet.gas_od_m)
+        fit = next((p for p in free if _near(p, size)), None)
+        if fit is not None:
+            free.remove(fit)
+        elif all(None not in port for port in free):
+            asks.append(
+                f"Zone {head.zone} has tubes of {both(size[0] or 0, 'tube')} and "
+                f"{both(size[1] or 0, 'tube')}, no free port has: does its sheet allow a reducer?"
+            )
+    return asks
+
+
+def _near(port: tuple[float | None, ...], size: tuple[float | None, ...]) -> bool:
+    return all(
+        a is not None and b is not None and same_size(a * 1000, b * 1000)
+        for a, b in zip(port, size, strict=True)
+    )
+
+
+Found = tuple[list[str], list[str]]  # what speaks against a unit, and what is to be asked
+
+
+def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | None) -> Proposal:
+    """A unit held against the heads wanted: its pairs, capacity, line, ways, ports and rooms."""
+    found = (
+        _pairs(outdoor, wanted),
+        _carries(outdoor, wanted),
+        _line(outdoor, length_m),
+        *(_way(outdoor, head) for head in wanted),
+        ([], _ports(outdoor, wanted)),
+        _rooms(outdoor, wanted),
+    )
+    reasons = [r for against, _ in found for r in against]
+    asks = [a for _, open_ in found for a in open_]
+    most, share = carry_rule(outdoor).max_connected_w, None
+    if most and all(w.cool_w for w in wanted):
+        share = sum(w.cool_w or 0.0 for w in wanted) / most
+    if reasons:
+        call = Call(verdict=Verdict.SHORT, because=reasons[0])
+    elif asks:
+        call = Call(verdict=Verdict.UNKNOWN, because=asks[0])
+    else:
+        of_it = f" at {share:.0%} of the most." if share else "."
+        carried = f"Carries {plural(len(wanted), 'head')}{of_it}"
+        call = Call(verdict=Verdict.HOLDS, because=carried)
+    return Proposal(
+        outdoor=outdoor, call=call, reasons=tuple(reasons), asks=tuple(asks), share=share
+    )
+
+
+def _pairs(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
+    """Whether the heads chosen belong to it."""
+    reasons, asks = [], []
+    for head in wanted:
+        if head.sheet is not None:
+            pair = belongs(outdoor, head.sheet)
+            if pair.verdict in (Verdict.STOP, Verdict.SHORT):
+                reasons.append(pair.because)
+            elif pair.verdict is Verdict.WATCH and head.pair != "yes":
+                asks.append(pair.because)
+    return reasons, asks
+
+
+def _carries(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
+    """Whether it carries them together."""
+    answer = capacity(outdoor, wanted)
+    if answer is None:
+        unknown = [w.zone for w in wanted if not w.cool_w]
+        asks = [f"Capacity or load of {plural(len(unknown), 'head')} {', '.join(unknown)}?"]
+        count = carry_rule(outdoor)
+        places = [n for n in (count.max_heads, count.ports) if n is not None]
+        over = bool(places) and len(wanted) > min(places)
+        return [f"{plural(len(wanted), 'head')} for {min(places)}."] if over else [], asks
+    said = [answer.call.because]
+    return (
+        said if answer.call.verdict is Verdict.SHORT else [],
+        said if answer.call.verdict is Verdict.UNKNOWN else [],
+    )
+
+
+def _line(outdoor: Outdoor, length_m: float | None) -> Found:
+    """Whether the line that is laid out already is within its most."""
+    longest = outdoor.max_total_length_m or outdoor.max_length_m
+    if length_m is None or longest is None or length_m <= longest + 1e-6:
+        return [], []
+    return [f"{both(length_m, 'length')} of line so far, {both(longest, 'length')} at most."], []
+
+
+def _rooms(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
+    """Whether its factory charge suits the smallest room."""
+    charge_kg, burns = outdoor.factory_charge_kg, outdoor.refrigerant != "R-410A"
+    if charge_kg is None:
+        return [], ["Its factory charge, for the size of the rooms?"] if burns else []
+    rooms = [w for w in wanted if w.area_m2]
+    smallest = min(rooms, key=lambda w: w.area_m2 or 0.0, default=None)
+    if smallest is None:
+        return [], ["The floor of the smallest room?"] if burns else []
+    area_m2 = smallest.area_m2 or 1.0
+    told = room_charge(outdoor, charge_kg, smallest.room, area_m2, smallest.form, smallest.height_m)
+    return [told.because] if told.verdict is Verdict.STOP else [], []

@@ -1,0 +1,433 @@
+"""Survey: the site, the rooms and their loads, the heads wanted, what came out of the boxes."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field, field_validator
+
+from fairline.core.call import Call, Check, StageCall, Verdict, deciding
+from fairline.core.check import fault, plural, stage_call
+from fairline.core.entry import (
+    AltitudeM,
+    AreaM2,
+    DistanceM,
+    Entry,
+    LongText,
+    PowerW,
+    SpanM,
+    Text,
+    blank,
+    words,
+)
+from fairline.core.equipment import Equipment, Zone
+from fairline.core.practice import Rules
+from fairline.core.quantities import both
+from fairline.core.sheet.head import Form
+from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
+from fairline.core.survey.unboxing import OUTDOOR, Answer, Box, box_checks
+
+SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
+OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
+
+Hazard = Literal["none", "old_siding", "services", "height", "attic", "traffic", "coast"]
+
+HAZARDS: dict[Hazard, tuple[str, str]] = {
+    "none": ("None seen", ""),
+    "old_siding": (
+        "Old siding or plaster",
+        "Asbestos or lead: nothing is cut, drilled or sanded before it is tested.",
+    ),
+    "services": (
+        "Pipes or wires in the wall",
+        "Find them with a detector and switch the circuit off before the drill goes in.",
+    ),
+    "height": ("Work at height", "Footed ladder or scaffold, tools on a line, a second person."),
+    "attic": (
+        "Attic or crawl space",
+        "Weight on the joists only, water against the heat, a mask, a second person.",
+    ),
+    "traffic": ("Traffic or people below", "Close the ground below off before work above it."),
+    "coast": (
+        "Salt, corrosive or flammable gas",
+        "This rules a place out unless the sheet allows it.",
+    ),
+}
+
+
+class Room(Entry):
+    """A room the system serves; ``load_w`` comes from a load calculation, not from here."""
+
+    name: Text = ""
+    area_m2: AreaM2 = None
+    ceiling_m: DistanceM = None
+    exposure: Annotated[
+        Literal["north", "east", "south", "west", "inner", "roof"] | None, BeforeValidator(blank)
+    ] = None
+    load_w: PowerW = None
+    heat_load_w: PowerW = None
+
+
+class WantedHead(Entry):
+    """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf.
+
+    ``pair``: whether the maker's table names it with the outdoor unit, where the sheets do not.
+    """
+
+    zone: Zone
+    room: Text = ""
+    form: Form = "high-wall"
+    when: Literal["now", "later"] = "now"
+    sheet: Text = ""
+    pair: Answer = None
+
+
+class SurveyEntry(Entry):
+    rooms: Annotated[tuple[Room, ...], Field(max_length=30)] = ()
+    heads: Annotated[tuple[WantedHead, ...], Field(max_length=26)] = ()
+    outdoor: Text = ""
+    outdoor_place: Text = ""
+    altitude_m: AltitudeM = None
+    bedrooms_near: Answer = None
+    wall: Annotated[Literal["frame", "masonry", "mixed"] | None, BeforeValidator(blank)] = None
+    siding: Text = ""
+    access: LongText = ""
+    flood_m: SpanM = None
+    snow_m: SpanM = None
+    frost: Answer = None
+    hazards_seen: Annotated[tuple[Hazard, ...], BeforeValidator(words), Field(max_length=7)] = ()
+    siding_tested: Answer = None
+    work_height_m: DistanceM = None
+    hazards: LongText = ""
+    notes: LongText = ""
+    surveyed_by: Text = ""
+    boxes: dict[str, Box] = {}
+
+    @field_validator("heads")
+    @classmethod
+    def _zones_are_single(cls, value: tuple[WantedHead, ...]) -> tuple[WantedHead, ...]:
+        zones = [h.zone for h in value]
+        if len(set(zones)) != len(zones):
+            raise ValueError("a zone's letter stands twice")
+        return value
+
+    @field_validator("boxes")
+    @classmethod
+    def _keys(cls, value: dict[str, Box]) -> dict[str, Box]:
+        for key in value:
+            if key != OUTDOOR and not (len(key) == 1 and "A" <= key <= "Z"):
+                raise ValueError(f"no unit is called {key[:40]}")
+        return value
+
+    @property
+    def now(self) -> tuple[WantedHead, ...]:
+        return tuple(h for h in self.heads if h.when == "now")
+
+    def room_of(self, zone: str | None = None) -> Room | None:
+        """The room a zone's head hangs in; of the only room there is, that one."""
+        head = next((h for h in self.heads if zone in (None, h.zone)), None)
+        named = [r for r in self.rooms if r.name and head and r.name == head.room]
+        if named:
+            return named[0]
+        return self.rooms[0] if len(self.rooms) == 1 and len(self.heads) <= 1 else None
+
+    def box(self, key: str) -> Box:
+        return self.boxes.get(key, Box())
+
+
+def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
+    """The heads wanted, each with its room and the sheet it is planned with."""
+    found = []
+    for head in entry.heads:
+        room = entry.room_of(head.zone)
+        sheet = equipment.head(head.zone) if head.sheet else None
+        found.append(
+            Wanted(
+                zone=head.zone,
+                room=room.name if room else head.room,
+                form=sheet.form if sheet else head.form,
+                area_m2=(room.area_m2 or None) if room else None,
+                load_w=(room.load_w or None) if room else None,
+                heat_load_w=(room.heat_load_w or None) if room else None,
+                later=head.when == "later",
+                pair=head.pair,
+                height_m=(room.ceiling_m or None) if room else None,
+                sheet=sheet,
+            )
+        )
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class SurveyWorked(Worked):
+    """The heads wanted with their rooms, and the coils that keep the pressure test shut."""
+
+    wanted: list[Wanted]
+    open_coils: list[str]
+
+
+def work(basis: Basis) -> SurveyWorked:
+    entry, equipment = basis.entry(SurveyEntry), basis.equipment
+    return SurveyWorked(
+        call=judge(entry, equipment, basis.rules),
+        wanted=wanted(entry, equipment),
+        open_coils=open_coils(entry),
+    )
+
+
+def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
+    """Is the job right before the first hole: rooms, heads, outdoor unit, hazards, boxes."""
+    heads = wanted(entry, equipment)
+    checks = [_rooms(entry), _outdoor(rules)]
+    for head in heads:
+        checks += [c.model_copy(update={"zone": head.zone}) for c in _head(head, rules)]
+    checks += _system(heads, rules)
+    checks += _hazards(entry)
+    checks += _boxes(entry, equipment)
+    count = len(entry.now)
+    limits = [c.limit for c in checks if c.limit is not None]
+    answer = capacity(rules.outdoor, heads) if rules.outdoor else None
+    return stage_call(
+        checks,
+        "The outdoor unit carries its heads, each head suits its room, and the boxes are right.",
+        summary=plural(count, "head") if count else "",
+        started=entry != SurveyEntry(),
+        governed_by=[*limits, *(answer.governed_by if answer else ())],
+        working=answer.working if answer else (),
+        findings=answer.findings if answer else (),
+    )
+
+
+def _rooms(entry: SurveyEntry) -> Check:
+    if not any(r.name for r in entry.rooms):
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No room is entered.",
+            do_next="Enter the rooms, with their design loads.",
+        )
+    elif not entry.now:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="No head is wanted yet.",
+            do_next="Add the heads wanted now, and those of later.",
+        )
+    else:
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"{plural(len(entry.now), 'head')} now, "
+            f"{len(entry.heads) - len(entry.now)} later.",
+        )
+    return Check(id="room", label="Rooms and heads", call=call)
+
+
+def _outdoor(rules: Rules) -> Check:
+    if rules.outdoor is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because="No outdoor unit is chosen.",
+            do_next="Choose the outdoor unit.",
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"The outdoor unit is {rules.outdoor.name}.")
+    return Check(id="sheet", label="Outdoor unit", call=call)
+
+
+def _head(head: Wanted, rules: Rules) -> list[Check]:
+    where = head.room or f"zone {head.zone}"
+    label, key = f"{head.zone}, {where}", f"load_{head.zone}"
+    load, later = head.load_w, head.later
+    sheet = head.sheet
+    if load is None:
+        call = Call(
+            verdict=Verdict.WATCH if later else Verdict.WAIT,
+            because=f"{label}: the room's design load is not entered.",
+            do_next="Name the room and enter its design load from the load calculation.",
+        )
+    elif sheet is None:
+        call = Call(
+            verdict=Verdict.WATCH if later else Verdict.UNKNOWN,
+            because=f"{label}: no head is chosen.",
+            do_next=f"Choose the head of zone {head.zone}.",
+        )
+    elif sheet.cool_w is None:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"{label}: the sheet gives no cooling capacity.",
+            do_next="Enter the head's rated cooling on its sheet.",
+        )
+    else:
+        text = f"{label}: the head gives {both(sheet.cool_w, 'power')} for {both(load, 'power')}"
+        if sheet.cool_w < load:
+            call = fault(f"{text}: too little.", "Choose a larger head or lower the load.")
+        elif sheet.cool_w > OVERSIZE * load:
+            call = fault(
+                f"{text}: much more than it needs, so it will run in short bursts.",
+                "Check the load calculation, or choose a smaller head.",
+                Verdict.WATCH,
+            )
+        else:
+            call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
+    checks = [Check(id=key, label=label, call=call, value=load, unit="W")]
+    if sheet is not None and sheet.heat_w and head.heat_load_w:
+        checks.append(_heating(head, sheet.heat_w, head.heat_load_w))
+    if sheet is not None and rules.outdoor is not None:
+        pair = belongs(rules.outdoor, sheet)
+        if pair.verdict is Verdict.WATCH and head.pair is not None:
+            pair = (
+                Call(
+                    verdict=Verdict.HOLDS,
+                    because=f"{sheet.name} belongs to {rules.outdoor.name}, by the maker's table.",
+                )
+                if head.pair == "yes"
+                else fault(
+                    f"The maker's table does not name {sheet.name} with {rules.outdoor.name}.",
+                    "Take a head that it names.",
+                )
+            )
+        checks.append(Check(id=f"pair_{head.zone}", label=f"{head.zone} belongs", call=pair))
+    return checks
+
+
+def _heating(head: Wanted, heat_w: float, load_w: float) -> Check:
+    """Rated heating against the heating load; in hard frost a heat pump gives less than rated."""
+    label = f"{head.zone}, heating"
+    text = f"{label}: {both(heat_w, 'power')} rated for {both(load_w, 'power')}"
+    if heat_w < load_w:
+        call = fault(f"{text}: too little.", "Choose a larger head, or keep another heat source.")
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
+    return Check(id=f"heat_{head.zone}", label=label, call=call, value=load_w, unit="W")
+
+
+def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
+    """Σ capacity and number of heads, and the whole charge against the smallest room."""
+    if rules.outdoor is None or not heads:
+        return []
+    checks = []
+    answer = capacity(rules.outdoor, heads)
+    single = rules.outdoor.system == "single" and len(heads) == 1
+    if answer is not None and not single:
+        checks.append(
+            Check(
+                id="capacity",
+                label="Connected capacity",
+                call=answer.call,
+                value=sum(h.cool_w or 0.0 for h in heads),
+                unit="W",
+                limit=rules.limit("max_connected"),
+            )
+        )
+    charge_kg = rules.outdoor.factory_charge_kg
+    most_kg = rules.outdoor.max_total_charge_kg
+    for at_most in (False, True):
+        kg = most_kg if at_most else charge_kg
+        found = room_check(kg, heads, rules)
+        if found is None:
+            continue
+        if at_most and found.call.verdict is Verdict.STOP:
+            found = found.model_copy(
+                update={
+                    "id": "room_charge_most",
+                    "label": "Room, were the line as long as allowed",
+                    "call": Call(
+                        verdict=Verdict.WATCH,
+                        because=f"The most the sheet allows is too much: {found.call.because}",
+                        do_next="Keep the line short, or look at the room again in Charge.",
+                    ),
+                }
+            )
+            checks.append(found)
+        elif not at_most:
+            checks.append(found)
+            if found.call.verdict is not Verdict.HOLDS:
+                break
+    return checks
+
+
+def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Check | None:
+    """The whole charge against the smallest room: what burns, and what takes the air."""
+    if rules.outdoor is None or charge_kg is None:
+        return None
+    label = "Room for the refrigerant"
+    known = [h for h in heads if h.area_m2]
+    calls = [
+        room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form, h.height_m)
+        for h in known
+    ]
+    worst = deciding(calls) if calls else None
+    worst = worst if worst and worst.verdict is not Verdict.HOLDS else None
+    if worst is None and (not known or len(known) < len(heads)):
+        # The smallest room that a head could hang in shows whether its size has to be known.
+        nothing = room_charge(
+            rules.outdoor,
+            charge_kg,
+            "",
+            SMALLEST_ROOM_M2,
+            heads[0].form if heads else next(iter(RELEASE)),
+        )
+        if nothing.verdict is not Verdict.HOLDS:
+            missing = [h.zone for h in heads if not h.area_m2]
+            call = Call(
+                verdict=Verdict.WAIT,
+                because=f"{both(charge_kg, 'charge')} of {rules.outdoor.refrigerant} needs a room "
+                "of some size.",
+                do_next=f"Enter the floor area of the room of {', '.join(missing) or 'the head'}.",
+            )
+            return Check(id="room_charge", label=label, call=call)
+        worst = nothing
+    call = worst or calls[0]
+    return Check(id="room_charge", label=label, call=call, value=charge_kg, unit="kg")
+
+
+def _hazards(entry: SurveyEntry) -> list[Check]:
+    seen = entry.hazards_seen
+    if not seen:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="Hazards: not looked for yet.",
+            do_next="Walk the place and tick what is there, or that nothing is.",
+        )
+        return [Check(id="hazards", label="Hazards", call=call)]
+    checks = []
+    for hazard in seen:
+        label, caution = HAZARDS[hazard]
+        if hazard == "old_siding" and entry.siding_tested != "yes":
+            call = fault(
+                "Old siding is not tested: it can hold asbestos or lead.",
+                "Have it tested before anything is cut. Local codes and licensed practice decide.",
+                Verdict.STOP,
+            )
+        elif hazard == "coast":
+            call = fault(f"{label}. {caution}", "Read the sheet's list of places.", Verdict.WATCH)
+        else:
+            call = Call(verdict=Verdict.HOLDS, because=f"{label}. {caution}".strip())
+        checks.append(Check(id=f"hazard_{hazard}", label=label, call=call))
+    return checks
+
+
+def _boxes(entry: SurveyEntry, equipment: Equipment) -> list[Check]:
+    """Damage, parts, codes and the hiss, unit by unit, of all that is mounted now."""
+    checks: list[Check] = []
+    if equipment.outdoor is not None:
+        checks += box_checks(
+            OUTDOOR, "Outdoor unit", entry.box(OUTDOOR), equipment.outdoor.sheet.parts_list()
+        )
+    for head in entry.now:
+        sheet = equipment.head(head.zone)
+        if sheet is not None:
+            checks += box_checks(
+                head.zone, f"Head {head.zone}", entry.box(head.zone), sheet.parts_list()
+            )
+    return checks
+
+
+def open_coils(entry: SurveyEntry) -> list[str]:
+    """Zones whose coil did not hiss and is not proven sound: they keep the pressure test shut."""
+    return [
+        h.zone
+        for h in entry.now
+        if (box := entry.box(h.zone)).hiss == "none" and box.no_hiss_leak_test != "sound"
+    ]
+
+
+STAGE = Stage(name="survey", title="Survey", entry=SurveyEntry, work=work)

@@ -1,0 +1,57 @@
+// Guarding: what comes back leaves alone what a person is at.
+
+import { ordering, underWay } from "./keeping.js";
+
+// While a finger is down nothing moves under it: an answer that comes then is asked for again.
+let pressed = false;
+let skipped = null;
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const { elt } = event.detail.requestConfig ?? {};
+  const form = elt?.closest("form.entry");
+  if (!form || elt.matches("button, .order") || !event.detail.shouldSwap || !pressed) return;
+  event.detail.shouldSwap = false;
+  skipped = form;
+});
+document.addEventListener("pointerdown", (event) => {
+  pressed = !event.target.closest(".piece");
+}, true);
+for (const kind of ["pointerup", "pointercancel"]) {
+  document.addEventListener(kind, () => {
+    pressed = false;
+    setTimeout(() => {
+      if (pressed || !skipped) return;
+      skipped.dispatchEvent(new Event("change", { bubbles: true }));
+      skipped = null;
+    }, 50);
+  }, true);
+}
+
+// A field that is being typed in is never overwritten by what comes back; a button in focus is.
+document.addEventListener("focusin", (event) => {
+  const typing = "input:not([type=radio]):not([type=checkbox]), textarea";
+  Idiomorph.defaults.ignoreActiveValue = event.target.matches(typing);
+});
+
+// What comes back leaves alone what a person is at: a form that is being filled in and was not
+// sent, an entry with changes under way, and what was opened on the plate.
+const touched = new WeakSet();
+const sent = new WeakSet();
+document.addEventListener("input", (event) => {
+  const form = event.target.closest("form:not(.entry)");
+  if (form) touched.add(form);
+});
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.detail.elt.closest("form:not(.entry)");
+  if (!form) return;
+  touched.delete(form);
+  const details = form.closest("details.record");
+  if (details) sent.add(details);
+});
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => {
+  if (!(old instanceof HTMLFormElement)) return true;
+  return !(touched.has(old) || (old.matches(".entry") && underWay() && !ordering()));
+};
+Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) => {
+  if (attribute !== "open" || !element.matches("details.more, details.record")) return true;
+  return sent.delete(element);
+};

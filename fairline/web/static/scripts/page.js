@@ -1,0 +1,38 @@
+// What the pages do by themselves: each script beside this one has one idea.
+
+import "./keeping.js";
+import "./guarding.js";
+import "./drawing.js";
+import "./keys.js";
+import "./clocks.js";
+
+document.documentElement.classList.add("scripted");
+
+const showPlace = () => {
+  for (const here of document.querySelectorAll(".line .here")) {
+    const line = here.closest(".line");
+    line.scrollLeft = here.offsetLeft - (line.clientWidth - here.offsetWidth) / 2;
+  }
+};
+document.addEventListener("DOMContentLoaded", showPlace);
+document.addEventListener("htmx:afterSwap", showPlace);
+
+// A picture goes on its way as soon as it is taken.
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-sends]")) event.target.form.requestSubmit();
+});
+
+// Print; and what is to be done next leads to its place, opened and in focus.
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-print]")) window.print();
+  const link = event.target.closest("a.do-next[href^='#at-']");
+  if (!link) return;
+  const place = document.getElementById(link.getAttribute("href").slice(1));
+  if (!place) return;
+  event.preventDefault();
+  place.querySelector("details.record")?.setAttribute("open", "");
+  const fields = "input:not([type=hidden]), select, textarea, button";
+  const field = place.matches("input") ? place : place.querySelector(fields);
+  place.scrollIntoView({ block: "center" });
+  field?.focus({ preventScroll: true });
+});
