@@ -132,6 +132,7 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     page.route("**/jobs/3/flare", lambda route: waiting.append(route))
     page.get_by_label("Wrench, to the middle of the grip").fill("10 in")
     page.get_by_label("Wrench, to the middle of the grip").press("Tab")
+    expect(page.locator("#kept")).to_have_text(re.compile("Keeping …"))
     card = page.locator(".joint-card").first
     card.get_by_text("Make it again").click()
     card.get_by_label("The wrench read").fill("23 lbf·ft")

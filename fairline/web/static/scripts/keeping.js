@@ -14,7 +14,7 @@ const meanwhile = []; // what was changed while an order was on its way
 const carried = new Map(); // number of a save: changes it carries
 const changed = new Map(); // id of a field: the number of its last change
 const showKeeping = () => {
-  const said = answered < changes && document.querySelector("#kept .is-kept");
+  const said = answered < changes && document.querySelector("#kept :is(.is-kept, .as-typed)");
   if (said) said.textContent = "Keeping …";
 };
 for (const kind of ["input", "change"]) {
@@ -62,7 +62,7 @@ const notKept = (event) => {
   const status = event.detail.xhr?.status ?? 0;
   if (!form || (status && status < 500)) return;
   const kept = document.getElementById("kept");
-  const said = kept.querySelector(".is-kept, .not-kept") ?? kept;
+  const said = kept.querySelector(".is-kept, .as-typed, .not-kept") ?? kept;
   said.textContent = `Not kept yet: ${whyNot(status)}. It is tried again.`;
   clearTimeout(again);
   const anew = () => form.isConnected && form.dispatchEvent(new Event("change", { bubbles: true }));
