@@ -72,6 +72,14 @@ def place_of(check: Check, stage: str, job_id: int) -> str:
     return f"#at-{check.id}"
 
 
+def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
+    """Where the check that decides a call can be mended; None where no check does."""
+    at = next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
+    if at is None:
+        return None
+    return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
+
+
 def moment(at: datetime) -> str:
     """A moment in this machine's own zone, which is named."""
     return at.astimezone().strftime("%Y-%m-%d %H:%M %Z")
@@ -117,6 +125,7 @@ def environment() -> Environment:
         Form=Form,
         hms=hms,
         place_of=place_of,
+        place_next=place_next,
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
         once=once,
