@@ -247,6 +247,14 @@ _BARE = re.compile(rf"\s*(?:{_MIXED})\s*")
 ASSUMED = {"us": ("inch", "foot"), "si": ("millimeter", "centimeter", "meter")}
 
 
+def is_bare(text: str) -> bool:
+    """Whether a text is one number without a unit: ``2.5``, ``-3``, ``4 1/2``."""
+    s = text.strip()
+    for glyph, plain in _GLYPHS.items():
+        s = s.replace(glyph, plain)
+    return _BARE.fullmatch(s.strip().lstrip("+-")) is not None
+
+
 def assumed(text: str, kind: str, system: System, plausible: tuple[float, float]) -> str | None:
     """The unit a bare number takes where the field's own would make it absurd; else None.
 

@@ -22,6 +22,7 @@ class Kind(Frozen):
     us_places: int
     si_places: int
     accepts: tuple[tuple[str, str], ...]
+    offered: tuple[str, ...]  # the units a field offers to type it in
     style: Literal["number", "feet", "inches"] = "number"
     minimum: float = -math.inf
     maximum: float = math.inf

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from fairline.core import kit
+from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.pressure_test.leak_search import METHODS
@@ -33,6 +34,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "blocked": worked.blocked,
         "sealed": kit.sealed(rules),
         "released": bool(job.releases),
+        "weighed": kit.sealed(rules) or _stands(judged, "weighed"),
         "suspects": worked.suspects,
         "methods": METHODS,
         "check_form_of": None,
@@ -43,6 +45,11 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
     }
+
+
+def _stands(judged: Judged, check: str) -> bool:
+    found = [c.call.verdict for c in judged.stages["charge"].checks if c.id == check]
+    return found in ([Verdict.HOLDS], [Verdict.WATCH])
 
 
 @router.post("/jobs/{job_id}/charge/weighings")

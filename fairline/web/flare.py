@@ -53,6 +53,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "seams": flare.SEAMS,
         "conflicts": _conflicts(found, visit.system),
         "open_joint": None,
+        "flares": {r.place: r.flare for r in judged.counted.joints},
         "pictures": job_pictures(visit, judged),
         "picture_error": "",
         "share": wrench.share(),
@@ -144,6 +145,9 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     wrench = judged.job.flare
     extra: dict[str, Any] = {"at": now(), "kind": "joint"}
     told = str(fields.get("wrench_nm") or "")
+    # The action of the moment says what was seen; a fault that was chosen stands before it.
+    fields["look"] = fields.get("look") or ("good" if fields.pop("even", "") else "")
+    fields.pop("even", None)
     try:
         if fields.get("how", "measured") == "measured" and told:
             read_nm = parse(_typed(told, wrench), "torque", visit.system)
@@ -236,4 +240,8 @@ def _pointed(form: Form) -> Form:
     """A joint without a torque is told so at the torque."""
     if form.whole:
         form.errors.setdefault("wrench_nm", form.whole)
+    if "look" in form.errors:
+        form.errors["look"] = (
+            "say how it looks, or press the button that says it is even and bright"
+        )
     return form

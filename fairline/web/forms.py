@@ -10,6 +10,7 @@ from fairline.core.entry import Entry, QuantityKind, kind_of, quantity_of
 from fairline.core.problem import field_path, sentence
 from fairline.core.quantities import assumed, show, typed
 from fairline.core.units import System
+from fairline.web.unit_fields import in_field, joined, unit_of
 
 Model = TypeVar("Model", bound=Entry)
 
@@ -102,10 +103,18 @@ class Form:
 
 
 def posted(data: FormData) -> dict[str, Any]:
-    """The fields of a posted form; a name ending in ``[]`` gathers a list."""
+    """The fields of a posted form; a name ending in ``[]`` gathers a list.
+
+    A bare number takes the unit that was chosen beside it (``_u.`` and its name).
+    """
     fields: dict[str, Any] = {}
+    units: dict[str, str] = {}
     for name, value in data.multi_items():
-        if not isinstance(value, str) or name.startswith("_"):
+        if not isinstance(value, str):
+            continue
+        if of := unit_of(name):
+            units[of] = value[:12]
+        if name.startswith("_"):
             continue
         if name.endswith("[]"):
             fields.setdefault(name[:-2], [])
@@ -113,7 +122,12 @@ def posted(data: FormData) -> dict[str, Any]:
                 fields[name[:-2]].append(value)
         else:
             fields[name] = value
-    return fields
+    typed_in = {
+        name: joined(fields[name], unit)
+        for name, unit in units.items()
+        if isinstance(fields.get(name), str)
+    }
+    return fields | typed_in
 
 
 def overtaken(data: FormData, version: int) -> bool:
@@ -147,7 +161,7 @@ def read(
     """
     kept = _kept(before, system) if before is not None else {}
     exact = {
-        name: kept[name][1] if name in kept and kept[name][0] == value else value
+        name: kept[name][1] if name in kept and value in kept[name][0] else value
         for name, value in fields.items()
     }
     shown = dict(fields)
@@ -211,9 +225,18 @@ def _quantities(model: BaseModel, prefix: str = "") -> Iterator[tuple[str, Quant
             yield key, mark, value
 
 
-def _kept(model: BaseModel, system: System) -> dict[str, tuple[str, float]]:
-    """Each quantity of a model: how the page shows it, and the value behind."""
-    return {key: (typed(v, mark.name, system), v) for key, mark, v in _quantities(model)}
+def _kept(model: BaseModel, system: System) -> dict[str, tuple[tuple[str, ...], float]]:
+    """Each quantity of a model: how the page shows it, and the value behind.
+
+    In its field the unit that a bare number takes anyway stands apart.
+    """
+    found = {}
+    for key, mark, value in _quantities(model):
+        text = typed(value, mark.name, system)
+        shown = in_field(text, mark.name, system)
+        apart = shown.text if shown.unit == shown.units[0][1] else text
+        found[key] = ((text, apart), value)
+    return found
 
 
 def _notes(entry: BaseModel, fields: Mapping[str, Any], system: System) -> dict[str, str]:

@@ -37,6 +37,14 @@ def stage_edit(stage: str) -> Callable[[Edit], Edit]:
     return register
 
 
+PARTED = {"survey"}  # stages whose page shows one part of the entry, without orders of their own
+
+
+def in_parts(stage: str) -> bool:
+    """Whether a form of a stage leaves what it does not show as it is kept."""
+    return stage in EDITS or stage in PARTED
+
+
 def entry_of(judged: Judged, stage: str) -> Entry:
     entry: Entry = getattr(judged.job, jobs.field_name(stage))
     return entry
@@ -101,7 +109,7 @@ def entered(
     row added or taken out, a change of the tree) waits until every field is understood.
     """
     before = entry_of(judged, stage)
-    fields = with_the_rest(posted(data), flat(before, system), part, stage in EDITS)
+    fields = with_the_rest(posted(data), flat(before, system), part, in_parts(stage))
     return _ordered(stage, data, judged, system, fields, before)
 
 
@@ -147,7 +155,7 @@ def together(
     clashes: they stay as they are kept until somebody chooses (``_settle``).
     """
     model, theirs, choice = ENTRIES[stage], entry_of(judged, stage), Choice.of(data)
-    fields = with_the_rest(posted(data), flat(seen.entry, system), part, stage in EDITS)
+    fields = with_the_rest(posted(data), flat(seen.entry, system), part, in_parts(stage))
     mine, form = read(model, fields, system, seen.entry)
     mine = mine or understood(model, fields, form.errors, system, seen.entry)
     if mine is None:

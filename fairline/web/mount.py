@@ -9,19 +9,24 @@ from fastapi.responses import HTMLResponse
 from fairline.core.calc.ceiling_position import FAR_WALL
 from fairline.core.calc.head_position import Place, moved
 from fairline.core.calc.outdoor_position import OFF_THE_WALL
-from fairline.core.call import Check, Verdict, worst
+from fairline.core.call import Verdict
 from fairline.core.mount import wall, yard
 from fairline.core.mount.stage import AnyPlaced, MountWorked, weight_caution
 from fairline.core.mount.yard import YARD
+from fairline.core.physics.constants import INCH_M
+from fairline.core.quantities import show
 from fairline.core.sheet import Head, Outdoor
+from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
 from fairline.web.pages import page
-from fairline.web.stage import Checks, stage_view
+from fairline.web.stage import Checks, stage_view, state_of
 from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+Step = tuple[str, str, str, str]  # its words, what a reader says, the field, the value to put there
 
 
 def parts_of(judged: Judged) -> list[tuple[str, str]]:
@@ -45,7 +50,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     context: dict[str, Any] = {
         "part": part,
         "parts": [
-            (key, words, _state([c for c in checks if c.part == key])) for key, words in parts
+            (key, words, state_of([c for c in checks if c.part == key])) for key, words in parts
         ],
         "zone": zone,
         "checks": Checks((c.id.removeprefix(f"{zone}_"), c) for c in checks if c.part == part),
@@ -71,10 +76,6 @@ def _options(kinds: Iterable[str]) -> list[tuple[str, str]]:
     return [(kind, kind.replace("-", " ")) for kind in kinds]
 
 
-def _state(checks: list[Check]) -> Verdict:
-    return worst(c.call.verdict for c in checks) if checks else Verdict.WAIT
-
-
 def _offer(
     part: str, place: Place | None, axis: tuple[str, str] = ("up", "down")
 ) -> dict[str, str] | None:
@@ -85,10 +86,29 @@ def _offer(
     return {"words": moved(place, *axis), "put": put}
 
 
+def _steps(part: str, x_m: float | None, y_m: float | None, system: System) -> list[Step]:
+    """Orders that move a piece by a little, each way."""
+    if x_m is None or y_m is None:
+        return []
+    by_m = INCH_M / 2 if system == "us" else 0.01
+    said = show(by_m, "small", system).text
+    ways = (("◂", "left", -1, 0), ("▸", "right", 1, 0), ("▴", "up", 0, 1), ("▾", "down", 0, -1))
+    return [
+        (
+            f"{sign} {said}",
+            f"{said} {way}",
+            f"{part}.x_m" if right else f"{part}.y_m",
+            f"{(x_m + right * by_m) if right else (y_m + up * by_m):.4f} m",
+        )
+        for sign, way, right, up in ways
+    ]
+
+
 def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, Any]:
     place = judged.job.mount.wall(at.zone)
     return {
         "place": place,
+        "steps": _steps(at.part, place.x_m, place.y_m, visit.system),
         "drawings": judged.drawn(
             at.part,
             visit.system,
@@ -110,6 +130,7 @@ def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
     holds = at.answer is None or at.answer.call.verdict is not Verdict.SHORT
     return {
         "place": place,
+        "steps": _steps(at.part, place.x_m, place.y_m, visit.system),
         "drawings": judged.drawn(
             at.part,
             visit.system,

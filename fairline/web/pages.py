@@ -3,6 +3,7 @@
 from datetime import datetime
 from pathlib import Path
 from typing import Any
+from zlib import crc32
 
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
@@ -20,6 +21,7 @@ from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
+from fairline.web.unit_fields import in_field, keys_for
 from fairline.web.visit import Judged, Visit, remember
 
 HERE = Path(__file__).parent
@@ -32,7 +34,12 @@ VERDICT_WORDS = {
     Verdict.STOP: "Stop",
     Verdict.UNKNOWN: "Unknown",
 }
-PART_OF_PAGE = {"mount": "part", "route": "part", "flare": "joint"}  # how an address names it
+PART_OF_PAGE = {
+    "survey": "part",
+    "mount": "part",
+    "route": "part",
+    "flare": "joint",
+}  # how an address names it
 
 
 def quantity(value: float, kind: str, system: System) -> str:
@@ -85,6 +92,11 @@ def moment(at: datetime) -> str:
     return at.astimezone().strftime("%Y-%m-%d %H:%M %Z")
 
 
+def caution_mark(job_id: int, words: str) -> str:
+    """What a caution is known by on one job, once it was read there."""
+    return f"{job_id}-{crc32(words.encode()):08x}"
+
+
 def hms(seconds: float) -> str:
     """A clock: ``2:14`` minutes and seconds, ``19:42:00`` from an hour on."""
     whole = round(seconds)
@@ -124,6 +136,9 @@ def environment() -> Environment:
         plate_limit=plate_limit,
         Form=Form,
         hms=hms,
+        caution_mark=caution_mark,
+        in_field=in_field,
+        keys_for=keys_for,
         place_of=place_of,
         place_next=place_next,
         SYSTEMS=SYSTEMS,

@@ -8,7 +8,7 @@ from urllib.parse import quote, unquote
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from fairline.core.call import Check
+from fairline.core.call import Check, Verdict, worst
 from fairline.core.stages import ENTRIES
 from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError
@@ -28,6 +28,11 @@ class Checks(dict[str, Check]):
 
     def __missing__(self, key: str) -> None:
         return None
+
+
+def state_of(checks: list[Check]) -> Verdict:
+    """The worst verdict of a part's checks; to wait where there is none."""
+    return worst(c.call.verdict for c in checks) if checks else Verdict.WAIT
 
 
 View = Callable[[Visit, Judged], dict[str, Any]]

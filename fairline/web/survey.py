@@ -8,15 +8,16 @@ from fastapi.responses import RedirectResponse, Response
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.survey.proposal import Proposal
-from fairline.core.survey.stage import HAZARDS, SurveyEntry, SurveyWorked
+from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import equipment, shelf
 from fairline.web.pages import quantity
-from fairline.web.stage import Checks, stage_view
+from fairline.web.stage import Checks, stage_view, state_of
 from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
+PARTS = {ROOMS: "Rooms and heads", WALK: "The walk", BOXES: "Out of the box"}
 MOST_SHOWN = 12  # proposals; the rest are counted
 MOST_HEADS = 60  # heads to choose from for one zone
 
@@ -24,6 +25,10 @@ MOST_HEADS = 60  # heads to choose from for one zone
 @stage_view("survey")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
+    asked = visit.request.query_params.get("part", "")
+    part = asked if asked in PARTS else ROOMS
+    found = judged.stages["survey"].checks
+    boxes = _boxes(judged)
     ways = {z.id: z for z in judged.pipes.tree.zones}
     heads = [
         head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
@@ -35,14 +40,20 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     proposals = visit.proposals(judged.id, heads, length_m) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {
-        "checks": Checks((c.id, c) for c in judged.stages["survey"].checks),
+        "checks": Checks((c.id, c) for c in found),
+        "part": part,
+        "parts": [
+            (key, words, state_of([c for c in found if c.part == key]))
+            for key, words in PARTS.items()
+            if key != BOXES or boxes
+        ],
         "heads": heads,
         "proposals": carrying[:MOST_SHOWN],
         "dropped": [p for p in proposals if p.reasons][:MOST_SHOWN],
         "dropped_count": len(proposals) - len(carrying),
         "outdoor_names": _outdoor_names(entry, carrying, visit),
         "head_names": {h.zone: _head_names(visit, judged, h.zone) for h in entry.heads},
-        "boxes": _boxes(judged),
+        "boxes": boxes,
         "forms": list(FORMS.items()),
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
         "cautions": [HAZARDS[h] for h in entry.hazards_seen if HAZARDS[h][1]],

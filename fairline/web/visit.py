@@ -244,6 +244,11 @@ class Visit:
         return unquote(self.request.cookies.get("fairline_person", ""))[:100]
 
     @property
+    def cautions_read(self) -> list[str]:
+        """The marks of the cautions that were read in this browser; the script folds them."""
+        return self.request.cookies.get("fairline_read", "").split("_")[:200]
+
+    @property
     def htmx(self) -> bool:
         return self.request.headers.get("hx-request") == "true"
 

@@ -27,6 +27,7 @@ from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
 from fairline.core.survey.unboxing import OUTDOOR, Answer, Box, box_checks
 
+ROOMS, WALK, BOXES = "rooms", "walk", "boxes"  # what is entered at the table, on site, unpacking
 SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
 
@@ -182,8 +183,11 @@ def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     for head in heads:
         checks += [c.model_copy(update={"zone": head.zone}) for c in _head(head, rules)]
     checks += _system(heads, rules)
-    checks += _hazards(entry)
-    checks += _boxes(entry, equipment)
+    checks = [
+        *_on(ROOMS, checks),
+        *_on(WALK, _hazards(entry)),
+        *_on(BOXES, _boxes(entry, equipment)),
+    ]
     count = len(entry.now)
     limits = [c.limit for c in checks if c.limit is not None]
     answer = capacity(rules.outdoor, heads) if rules.outdoor else None
@@ -196,6 +200,11 @@ def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
         working=answer.working if answer else (),
         findings=answer.findings if answer else (),
     )
+
+
+def _on(part: str, checks: list[Check]) -> list[Check]:
+    """Checks with the part of the survey on which they are mended."""
+    return [c.model_copy(update={"part": part}) for c in checks]
 
 
 def _rooms(entry: SurveyEntry) -> Check:

@@ -36,13 +36,23 @@ const SINGLE = {
   w: fold,
 };
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("keys", () => ({
-    pressed(event) {
-      const typing = event.target.closest?.("input, select, textarea, [contenteditable]");
-      if (typing || commanded(event) || event.altKey) return;
-      if (event.key === "?") this.$refs.keys.showModal();
-      else SINGLE[event.key]?.();
-    },
-  }));
+// They can be switched off, and never fire while a link or a button has the focus.
+const OFF = "fairline-keys-off";
+const AT = "input, select, textarea, a, button, summary, dialog, [contenteditable], .piece, [role=button]";
+const showOverlay = () => document.getElementById("keys").showModal();
+document.addEventListener("keydown", (event) => {
+  if (commanded(event) || event.altKey || event.target.closest?.(AT)) return;
+  if (event.key === "?") showOverlay();
+  else if (!localStorage.getItem(OFF)) SINGLE[event.key]?.();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-keys]")) showOverlay();
+});
+document.addEventListener("change", (event) => {
+  if (event.target.id !== "keys-on") return;
+  if (event.target.checked) localStorage.removeItem(OFF);
+  else localStorage.setItem(OFF, "1");
+});
+document.addEventListener("DOMContentLoaded", () => {
+  document.getElementById("keys-on").checked = !localStorage.getItem(OFF);
 });

@@ -4,6 +4,8 @@ import "./keeping.js";
 import "./guarding.js";
 import "./drawing.js";
 import "./keys.js";
+import "./typing.js";
+import "./standing.js";
 import "./clocks.js";
 
 document.documentElement.classList.add("scripted");

@@ -1,0 +1,58 @@
+// After an act the page stands where the next act is: the next joint, the next reading, the row
+// that was added. On a desk its first field takes the focus; on a phone no keyboard pops up.
+
+const byHand = matchMedia("(pointer: fine)");
+const FIELDS = "input:not([type=hidden]):not([disabled]), select:not(.unit), textarea";
+
+const focusIn = (place) => {
+  const field = place.matches(FIELDS) ? place : place.querySelector(FIELDS);
+  if (byHand.matches) field?.focus({ preventScroll: true });
+};
+const seen = (element) => {
+  const { top, bottom } = element.getBoundingClientRect();
+  return top >= 60 && bottom <= window.innerHeight - 150;
+};
+
+/** What a button of a row list ordered: ``{ added: "legs" }`` or ``{ removed: "legs" }``. */
+const order = (elt) => {
+  if (!elt.matches?.("button[name=_add], button[name=_remove]")) return null;
+  return elt.name === "_add"
+    ? { added: elt.value }
+    : { removed: elt.value.slice(0, elt.value.lastIndexOf(".")) };
+};
+const newRow = (list) => {
+  const rows = [...document.querySelectorAll(`#entry [name^="${CSS.escape(list)}."]`)]
+    .filter((field) => field.matches(FIELDS));
+  const number = (field) => parseInt(field.name.slice(list.length + 1), 10);
+  const last = Math.max(...rows.map(number));
+  const first = rows.find((field) => number(field) === last);
+  if (!first) return;
+  if (!seen(first)) first.scrollIntoView({ block: "center" });
+  focusIn(first);
+};
+const standAtNext = () => {
+  const wrong = document.querySelector("#job [aria-invalid=true]");
+  const next = wrong?.closest("form, .field") ?? document.querySelector("#job [data-next]");
+  if (!next) return;
+  if (wrong || !seen(next)) next.scrollIntoView({ block: wrong ? "center" : "start" });
+  focusIn(wrong ?? next);
+};
+document.addEventListener("htmx:afterSettle", (event) => {
+  const { elt, verb } = event.detail.requestConfig ?? {};
+  if (!elt || verb !== "post") return;
+  const ordered = order(elt);
+  if (ordered?.added) newRow(ordered.added);
+  else if (ordered) document.getElementById(`b_add-${ordered.removed}`)?.focus({ preventScroll: true });
+  else if (!elt.closest("form.entry")) standAtNext();
+});
+
+// A caution is folded once it was read on this job.
+const MOST = 60;
+document.addEventListener("toggle", (event) => {
+  const { target } = event;
+  if (!target.matches?.("details.caution") || target.open) return;
+  const kept = document.cookie.match(/(?:^|; )fairline_read=([^;]*)/)?.[1] ?? "";
+  const marks = kept.split("_").filter((mark) => mark && mark !== target.dataset.mark);
+  const all = [...marks, target.dataset.mark].slice(-MOST).join("_");
+  document.cookie = `fairline_read=${all}; path=/; max-age=31536000; samesite=lax`;
+}, true);
