@@ -11,7 +11,8 @@ export default [
     languageOptions: {
       sourceType: "module",
       globals: of("document", "window", "Event", "HTMLFormElement", "setTimeout", "clearTimeout",
-        "setInterval", "clearInterval", "Alpine", "Idiomorph"),
+        "setInterval", "clearInterval", "Alpine", "Idiomorph", "localStorage", "matchMedia", "CSS", "crypto",
+        "fetch", "FormData", "URLSearchParams", "Intl", "location", "htmx"),
     },
     rules: {
       complexity: ["error", 10],

@@ -9,11 +9,12 @@ makes all of them stale.
 from dataclasses import dataclass
 
 from pydantic import ValidationError
-from sqlalchemy import func, select, update
+from sqlalchemy import ColumnElement, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core import line
-from fairline.core.brief import Brief, brief
+from fairline.core.brief import UNJUDGED, URGENCY, Brief, brief
+from fairline.core.call import Verdict
 from fairline.core.errors import FairLineError
 from fairline.core.problem import from_validation
 from fairline.store import house, jobs
@@ -21,6 +22,12 @@ from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
 
 PAGE = 15
+STATES = {  # by the urgency of a brief
+    "person": tuple(range(UNJUDGED, URGENCY.index(Verdict.WAIT))),
+    "waits": (URGENCY.index(Verdict.WAIT),),
+    "holds": (URGENCY.index(Verdict.WATCH), URGENCY.index(Verdict.HOLDS)),
+    "over": (len(URGENCY),),
+}
 
 
 class CannotJudgeError(FairLineError):
@@ -96,16 +103,32 @@ def stale(session: Session, ids: list[int]) -> list[int]:
     return list(found)
 
 
-def page(
-    session: Session, number: int = 1, size: int = PAGE, away: bool = False
-) -> tuple[list[Row], int]:
-    """One page of the board, what needs a person first, and how many jobs there are.
+@dataclass(frozen=True)
+class Asked:
+    """What is looked for on the board: words of name, place or unit; a state; what is put away."""
 
-    ``away``: the jobs that were put away, in their place.
-    """
+    words: str = ""
+    state: str = ""
+    away: bool = False
+
+    @property
+    def conditions(self) -> list[ColumnElement[bool]]:
+        found: list[ColumnElement[bool]] = [JobRow.put_away.is_(self.away)]
+        said = [JobRow.brief[name].as_string() for name in ("name", "site", "equipment")]
+        for word in self.words.split()[:8]:
+            found.append(or_(*(text.icontains(word, autoescape=True) for text in said)))
+        if self.state in STATES:
+            found.append(JobRow.urgency.in_(STATES[self.state]))
+        return found
+
+
+def page(
+    session: Session, number: int = 1, size: int = PAGE, asked: Asked = Asked()
+) -> tuple[list[Row], int]:
+    """One page of the board, what needs a person first, and how many jobs are like that."""
     found = session.execute(
         select(JobRow.id, JobRow.brief, JobRow.uid)
-        .where(JobRow.put_away.is_(away))
+        .where(*asked.conditions)
         .order_by(JobRow.urgency, JobRow.id.desc())
         .offset((number - 1) * size)
         .limit(size)
@@ -114,10 +137,10 @@ def page(
         Row(id, Brief.model_validate(kept) if kept else Brief(uid=uid, name=f"job {id}", failed=""))
         for id, kept, uid in found
     ]
-    return rows, count(session, away)
+    return rows, count(session, asked)
 
 
-def count(session: Session, away: bool) -> int:
-    """How many jobs are on the board, or put away."""
-    of = select(func.count()).select_from(JobRow).where(JobRow.put_away.is_(away))
+def count(session: Session, asked: Asked) -> int:
+    """How many jobs are on the board, or put away, or like what is looked for."""
+    of = select(func.count()).select_from(JobRow).where(*asked.conditions)
     return session.scalar(of) or 0

@@ -1,5 +1,8 @@
 """What belongs to the whole house: its practice, the company's name, the tube on the van."""
 
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from pydantic import field_validator
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
@@ -10,9 +13,27 @@ from fairline.store.document import dump
 from fairline.store.models import JobRow, SettingRow
 
 
+def zone_named(name: str) -> ZoneInfo | None:
+    """A time zone by its name, such as ``America/Chicago``; None where it is not known here."""
+    try:
+        return ZoneInfo(name) if name else None
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        return None
+
+
 class Company(Entry):
+    """Whose jobs they are; ``zone`` is the time zone that moments are shown in."""
+
     name: Text = ""
     phone: Text = ""
+    zone: Text = ""
+
+    @field_validator("zone")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        if value and zone_named(value) is None:
+            raise ValueError("no such time zone is known here; type it like America/Chicago")
+        return value
 
 
 def practice(session: Session) -> tuple[Practice, int]:

@@ -64,6 +64,15 @@ class SheetVersionRow(Base):
     at: Mapped[datetime]
 
 
+class SentRow(Base):
+    """An act of a page, by the token it was sent under (``store/sent``)."""
+
+    __tablename__ = "sent"
+
+    token: Mapped[str] = mapped_column(String(40), primary_key=True)
+    at: Mapped[datetime] = mapped_column(index=True)
+
+
 class SettingRow(Base):
     """A document of the whole house, like its practice, under a key."""
 

@@ -15,7 +15,7 @@ from fairline.core.evacuate.stage import Isolation
 from fairline.core.hand_over.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
-from fairline.store import job_file, jobs
+from fairline.store import board, job_file, jobs
 from fairline.store.document import now
 from fairline.store.kept_readings import TakenError
 from fairline.store.pictures import PictureError
@@ -107,7 +107,7 @@ def list_jobs(
 
     ``away``: the jobs that were put away, in their place.
     """
-    return [_brief(row.id, row.brief) for row in board_page(visit, page, away)[0]]
+    return [_brief(row.id, row.brief) for row in board_page(visit, page, board.Asked(away=away))[0]]
 
 
 def _brief(job_id: int, brief: Brief) -> JobLine:

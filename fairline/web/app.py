@@ -22,6 +22,7 @@ from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
 from fairline.store.jobs import HandedOverError
+from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
 from fairline.web import (
     api,
@@ -126,6 +127,13 @@ def _machine(request: Request, error: Exception) -> Response:
     return _told(request, found.status, "Not kept", found.words)
 
 
+def _already_sent(request: Request, error: Exception) -> Response:
+    answer = Response(status_code=204)
+    if request.headers.get("hx-request"):  # the page shows what is kept by now
+        answer.headers["HX-Refresh"] = "true"
+    return answer
+
+
 def _handed_over(request: Request, error: Exception) -> Response:
     assert isinstance(error, HandedOverError)
     answer = _told(request, 409, "Handed over", str(error))
@@ -165,6 +173,7 @@ HANDLERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
     NotFoundError: _not_found,
     DBAPIError: _machine,
     HandedOverError: _handed_over,
+    AlreadySentError: _already_sent,
     CannotJudgeError: _cannot_judge,
     HTTPException: _http_error,
     RequestValidationError: _invalid,

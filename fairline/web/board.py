@@ -18,6 +18,13 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit, remember, re
 
 router = APIRouter(include_in_schema=False)
 
+STATES = {
+    "": "All",
+    "person": "Needs you",
+    "waits": "Waits",
+    "holds": "Holds",
+    "over": "Handed over",
+}
 PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 
@@ -26,31 +33,39 @@ def board(
     visit: AVisit,
     number: Annotated[int, Query(alias="page", ge=1, le=100_000)] = 1,
     away: bool = False,
+    q: Annotated[str, Query(max_length=200)] = "",
+    state: str = "",
 ) -> HTMLResponse:
     """A page of the board, what needs a person first, from what is kept of each job."""
-    rows, count = board_page(visit, number, away)
+    asked = kept.Asked(q, state, away)
+    rows, count = board_page(visit, number, asked)
     context: dict[str, Any] = {
+        "q": q,
+        "state": state,
+        "states": STATES,
+        "count_all": kept.count(visit.session, kept.Asked(away=away)) if q or state else count,
+        "shelf_count": visit.shelf_at[0],
         "jobs": rows,
         "company": house.company(visit.session),
         "number": number,
         "pages": max(1, -(-count // kept.PAGE)),
         "count": count,
         "away": away,
-        "others": kept.count(visit.session, not away),
+        "others": kept.count(visit.session, kept.Asked(away=not away)),
     }
     return page("board/board.html", visit, **context)
 
 
-def board_page(visit: Visit, number: int, away: bool = False) -> tuple[list[kept.Row], int]:
+def board_page(visit: Visit, number: int, asked: kept.Asked) -> tuple[list[kept.Row], int]:
     """One page of the board; what changed under it since (by a gauge, by practice) is settled."""
-    rows, count = kept.page(visit.session, number, away=away)
+    rows, count = kept.page(visit.session, number, asked=asked)
     late = kept.stale(visit.session, [row.id for row in rows])
     if late:
         begin_write(visit.session)
         for job_id in late:
             kept.settle_stored(visit.session, job_id)
         visit.session.commit()
-        rows, count = kept.page(visit.session, number, away=away)
+        rows, count = kept.page(visit.session, number, asked=asked)
     return rows, count
 
 
@@ -62,6 +77,18 @@ def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLR
         **more,
     }
     return page("board/new.html", visit, status=status, **context)
+
+
+@router.post("/demo")
+def look_first(data: AForm, visit: AVisit) -> Response:
+    """The invented sheets, and where asked the practice yard, onto a board without jobs."""
+    from fairline.demo.load import put_in  # only here: it makes the whole demo
+
+    if jobs.ids(visit.session):
+        return RedirectResponse("/", 303)
+    with visit.change() as session:
+        put_in(session, with_jobs="jobs" in data)
+    return RedirectResponse("/" if "jobs" in data else "/shelf", 303)
 
 
 @router.get("/jobs/new")
@@ -80,8 +107,16 @@ def create_job(data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         job_id = jobs.create(session, head)
         company = house.company(session)
-        if head.company and not company.name:
-            house.set_company(session, house.Company(name=head.company, phone=head.company_phone))
+        zone = str(data.get("_zone") or "")[:60]
+        told = company.model_copy(
+            update={
+                "name": company.name or head.company,
+                "phone": company.phone or head.company_phone,
+                "zone": company.zone or (zone if house.zone_named(zone) else ""),
+            }
+        )
+        if told != company:
+            house.set_company(session, told)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)
 
 

@@ -12,7 +12,6 @@ from fairline.core.charge.stage import ChargeWorked
 from fairline.core.pressure_test.leak_search import METHODS
 from fairline.core.standing import struck
 from fairline.store import jobs
-from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -55,7 +54,9 @@ def _stands(judged: Judged, check: str) -> bool:
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    record, form = read(Weighing, fields, visit.system, extra={"kind": "weighing", "at": now()})
+    record, form = read(
+        Weighing, fields, visit.system, extra={"kind": "weighing", "at": visit.now()}
+    )
     judged = visit.judged(job_id)
     closed = judged.of(ChargeWorked).blocked
     if record is not None and kit.sealed(judged.rules):
@@ -84,7 +85,7 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     extra = {
         "kind": "release",
-        "at": now(),
+        "at": visit.now(),
         "full_open": "full_open" in fields,
         "caps_on": "caps_on" in fields,
     }

@@ -9,7 +9,6 @@ from fastapi.responses import Response
 from fairline.core.call import Check
 from fairline.core.commission import stage as commission
 from fairline.store import jobs
-from fairline.store.document import now
 from fairline.web.forms import posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -58,7 +57,7 @@ def _checks(judged: Judged, zone: str) -> dict[str, Check]:
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     record, form = read(
-        commission.Running, fields, visit.system, extra={"kind": "running", "at": now()}
+        commission.Running, fields, visit.system, extra={"kind": "running", "at": visit.now()}
     )
     judged = visit.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]

@@ -15,7 +15,6 @@ from fairline.core.route.cutting import (
     pieces_of,
 )
 from fairline.store import house, jobs
-from fairline.store.document import now
 from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import job_context, page
@@ -83,7 +82,7 @@ def take_plan(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         Cutting,
         posted(data),
         visit.system,
-        extra={"kind": "cutting", "at": now(), "pieces": [p.model_dump() for p in pieces]},
+        extra={"kind": "cutting", "at": visit.now(), "pieces": [p.model_dump() for p in pieces]},
     )
     if record is None or not pieces:
         answer: HTMLResponse = _page(visit, judged, form, 422)

@@ -14,7 +14,7 @@ from fairline.core.evacuate import stage as evacuate
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
@@ -93,14 +93,14 @@ def pump_refused(visit: Visit, judged: Judged) -> Response | None:
 
 def isolation_of(uid: str, visit: Visit) -> evacuate.Isolation:
     """That the valve was shut and the pump seen off, for a run."""
-    return evacuate.Isolation(run=uid, by=visit.person or "not named", at=now())
+    return evacuate.Isolation(run=uid, by=visit.person or "not named", at=visit.now())
 
 
 @router.post("/jobs/{job_id}/evacuate/override")
 def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """The pump may run though the pressure test does not hold: by name and reason, for good."""
     record, form = read(
-        evacuate.PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": now()}
+        evacuate.PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": visit.now()}
     )
     if record is None:
         form.prefix = "pump-"
@@ -118,7 +118,7 @@ def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if not any(r.uid == uid and r.kind == "decay" for r in judged.job.runs):
         raise NotFoundError("there is no such decay")
     by = str(data.get("by") or "").strip()[:200] or visit.person or "not named"
-    record = evacuate.Isolation(run=uid, by=by, at=now())
+    record = evacuate.Isolation(run=uid, by=by, at=visit.now())
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")

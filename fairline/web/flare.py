@@ -19,7 +19,7 @@ from fairline.core.sheet.part import torque_nm
 from fairline.core.units import System
 from fairline.instruments.torque_wrench import TorqueWrench
 from fairline.store import jobs, pictures
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
 from fairline.web.forms import Form, posted, read
@@ -143,7 +143,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     wrench = judged.job.flare
-    extra: dict[str, Any] = {"at": now(), "kind": "joint"}
+    extra: dict[str, Any] = {"at": visit.now(), "kind": "joint"}
     told = str(fields.get("wrench_nm") or "")
     # The action of the moment says what was seen; a fault that was chosen stands before it.
     fields["look"] = fields.get("look") or ("good" if fields.pop("even", "") else "")

@@ -230,7 +230,7 @@ def _kept(model: BaseModel, system: System) -> dict[str, tuple[tuple[str, ...], 
 
     In its field the unit that a bare number takes anyway stands apart.
     """
-    found = {}
+    found: dict[str, tuple[tuple[str, ...], float]] = {}
     for key, mark, value in _quantities(model):
         text = typed(value, mark.name, system)
         shown = in_field(text, mark.name, system)

@@ -8,7 +8,6 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls
 from fairline.store import jobs
-from fairline.store.document import now
 from fairline.web.forms import Form, posted, read
 from fairline.web.pages import page
 from fairline.web.visit import AForm, AVisit, JobId, Visit
@@ -88,7 +87,7 @@ def hand_over(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     extra = {
         "kind": "handed-over",
-        "at": now(),
+        "at": visit.now(),
         "calls": day_calls(judged.stages),
         "to": judged.job.hand_over.received_by,
         "version": version("fairline"),
@@ -100,7 +99,7 @@ def hand_over(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.post("/jobs/{job_id}/hand-over/open")
 def open_again(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Open a job again that was handed over, by name and reason."""
-    extra = {"kind": "reopened", "at": now()}
+    extra = {"kind": "reopened", "at": visit.now()}
     record, form = read(Reopened, posted(data), visit.system, extra=extra)
     return _recorded(visit, job_id, record, form)
 

@@ -1,6 +1,5 @@
 """Rendering pages: the template environment and the filters that show quantities."""
 
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 from zlib import crc32
@@ -21,6 +20,7 @@ from fairline.core.units import KINDS, System
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
+from fairline.web.moments import in_zone, moment
 from fairline.web.unit_fields import in_field, keys_for
 from fairline.web.visit import Judged, Visit, remember
 
@@ -85,11 +85,6 @@ def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
     if at is None:
         return None
     return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
-
-
-def moment(at: datetime) -> str:
-    """A moment in this machine's own zone, which is named."""
-    return at.astimezone().strftime("%Y-%m-%d %H:%M %Z")
 
 
 def caution_mark(job_id: int, words: str) -> str:
@@ -167,6 +162,7 @@ ASSETS = asset_version()
 
 
 def render(template: str, visit: Visit, **context: Any) -> Markup:
+    in_zone(visit.company.zone)
     return Markup(
         ENVIRONMENT.get_template(template).render(
             visit=visit,

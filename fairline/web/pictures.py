@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.hand_over.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.web.flare import at_hand, job_pictures, joints_of
 from fairline.web.pages import job_context, page
 from fairline.web.stage import stage_page
@@ -46,7 +46,7 @@ def take(visit: Visit, judged: Judged, of: str, place: str, content: bytes) -> s
         name = pictures.keep(session, judged.id, cleaned)
         by = visit.person or "not named"
         record = Picture.model_validate(
-            {"of": of, "place": place, "name": name, "by": by, "at": now()}
+            {"of": of, "place": place, "name": name, "by": by, "at": visit.now()}
         )
         jobs.append_record(session, judged.id, record)
     return name

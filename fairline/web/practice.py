@@ -13,8 +13,7 @@ from fairline.core.quantities import typed
 from fairline.core.schools import TOPICS
 from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
-from fairline.store.document import now
-from fairline.web.forms import CHANGED_MEANWHILE, Form, overtaken, posted, read
+from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import job_context, page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -38,12 +37,15 @@ def _typed(value: float, kind: str, visit: Visit) -> str:
     return typed(value, kind, visit.system) if kind else f"{value:g}"
 
 
-def _practice_page(visit: Visit, form: Form, status: int = 200) -> HTMLResponse:
+def _practice_page(
+    visit: Visit, form: Form, status: int = 200, company: Form | None = None
+) -> HTMLResponse:
     return page(
         "practice/practice.html",
         visit,
         status=status,
         form=form,
+        company_form=company or Form(flat(visit.company, visit.system), prefix="company-"),
         version=house.version(visit.session, "practice"),
         topics=TOPICS,
         stage_words=STAGE_WORDS,
@@ -55,6 +57,19 @@ def _practice_page(visit: Visit, form: Form, status: int = 200) -> HTMLResponse:
 def open_practice(visit: AVisit) -> HTMLResponse:
     practice, _ = house.practice(visit.session)
     return _practice_page(visit, Form(_shown(practice, visit)))
+
+
+@router.post("/company")
+def save_company(data: AForm, visit: AVisit) -> Response:
+    """Whose jobs they are: name and telephone for label and record, the time zone of moments."""
+    told, form = read(house.Company, posted(data), visit.system)
+    if told is None:
+        form.prefix = "company-"
+        practice, _ = house.practice(visit.session)
+        return _practice_page(visit, Form(_shown(practice, visit)), 422, form)
+    with visit.change(settles=False) as session:
+        house.set_company(session, told)
+    return RedirectResponse("/practice", 303)
 
 
 @router.post("/practice")
@@ -142,7 +157,7 @@ def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HT
 @router.post("/jobs/{job_id}/practice")
 def depart(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """This job follows another school than the house, with its reason; appended for good."""
-    record, form = read(Departure, posted(data), visit.system, extra={"at": now()})
+    record, form = read(Departure, posted(data), visit.system, extra={"at": visit.now()})
     if record is None:
         return _job_page(visit, visit.judged(job_id), form, 422)
     with visit.change() as session:

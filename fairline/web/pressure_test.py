@@ -13,7 +13,7 @@ from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
 from fairline.instruments.nitrogen import SCENARIOS
 from fairline.store import jobs
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.web.bench import NITROGEN_SPEEDS, NitrogenOnJob
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
@@ -119,7 +119,9 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     stage = "charge" if kit.sealed(judged.rules) else "pressure-test"
-    record, form = read(LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": now()})
+    record, form = read(
+        LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": visit.now()}
+    )
     if record is None:
         return stage_page(
             visit, judged, stage, check_form=form, status=422, check_form_of=fields.get("joint")

@@ -19,7 +19,8 @@ from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
-from fairline.web.pages import VERDICT_WORDS, hms, moment, quantity
+from fairline.web.moments import moment
+from fairline.web.pages import VERDICT_WORDS, hms, quantity
 from fairline.web.visit import Judged
 
 NONE = "–"

@@ -7,7 +7,7 @@ from pathlib import Path
 from fpdf import FPDF
 from fpdf.enums import TableBordersLayout
 
-from fairline.web.pages import moment
+from fairline.web.moments import moment
 from fairline.web.record import PRACTISED, Record, Section, Shown
 
 FONTS = Path(__file__).parent / "static" / "fonts"

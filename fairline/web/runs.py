@@ -13,7 +13,7 @@ from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, Temperature
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import jobs, readings_csv
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.evacuate import isolation_of, pump_refused
 from fairline.web.forms import Form, posted, read
@@ -46,7 +46,7 @@ def typed_reading(
         return None, form
     after = entry.after_s
     if after is None:
-        after = max(0.0, (now() - started_at).total_seconds())
+        after = max(0.0, (visit.now() - started_at).total_seconds())
     own = (
         {"gauge_pa": entry.gauge_pa, "pipe_c": entry.pipe_c, "probe": entry.probe}
         if kind == "hold"
@@ -106,7 +106,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
         # Looked for again within the change: of many at once only the first begins a run.
         standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
         mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
-        started_at = standing[1] if standing is not None and mine else now()
+        started_at = standing[1] if standing is not None and mine else visit.now()
         reading, form = typed_reading(visit, kind, started_at, posted(data))
         if reading is not None:
             uid = (
@@ -134,7 +134,7 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     try:
         readings, began = readings_csv.read_log(content, kind)
         # A log without the day's time is taken to have ended just now.
-        began = began or now() - timedelta(seconds=float(readings.t_s[-1]))
+        began = began or visit.now() - timedelta(seconds=float(readings.t_s[-1]))
         if refused := not_asked(visit, judged, stage):
             return refused
         with visit.change() as session:

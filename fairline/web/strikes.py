@@ -10,7 +10,7 @@ from fairline.core.stages import STAGE_OF_RECORD, STAGE_OF_RUN
 from fairline.core.standing import struck
 from fairline.core.strike import READING, Strike
 from fairline.store import jobs
-from fairline.store.document import NotFoundError, now
+from fairline.store.document import NotFoundError
 from fairline.web.forms import posted, read
 from fairline.web.pages import page
 from fairline.web.visit import AForm, AVisit, JobId, Judged
@@ -35,7 +35,7 @@ def strike_out(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Strike a record or a reading out, by name and reason; it stays on the record as struck."""
     judged = visit.judged(job_id)
     fields = posted(data)
-    record, form = read(Strike, fields, visit.system, extra={"kind": "strike", "at": now()})
+    record, form = read(Strike, fields, visit.system, extra={"kind": "strike", "at": visit.now()})
     if record is not None and not _is_there(judged, record):
         raise NotFoundError("there is no such record to strike out, or it is struck out already")
     if record is None:

@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 from functools import cached_property
 from threading import Lock
 from typing import Annotated, Any
@@ -30,8 +31,8 @@ from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
-from fairline.store import board, edits, house, jobs, shelf
-from fairline.store.document import NotFoundError
+from fairline.store import board, edits, house, jobs, sent, shelf
+from fairline.store.document import NotFoundError, now
 from fairline.store.edits import Editing
 from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
@@ -227,6 +228,11 @@ class Visit:
             self._shelf_at = shelf.revision(self.session)
         return self._shelf_at
 
+    @cached_property
+    def company(self) -> house.Company:
+        """Whose jobs they are, and the time zone that their moments are shown in."""
+        return house.company(self.session)
+
     @property
     def system(self) -> System:
         return "si" if self.request.cookies.get("fairline_units") == "si" else "us"
@@ -248,6 +254,17 @@ class Visit:
         """The marks of the cautions that were read in this browser; the script folds them."""
         return self.request.cookies.get("fairline_read", "").split("_")[:200]
 
+    def _token(self) -> str:
+        """Under what a page's script sent this act; blank where none did."""
+        told = self.request.headers.get("x-fairline-once", "")
+        return told if re.fullmatch(r"[0-9a-f]{24}", told) else ""
+
+    def now(self) -> datetime:
+        """When the act was done: an act that waited for a signal says how long ago, in s."""
+        told = self.request.headers.get("x-fairline-ago", "")
+        ago_s = int(told) if re.fullmatch(r"\d{1,6}", told) else 0
+        return now() - timedelta(seconds=ago_s)
+
     @property
     def htmx(self) -> bool:
         return self.request.headers.get("hx-request") == "true"
@@ -265,6 +282,8 @@ class Visit:
         edits.begin_bunch(self.session)
         self._within = {}
         try:
+            if token := self._token():
+                sent.once(self.session, token)
             yield self.session
             self.session.flush()
             for job_id in jobs.touched(self.session) if settles else ():

@@ -2,6 +2,7 @@
 
 import "./keeping.js";
 import "./guarding.js";
+import "./sending.js";
 import "./drawing.js";
 import "./keys.js";
 import "./typing.js";
@@ -38,3 +39,8 @@ document.addEventListener("click", (event) => {
   place.scrollIntoView({ block: "center" });
   field?.focus({ preventScroll: true });
 });
+
+// The browser knows the time zone: the first job tells it to the house.
+for (const field of document.querySelectorAll("[data-zone]")) {
+  field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+}

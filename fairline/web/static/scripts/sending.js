@@ -1,0 +1,118 @@
+// Sending: an act recorded while the server cannot be reached stays on the page, marked, in order,
+// and goes out once when it is back. (What is typed into an entry sends itself: keeping.js.)
+
+const KEPT = "fairline-unsent";
+const AGAIN_MS = 4000;
+
+// Each: path, fields, token, at, words.
+const waiting = JSON.parse(localStorage.getItem(KEPT) ?? "[]");
+let refused = "";
+let timer = 0;
+
+const token = () => [...crypto.getRandomValues(new Uint8Array(12))]
+  .map((byte) => byte.toString(16).padStart(2, "0")).join("");
+
+/** Whether a request is an act (a record, an order for good), not an entry that keeps itself. */
+const isAct = ({ elt, verb }) => verb === "post" && elt && !elt.closest("form.entry");
+
+/** What an act says, for the list: its button and what was typed. */
+const inWords = (elt, fields) => {
+  const form = elt.closest("form") ?? elt;
+  const typed = [...fields]
+    .filter(([name, value]) => typeof value === "string" && value && !name.startsWith("_"))
+    .filter(([name]) => form.querySelector(`[name="${CSS.escape(name)}"]:not([type=hidden])`))
+    .map(([, value]) => value);
+  const button = form.querySelector("button:not([disabled])");
+  return typed.join(" · ") || button?.textContent.trim() || "an act";
+};
+
+const show = () => {
+  localStorage.setItem(KEPT, JSON.stringify(waiting));
+  const old = document.getElementById("unsent");
+  if (!waiting.length && !refused) return old?.remove();
+  const box = old ?? document.createElement("section");
+  box.id = "unsent";
+  box.setAttribute("role", "status");
+  const head = document.createElement("b");
+  head.textContent = refused
+    || `${waiting.length} not sent yet: the server does not answer. It goes out by itself, in this order.`;
+  const list = document.createElement("ol");
+  for (const { words } of waiting) {
+    const item = document.createElement("li");
+    item.textContent = words;
+    list.append(item);
+  }
+  box.replaceChildren(head, list);
+  if (!old) (document.querySelector("header.top") ?? document.body).after(box);
+};
+
+const seconds = (at) => String(Math.max(0, Math.round((Date.now() - at) / 1000)));
+
+/** Sends the first that waits; says whether it is out. */
+const sendFirst = async () => {
+  const [{ path, fields, token: once, at, words }] = waiting;
+  const response = await fetch(path, {
+    method: "POST",
+    body: new URLSearchParams(fields),
+    headers: { "X-Fairline-Once": once, "X-Fairline-Ago": seconds(at) },
+  });
+  if (response.status >= 500) return false;
+  if (!response.ok) refused = `The server does not take this: ${words}. Look at it, and record it anew.`;
+  waiting.shift();
+  return true;
+};
+const sendAll = async () => {
+  clearTimeout(timer);
+  const had = waiting.length;
+  try {
+    while (waiting.length && await sendFirst());
+  } catch {
+    // still out of reach
+  }
+  show();
+  if (waiting.length) timer = setTimeout(sendAll, AGAIN_MS);
+  else if (had && document.getElementById("job")) {
+    htmx.ajax("GET", location.href, { target: "#job", select: "#job", swap: "morph:outerHTML" });
+  }
+};
+
+const keep = (detail) => {
+  const { path, elt, parameters, headers } = detail;
+  const fields = [...new FormData(elt.closest("form") ?? undefined)];
+  for (const [name, value] of Object.entries(parameters)) {
+    if (!fields.some(([known]) => known === name)) fields.push([name, value]);
+  }
+  const plain = fields.filter(([, value]) => typeof value === "string");
+  waiting.push({
+    path,
+    fields: plain,
+    token: headers["X-Fairline-Once"],
+    at: Date.now(),
+    words: inWords(elt, plain),
+  });
+  elt.closest("form")?.reset(); // free for what comes next
+  show();
+  clearTimeout(timer);
+  timer = setTimeout(sendAll, AGAIN_MS);
+};
+
+document.addEventListener("htmx:configRequest", (event) => {
+  if (isAct(event.detail)) event.detail.headers["X-Fairline-Once"] = token();
+});
+// While something waits, what is done after it waits behind it.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const config = event.detail.requestConfig;
+  if (!waiting.length || !isAct(config)) return;
+  event.preventDefault();
+  keep(config);
+});
+document.addEventListener("htmx:sendError", (event) => {
+  const config = event.detail.requestConfig;
+  if (isAct(config)) keep(config);
+});
+window.addEventListener("online", sendAll);
+window.addEventListener("beforeunload", (event) => {
+  if (waiting.length) event.preventDefault();
+});
+show();
+if (waiting.length) sendAll();
