@@ -1,6 +1,7 @@
 """Flare pages: the joint at hand, the ledger of all of them, the wrench and its card."""
 
 import re
+from math import isclose
 from collections.abc import Sequence
 from typing import Any
 from urllib.parse import quote
@@ -153,7 +154,10 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             read_nm = parse(_typed(told, wrench), "torque", visit.system)
             extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
             # What the simulated wrench read is marked so, unless somebody typed over it.
-            extra["simulated"] = told == fields.get("simulated_nm")
+            clicked = str(fields.get("simulated_nm") or "")
+            extra["simulated"] = bool(clicked) and isclose(
+                read_nm, parse(clicked, "torque", visit.system)
+            )
     except ValueError:
         pass  # the model says it beside the field
     known = [j.place for j in joints_of(judged)]

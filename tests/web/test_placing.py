@@ -322,7 +322,7 @@ def test_two_people_at_two_places_of_a_job_lose_nothing(demo):
 def test_do_next_leads_to_the_place_that_can_be_mended():
     """An anchor; on the part of the page that it is on, of one of several heads on its own."""
     for job, stage, id, place in (
-        (bindery(), "survey", "hiss_A", "#at-hiss_A"),
+        (bindery(), "survey", "hiss_A", "/jobs/6/survey?part=boxes#at-hiss_A"),
         (demo_jobs.gallery(), "mount", "A_hole_stud", "/jobs/6/mount?part=walls.A#at-A_hole_stud"),
         (demo_jobs.gallery(), "mount", "lift", "/jobs/6/mount?part=outdoor#at-lift"),
         (demo_jobs.gallery(), "route", "run_B", "/jobs/6/route?part=runs.B#at-run_B"),
