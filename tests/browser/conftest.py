@@ -108,6 +108,13 @@ def opened(browser: Browser, base: str, size: str) -> Site:
     return site
 
 
+def menu(page: Page) -> None:
+    """What stands behind the one button on a phone; on a desk it is in the bar."""
+    button = page.get_by_role("button", name="Menu", exact=True)
+    if button.is_visible():
+        button.click()
+
+
 @pytest.fixture(params=list(SIZES))
 def site(request, browser, serve) -> Iterator[Site]:
     with serve() as base:

@@ -7,6 +7,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Response, expect
 
+from tests.browser.conftest import menu
+
 OUTDOOR = {
     "Maker": "Loom Works",
     "Model": "L-26",
@@ -195,7 +197,8 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
 
 def sheets(page: Page, kit: dict[str, str] | None = None, needle: bool = False) -> None:
     """The sheets of one outdoor unit and its head, typed from a plate; a kit's, where wanted."""
-    page.get_by_role("link", name="Shelf").click()
+    menu(page)
+    page.get_by_role("link", name="Shelf", exact=True).click()
     sheet(
         page,
         "Outdoor unit",
@@ -212,9 +215,10 @@ def sheets(page: Page, kit: dict[str, str] | None = None, needle: bool = False) 
 
 
 def begin(page: Page) -> None:
+    menu(page)
     page.get_by_role("link", name="Jobs", exact=True).click()
     page.get_by_role("link", name="Begin the first job").click()
-    fill(page, {"What the job is called": "Loft", "Your company, for label and record": "Ours"})
+    fill(page, {"What the job is called": "Loft", "Your company": "Ours"})
     page.get_by_role("button", name="Begin").click()
 
 
@@ -235,14 +239,17 @@ def sheet(
 def survey(page: Page) -> None:
     verdict(page, "Unknown")
     page.get_by_role("button", name="Add a room").click()
-    fill(page, {"Room": "Loft", "Floor": "30 m2", "Cooling load": "8000", "Surveyed by": "Ida"})
+    fill(page, {"Room": "Loft", "Floor": "30 m2", "Cooling load": "8000"})
     kept(page)
     page.get_by_role("button", name="Add a head").click()
     page.locator("[name='heads.0.room']").select_option("Loft")
     page.locator("[name='heads.0.sheet']").select_option("Loom Works W-26")
     page.get_by_role("button", name="Take Loom Works L-26").click()
     expect(page.locator(".proposal.chosen")).to_contain_text("Carries 1 head")
+    turn_to(page, "The walk", "walk")
     page.get_by_role("checkbox", name="None seen").check()
+    fill(page, {"Surveyed by": "Ida"})
+    turn_to(page, "Out of the box", "boxes")
     for box, legend, option in (
         ("outdoor", "damage", "none"),
         ("A", "damage", "none"),
@@ -443,6 +450,7 @@ def test_the_live_gauge_the_keys_and_the_units(demo_site):
     expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
     page.get_by_role("button", name="Valve closed").click()
     expect(page.locator(".because").first).to_contain_text("levels off near", timeout=40_000)
+    menu(page)
     page.get_by_role("button", name="m · bar").click()
     expect(page.locator(".figure.hero em")).to_have_text("Pa")
     page.keyboard.press("?")

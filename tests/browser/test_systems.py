@@ -123,7 +123,7 @@ def test_a_run_is_said_dragged_slid_and_measured_as_built(demo_site):
     expect(page.get_by_label("Say the run")).to_have_value("up 6 ft, sideways 2")
     page.get_by_label("Say the run").fill("up 6 ft, right 8 ft, up 2 ft, through wall 1 ft")
     page.get_by_role("button", name="Draw it").click()
-    expect(page.get_by_label("Leg 4, length")).to_have_value("1'")
+    expect(page.get_by_label("Leg 4, length")).to_have_value("1")
     hero = page.locator(".figure.hero strong")
     before = hero.inner_text()
     wide = page.viewport_size["width"] > 500

@@ -49,7 +49,11 @@ def test_different_fields_are_both_kept_and_the_same_is_to_be_chosen(client):
     told = client.post(url, data=wanted)
     assert told.status_code == 409
     words = html.unescape(told.text)
-    assert "Jo put" in words and re.search(r'load_w"[^>]*value="2700"', words) and "Choose whose it is" in words
+    assert (
+        "Jo put" in words
+        and re.search(r'load_w"[^>]*value="2700"', words)
+        and "Choose whose it is" in words
+    )
     job = job_of(client, job_id)
     assert job.survey.rooms[0].load_w == 2600.0 and job.survey.notes == "two doors"
     # Typing on does not overrule anybody: it is told again until somebody chooses.

@@ -28,7 +28,7 @@ document.addEventListener("change", (event) => {
 // Print; and what is to be done next leads to its place, opened and in focus.
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-print]")) window.print();
-  const link = event.target.closest("a.do-next[href^='#at-']");
+  const link = event.target.closest("a:is(.do-next, .dock-act)[href^='#at-']");
   if (!link) return;
   const place = document.getElementById(link.getAttribute("href").slice(1));
   if (!place) return;
