@@ -38,6 +38,7 @@ class Chapter(Frozen):
     topics: tuple[Topic, ...]
     limits: tuple[LimitDef, ...]
     words: tuple[tuple[str, str], ...]
+    cautions: tuple[str, ...]
 
     @property
     def text(self) -> str:
@@ -47,7 +48,7 @@ class Chapter(Frozen):
         said += [f"{e.about} {e.says}" for e in self.examples]
         said += [f"{t.label} {t.reason}" for t in self.topics]
         said += [f"{s.label} {s.does} {s.right_when}" for t in self.topics for s in t.schools]
-        said += [d.label for d in self.limits]
+        said += [*(d.label for d in self.limits), *self.cautions]
         return " ".join(said).lower()
 
 
@@ -77,6 +78,21 @@ def purpose(stage: str) -> str:
 
 
 @cache
+def words_of(stage: str) -> tuple[tuple[str, str], ...]:
+    """The words that a stage's page explains."""
+    return tuple((w, words()[w]) for w in _texts()[stage]["words"])
+
+
+def cautions() -> dict[str, str]:
+    """Every caution by stage and step of harm: ``mount.wall``."""
+    return {
+        f"{stage}.{step}": said
+        for stage, told in _texts().items()
+        for step, said in told["cautions"].items()
+    }
+
+
+@cache
 def chapters() -> dict[str, Chapter]:
     """Every stage's chapter, in the order of work; the examples are worked out when first read."""
     return {stage: _chapter(stage, title) for stage, title in TITLES.items()}
@@ -94,7 +110,8 @@ def _chapter(stage: str, title: str) -> Chapter:
         examples=tuple(_example(e) for e in told["examples"]),
         topics=topics,
         limits=tuple(d for name, d in LIMITS.items() if name in named),
-        words=tuple((w, words()[w]) for w in told["words"]),
+        words=words_of(stage),
+        cautions=tuple(told["cautions"].values()),
     )
 
 

@@ -29,6 +29,7 @@ from fairline.web import (
     board,
     cut_plan,
     evacuate,
+    handbook,
     job_life,
     pictures,
     practice,
@@ -48,7 +49,7 @@ from fairline.web.visit import JudgedCache, ShelfCache, Visit
 STATIC = Path(__file__).parent / "static"
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
-    *(api, board, job_life, sheets, shelf, practice),
+    *(api, board, handbook, job_life, sheets, shelf, practice),
     *(cut_plan, pictures, runs, strikes),
     *STAGE_PAGES,
     stage,

@@ -1,8 +1,8 @@
 """Flare pages: the joint at hand, the ledger of all of them, the wrench and its card."""
 
 import re
-from math import isclose
 from collections.abc import Sequence
+from math import isclose
 from typing import Any
 from urllib.parse import quote
 

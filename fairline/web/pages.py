@@ -11,6 +11,7 @@ from markupsafe import Markup
 from fairline.core.call import Check, Limit, StageCall, Verdict
 from fairline.core.check import plural
 from fairline.core.hand_over.stage import called_otherwise
+from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
@@ -132,6 +133,9 @@ def environment() -> Environment:
         Form=Form,
         hms=hms,
         caution_mark=caution_mark,
+        CAUTIONS=cautions(),
+        purpose=purpose,
+        words_of=words_of,
         in_field=in_field,
         keys_for=keys_for,
         place_of=place_of,
