@@ -4,7 +4,7 @@ from sqlalchemy.orm import Session
 
 from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
 from fairline.core.route.entry import RouteEntry
-from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
+from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Sheet, Tee
 from fairline.core.survey.stage import SurveyEntry
 from fairline.store import edits, shelf
 from fairline.store.document import dump
@@ -62,6 +62,23 @@ def plan_equipment(session: Session, job_id: int, edit: Editing) -> None:
     fittings = _fittings(session, held, route)
     equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
     set_equipment(session, job_id, equipment, edit)
+
+
+def fill_in(session: Session, job_id: int, name: str, sheet: Sheet) -> None:
+    """Every copy of one sheet in a job becomes this one, in the version the shelf has of it."""
+    held = Equipment.model_validate(job_row(session, job_id).equipment)
+    shelved = shelf.by_name(session, name)
+    update = {"sheet": sheet} | ({"version": shelved.version} if shelved else {})
+    equipment = Equipment(
+        outdoor=held.outdoor.model_copy(update=update)
+        if held.outdoor and held.outdoor.sheet.name == name
+        else held.outdoor,
+        heads=tuple(h.model_copy(update=update) if h.sheet.name == name else h for h in held.heads),
+        fittings=tuple(
+            f.model_copy(update=update) if f.sheet.name == name else f for f in held.fittings
+        ),
+    )
+    set_equipment(session, job_id, equipment)
 
 
 def take_newer(session: Session, job_id: int) -> None:

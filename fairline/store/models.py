@@ -64,6 +64,20 @@ class SheetVersionRow(Base):
     at: Mapped[datetime]
 
 
+class NameplateRow(Base):
+    """A picture of a unit's nameplate, kept with its sheet."""
+
+    __tablename__ = "nameplate"
+
+    sheet_id: Mapped[int] = mapped_column(
+        ForeignKey("sheet.id", ondelete="CASCADE"), primary_key=True
+    )
+    name: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    by: Mapped[str] = mapped_column(String(200), default="")
+    at: Mapped[datetime]
+
+
 class SentRow(Base):
     """An act of a page, by the token it was sent under (``store/sent``)."""
 

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from fairline.core.entry import kind_of
 from fairline.core.sheet import KINDS
 from fairline.core.sheet.head import FORMS
+from fairline.core.sheet.needs import needs_of
 from fairline.core.sheet.outdoor import SYSTEMS
 
 SPARE_ROWS = 2
@@ -22,8 +23,52 @@ class Field(NamedTuple):
 
 
 class Group(NamedTuple):
+    """Fields that stand together: ``stage`` is the first that asks for them."""
+
     title: str
     fields: tuple[Field, ...]
+    stage: str
+
+
+# Which systems, or forms of a head, have a field at all; all others have it always.
+ONLY = {
+    "min_connected_w": "multi branch-box trunk",
+    "max_connected_w": "multi branch-box trunk",
+    "min_heads": "multi branch-box trunk",
+    "max_heads": "multi branch-box trunk",
+    "max_total_length_m": "multi branch-box trunk",
+    "max_main_length_m": "branch-box trunk",
+    "max_first_to_last_m": "trunk",
+    "max_head_lift_m": "multi branch-box trunk",
+    "included_applies_to": "multi branch-box trunk",
+    "head_adders": "multi branch-box trunk",
+    "clear_ceiling_m": "high-wall console",
+    "plate_pitch": "high-wall console",
+    "mark_x_m": "high-wall console",
+    "mark_y_m": "high-wall console",
+    "screws": "high-wall console",
+    "opening_width_m": "cassette ducted",
+    "opening_length_m": "cassette ducted",
+    "hanger_width_m": "cassette ducted",
+    "hanger_length_m": "cassette ducted",
+    "min_void_m": "cassette ducted",
+    "hatch_m": "ducted",
+}
+STAGE_OF_GROUP = {
+    "Names": "survey",
+    "What it carries": "survey",
+    "Capacity and air": "commission",
+    "Line": "route",
+    "Ports": "route",
+    "Tubes": "route",
+    "Line set": "route",
+    "Lines and drain": "route",
+    "Line and charge": "charge",
+    "Charge": "charge",
+    "Pressure test and vacuum": "pressure-test",
+    "Flare torque": "flare",
+    "Electrical": "commission",
+}  # all others: Mount
 
 
 REFRIGERANTS = tuple((r, r) for r in ("R-32", "R-454B", "R-410A"))
@@ -265,13 +310,24 @@ def _field(model: type[BaseModel], name: str) -> Field:
     return Field(name, LABELS[name], choices, columns)
 
 
+def short_form(kind: str) -> list[Field]:
+    """The fields that the stages cannot do without, of one kind of sheet."""
+    return [field_of(kind, name) for name in needs_of(kind)]
+
+
+def field_of(kind: str, name: str) -> Field:
+    return _field(KINDS[kind], name)
+
+
 def groups(kind: str) -> list[Group]:
-    """The form of one kind of sheet."""
-    model = KINDS[kind]
-    return [
-        Group(title, tuple(_field(model, name) for name in names.split()))
-        for title, names in _GROUPS[kind]
-    ]
+    """The rest of the form of one kind of sheet, by the stage that asks for it."""
+    short = needs_of(kind)
+    found = []
+    for title, names in _GROUPS[kind]:
+        left = tuple(field_of(kind, name) for name in names.split() if name not in short)
+        if left:
+            found.append(Group(title, left, STAGE_OF_GROUP.get(title, "mount")))
+    return found
 
 
 def quantity_kind(kind: str, name: str, column: str = "") -> str | None:

@@ -6,16 +6,19 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fairline.core.limit_list import LIMITS
 from fairline.core.practice import Rules
 from fairline.core.sheet import KIND_WORDS, KINDS, Sheet
-from fairline.store import house, shelf
+from fairline.core.sheet.needs import needs_of, planned
+from fairline.store import equipment, house, nameplates, pictures, shelf
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, flat, posted, read
 from fairline.web.pages import page
-from fairline.web.sheet_fields import SPARE_ROWS, groups, quantity_kind
+from fairline.web.sheet_fields import ONLY, SPARE_ROWS, groups, quantity_kind, short_form
+from fairline.web.stage import VIEWS, stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
 PAGE = 48
+MOST_LIKE = 60  # sheets to copy from
 
 
 @router.get("/shelf")
@@ -50,6 +53,7 @@ def sheet_page(
     sheet_id: int | None,
     status: int = 200,
     old_version: int | None = None,
+    plate_error: str = "",
 ) -> HTMLResponse:
     practice, _ = house.practice(visit.session)
     part = kind if kind in ("outdoor", "head") else ""
@@ -71,6 +75,12 @@ def sheet_page(
         kind=kind,
         kind_words=KIND_WORDS[kind],
         groups=groups(kind),
+        short=short_form(kind),
+        needs=needs_of(kind),
+        only=ONLY,
+        plate=nameplates.of(visit.session, sheet_id) if sheet_id else [],
+        plate_error=plate_error,
+        like=[] if sheet_id else shelf.sheets(visit.session, kind, limit=MOST_LIKE),
         governed=governed if part else {},
         quantity_kind=quantity_kind,
         spare=SPARE_ROWS,
@@ -80,9 +90,12 @@ def sheet_page(
 
 
 @router.get("/shelf/new/{kind}")
-def new_sheet(kind: str, visit: AVisit) -> HTMLResponse:
+def new_sheet(kind: str, visit: AVisit, like: int | None = None) -> HTMLResponse:
+    """A blank sheet, or one that begins as another (``like``): all but its model."""
     if kind not in KINDS:
         raise NotFoundError(f"there is no kind of sheet called {kind[:40]}")
+    if like is not None and (other := shelf.shelved(visit.session, like).sheet).kind == kind:
+        return sheet_page(visit, kind, Form(flat(other, visit.system) | {"model": ""}), None, None)
     blank = {
         name: field.default
         for name, field in KINDS[kind].model_fields.items()
@@ -112,6 +125,67 @@ def add_sheet(kind: str, data: AForm, visit: AVisit) -> Response:
 @router.post("/shelf/{sheet_id}")
 def save_sheet(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
     return _save(visit, data, shelf.shelved(visit.session, sheet_id).sheet.kind, sheet_id)
+
+
+@router.post("/shelf/{sheet_id}/nameplate")
+def keep_nameplate(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Keep a picture of the unit's nameplate with its sheet."""
+    shelved, file = shelf.shelved(visit.session, sheet_id), data.get("file")
+    content = b"" if file is None or isinstance(file, str) else file.file.read()
+    try:
+        cleaned = pictures.cleaned(content)
+    except pictures.PictureError as error:
+        form = Form(flat(shelved.sheet, visit.system))
+        return sheet_page(
+            visit, shelved.sheet.kind, form, shelved.sheet, sheet_id, 422, plate_error=str(error)
+        )
+    with visit.change(settles=False) as session:
+        nameplates.keep(session, sheet_id, cleaned, visit.person)
+    return RedirectResponse(f"/shelf/{sheet_id}", 303)
+
+
+@router.get("/shelf/{sheet_id}/nameplate/{name}.jpg")
+def show_nameplate(sheet_id: JobId, name: str, visit: AVisit) -> Response:
+    content = nameplates.content_of(visit.session, sheet_id, name)
+    if content is None:
+        raise NotFoundError("this picture is not kept here")
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(content, media_type="image/jpeg", headers=headers)
+
+
+@router.post("/jobs/{job_id}/sheet-says")
+def sheet_says(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Write what a sheet was silent on onto the shelf's sheet, and take it into the job at once.
+
+    The job's own copy alone is filled where the shelf has no such sheet.
+    """
+    judged, fields = visit.judged(job_id), posted(data)
+    at, stage = str(fields.pop("at", "")), str(fields.pop("stage", ""))
+    sheet = planned(judged.job.equipment).get(at)
+    if sheet is None or stage not in VIEWS:
+        raise NotFoundError("this job is not planned with such a sheet")
+    held = shelf.by_name(visit.session, sheet.name)
+    base = held.sheet if held else sheet
+    kind = shelf.document_of(base)["kind"]
+    known = set(needs_of(kind))
+    told = {
+        k: v
+        for k, v in fields.items()
+        if k.removeprefix("cites.").partition(".")[0] in known and v not in ("", None)
+    }
+    before = flat(base, visit.system)
+    lists = {k.partition(".")[0] for k in told if "." in k and not k.startswith("cites.")}
+    kept = {k: v for k, v in before.items() if k.partition(".")[0] not in lists}
+    said, form = read(KINDS[kind], kept | told, visit.system, base)
+    if said is None or not told:
+        form.errors = form.errors or {"": "type what the sheet says"}
+        form.prefix = f"{at}-"
+        return stage_page(visit, judged, stage, status=422, said_form=(at, form))
+    with visit.change() as session:
+        if held is not None:
+            shelf.put(session, said, held.id, by=visit.person)
+        equipment.fill_in(session, job_id, sheet.name, said)
+    return visit.onward(f"/jobs/{job_id}/{stage}")
 
 
 def _save(visit: Visit, data: AForm, kind: str, sheet_id: int | None) -> Response:

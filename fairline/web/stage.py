@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from fairline.core.call import Check, Verdict, worst
+from fairline.core.sheet.needs import silent
 from fairline.core.stages import ENTRIES
 from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError
@@ -17,6 +18,7 @@ from fairline.web import merging
 from fairline.web.forms import Form, flat
 from fairline.web.merging import entry_of
 from fairline.web.pages import job_context, page
+from fairline.web.sheet_fields import field_of, quantity_kind
 from fairline.web.told import told
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -66,6 +68,10 @@ def stage_page(
         "record_form": Form({"by": visit.person}),
         "saved": False,
         "conflict": None,
+        "silent_sheets": silent(judged.job.equipment, stage),
+        "said_form": ("", Form({})),
+        "field_of": field_of,
+        "quantity_kind": quantity_kind,
         "clashes": (),
         "undone": None,
         **_undo_and_redo(visit, judged, stage),

@@ -1,0 +1,86 @@
+"""What the stages cannot do without on a sheet, and why: the short form of each kind.
+
+All else may stay blank until a stage asks for it: then local code, house practice and common
+practice stand in, or the call is unknown. The choice is our own.
+"""
+
+import csv
+from importlib.resources import files
+
+from fairline.core.call import Frozen
+from fairline.core.equipment import Equipment
+from fairline.core.sheet import Sheet
+
+
+class Need(Frozen):
+    """A field that a stage cannot do without, of one kind of sheet.
+
+    ``only``: the systems, or the forms of a head, that have it at all; blank for every one.
+    """
+
+    kind: str
+    field: str
+    stage: str
+    only: str = ""
+    why: str
+
+    def has(self, sheet: Sheet) -> bool:
+        """Whether a sheet is one that has this field."""
+        which = getattr(sheet, "system", "") or getattr(sheet, "form", "")
+        return not self.only or which in self.only.split()
+
+
+class Silent(Frozen):
+    """A sheet of a job that does not say what a stage cannot do without.
+
+    ``at`` is ``outdoor``, or the letter or run that the sheet is planned for.
+    """
+
+    at: str
+    name: str
+    kind: str
+    needs: tuple[Need, ...]
+
+
+def _needs() -> tuple[Need, ...]:
+    text = (files("fairline.core") / "tables" / "sheet_needs.csv").read_text("utf-8")
+    return tuple(Need.model_validate(row) for row in csv.DictReader(text.splitlines()))
+
+
+NEEDS = _needs()
+
+
+def needs_of(kind: str) -> dict[str, Need]:
+    """The short form of a kind: its fields in order.
+
+    >>> list(needs_of("kit"))[:3]
+    ['maker', 'model', 'length_m']
+    """
+    return {n.field: n for n in NEEDS if n.kind == kind}
+
+
+def planned(equipment: Equipment) -> dict[str, Sheet]:
+    """Every sheet that a job is planned with, by the place it is planned for."""
+    found: dict[str, Sheet] = {}
+    if equipment.outdoor is not None:
+        found["outdoor"] = equipment.outdoor.sheet
+    found |= {h.zone: h.sheet for h in equipment.heads}
+    return found | {f"{f.kind}.{f.at}": f.sheet for f in equipment.fittings}
+
+
+def silent(equipment: Equipment, stage: str) -> list[Silent]:
+    """The sheets of a job that do not say what a stage cannot do without; each model once."""
+    found, told = [], set()
+    for at, sheet in planned(equipment).items():
+        blank = tuple(
+            n
+            for n in NEEDS
+            if n.kind == getattr(sheet, "kind", "")
+            and n.stage == stage
+            and n.has(sheet)
+            and getattr(sheet, n.field) in (None, (), "")
+        )
+        if blank and sheet.name not in told:
+            found.append(Silent(at=at, name=sheet.name, kind=blank[0].kind, needs=blank))
+            told.add(sheet.name)
+    return found
