@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test styles screenshots bench figures attack mutants chromium format lock
+.PHONY: setup setup-dev demo run test styles hands screenshots bench figures attack mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -42,6 +42,9 @@ test: setup-dev chromium
 styles:
 	npm install --no-save --ignore-scripts
 	npx @tailwindcss/cli -i styles/fairline.css -o fairline/web/static/style.css --minify
+
+hands: setup-dev chromium
+	$(PY) tools/hands.py
 
 screenshots: setup-dev chromium
 	$(PY) tools/screenshots.py

@@ -83,11 +83,12 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
     fields = posted(data)
     judged = visit.judged(job_id)
+    both = bool(fields.pop("both", ""))  # the action of the moment says both
     extra = {
         "kind": "release",
         "at": visit.now(),
-        "full_open": "full_open" in fields,
-        "caps_on": "caps_on" in fields,
+        "full_open": both or "full_open" in fields,
+        "caps_on": both or "caps_on" in fields,
     }
     record, form = read(Release, fields, visit.system, extra=extra)
     if record is not None and judged.of(ChargeWorked).blocked and (not record.overridden):

@@ -35,7 +35,7 @@ def rows_changed(
     """
     for order in put.split(";"):
         name, _, value = order.partition("=")
-        if name in fields:
+        if name:
             fields = fields | {name: value}
     if remove and "." in remove:
         prefix, index = remove.rsplit(".", 1)
@@ -58,8 +58,18 @@ def rows_changed(
         if add == "heads":
             shown = (str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k))
             blank = blank | {"zone": next_letter([*named, *shown]) or LETTERS[-1]}
+            blank = blank | {"room": _without_head(fields)}
         return fields | {f"{add}.{len(rows)}.{k}": v for k, v in blank.items()}
     return fields
+
+
+def _without_head(fields: dict[str, Any]) -> str:
+    """The first room that no head is wanted for yet; blank where each has one."""
+    rooms, served = (
+        [str(v) for k, v in fields.items() if re.fullmatch(pattern, k) and v]
+        for pattern in (r"rooms\.\d+\.name", r"heads\.\d+\.room")
+    )
+    return next((room for room in rooms if room not in served), "")
 
 
 def with_the_rest(

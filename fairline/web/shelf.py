@@ -6,7 +6,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fairline.core.limit_list import LIMITS
 from fairline.core.practice import Rules
 from fairline.core.sheet import KIND_WORDS, KINDS, Sheet
-from fairline.core.sheet.needs import needs_of, planned
+from fairline.core.sheet.needs import NEEDS, needs_of, planned
 from fairline.store import equipment, house, nameplates, pictures, shelf
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, flat, posted, read
@@ -74,6 +74,7 @@ def sheet_page(
         sheet_id=sheet_id,
         kind=kind,
         kind_words=KIND_WORDS[kind],
+        all_kinds=KIND_WORDS,
         groups=groups(kind),
         short=short_form(kind),
         needs=needs_of(kind),
@@ -167,7 +168,7 @@ def sheet_says(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     held = shelf.by_name(visit.session, sheet.name)
     base = held.sheet if held else sheet
     kind = shelf.document_of(base)["kind"]
-    known = set(needs_of(kind))
+    known = {n.field for n in NEEDS if n.kind == kind}
     told = {
         k: v
         for k, v in fields.items()

@@ -115,6 +115,14 @@ def menu(page: Page) -> None:
         button.click()
 
 
+def whole_call(page: Page) -> None:
+    """The plate, which stands at the side on a desk and opens from the bar on a phone."""
+    bar = page.locator("#dock .dock-call")
+    if bar.is_visible():
+        bar.click()
+        expect(page.locator("#plate")).to_be_visible()
+
+
 @pytest.fixture(params=list(SIZES))
 def site(request, browser, serve) -> Iterator[Site]:
     with serve() as base:

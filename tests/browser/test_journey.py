@@ -456,6 +456,7 @@ def test_the_live_gauge_the_keys_and_the_units(demo_site):
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_be_visible()
     page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
     page.keyboard.press("w")
     expect(page.locator(".plate .working")).to_have_attribute("open", "")
     page.keyboard.press("n")

@@ -4,12 +4,15 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.browser.conftest import whole_call
+
 
 def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     demo_site.refusals = True
     page = demo_site.page
     page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")
     page.locator(".sheet-card").click()
+    page.locator("summary", has_text="Line").click()
     page.get_by_label("Least length", exact=True).fill("80 ft")
     page.get_by_label("Page for Least length").fill("p. 15")
     page.get_by_role("button", name="Keep the sheet").click()
@@ -21,6 +24,7 @@ def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     page.get_by_role("button", name="Keep the sheet").click()
     expect(page.locator(".versions li")).to_have_count(2)
     page.get_by_role("link", name="Version 1").click()
+    page.locator("summary", has_text="Line").click()
     expect(page.get_by_label("Least length", exact=True)).to_have_value("10")
     page.goto(f"{demo_site.base}/jobs/4/survey")
     offer = page.locator("form.offer")
@@ -29,6 +33,7 @@ def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     offer.get_by_role("button").click()
     expect(page.locator("form.offer")).to_have_count(0)
     page.goto(f"{demo_site.base}/jobs/4/route")
+    whole_call(page)
     page.locator("summary", has_text=re.compile("limits")).click()
     expect(page.locator(".limits")).to_contain_text("9'")
 
@@ -52,7 +57,7 @@ def test_a_file_of_sheets_is_refused_by_row_and_field_and_then_taken_in(demo_sit
     )
     page.get_by_role("button", name="Import").click()
     expect(page.get_by_role("status")).to_contain_text("2 new, 0 changed")
-    page.get_by_placeholder("Maker or model").fill("loom")
+    page.get_by_label("Maker or model").fill("loom")
     page.get_by_role("button", name="Find").click()
     expect(page.locator(".sheet-card")).to_have_count(2)
     with page.expect_download() as download:

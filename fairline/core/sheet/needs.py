@@ -6,6 +6,7 @@ practice stand in, or the call is unknown. The choice is our own.
 
 import csv
 from importlib.resources import files
+from typing import Literal
 
 from fairline.core.call import Frozen
 from fairline.core.equipment import Equipment
@@ -15,12 +16,14 @@ from fairline.core.sheet import Sheet
 class Need(Frozen):
     """A field that a stage cannot do without, of one kind of sheet.
 
-    ``only``: the systems, or the forms of a head, that have it at all; blank for every one.
+    ``asked``: ``first``, in the short form, or ``there``, by the stage. ``only``: the systems, or
+    the forms of a head, that have it at all; blank for every one.
     """
 
     kind: str
     field: str
     stage: str
+    asked: Literal["first", "there"]
     only: str = ""
     why: str
 
@@ -56,7 +59,7 @@ def needs_of(kind: str) -> dict[str, Need]:
     >>> list(needs_of("kit"))[:3]
     ['maker', 'model', 'length_m']
     """
-    return {n.field: n for n in NEEDS if n.kind == kind}
+    return {n.field: n for n in NEEDS if n.kind == kind and n.asked == "first"}
 
 
 def planned(equipment: Equipment) -> dict[str, Sheet]:

@@ -38,13 +38,14 @@ def text(x: float, y: float, content: str, class_: str) -> Markup:
 
 
 def drawing(width: float, height: float, label: str, class_: str, *children: object) -> Markup:
-    """A whole drawing with its text equivalent."""
+    """A whole drawing with its text equivalent; one that leads elsewhere is a group of links."""
+    leads = any("<a " in str(child) for child in children)
     return tag(
         "svg",
         tag("title", label),
         *children,
         viewBox=f"0 0 {number(width)} {number(height)}",
-        role="img",
+        role="group" if leads else "img",
         aria_label=label,
         class_=class_,
     )
