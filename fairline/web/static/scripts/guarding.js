@@ -47,7 +47,11 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   const details = form.closest("details.record");
   if (details) sent.add(details);
 });
+// The unit beside a field that is being typed in stays as that is: the two are read together.
+const besideActive = (node) => node instanceof HTMLElement && node.matches("select.unit")
+  && node.previousElementSibling === document.activeElement;
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => {
+  if (besideActive(old)) return false;
   if (!(old instanceof HTMLFormElement)) return true;
   return !(touched.has(old) || (old.matches(".entry") && underWay() && !ordering()));
 };

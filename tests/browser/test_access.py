@@ -1,0 +1,68 @@
+"""Every main view against axe-core, in both themes, at phone and desk size; and how they reflow."""
+
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.browser.conftest import SIZES
+
+ROOT = Path(__file__).parents[2]
+VIEWS = (
+    *("/", "/jobs/new", "/shelf", "/shelf/1", "/shelf/new/head", "/van", "/practice"),
+    *("/handbook", "/handbook/evacuate", "/jobs/3/practice", "/jobs/3/record", "/jobs/3/label"),
+    *("/jobs/6/survey", "/jobs/6/survey?part=walk", "/jobs/6/survey?part=boxes", "/jobs/6/mount"),
+    *("/jobs/6/mount?part=C", "/jobs/6/mount?part=outdoor", "/jobs/6/route", "/jobs/8/flare"),
+    *("/jobs/6/route?part=runs.C", "/jobs/6/route?part=drains", "/jobs/3/pressure-test"),
+    *("/jobs/3/evacuate", "/jobs/3/charge", "/jobs/8/commission", "/jobs/3/hand-over"),
+)
+
+
+@pytest.fixture(scope="session")
+def axe() -> Path:
+    """The script of axe-core, from Node's registry."""
+    script = ROOT / "node_modules" / "axe-core" / "axe.min.js"
+    if not script.exists():
+        npm = shutil.which("npm")
+        install = [npm, "install", "--no-save", "--ignore-scripts"]
+        if npm is None or subprocess.run(install, cwd=ROOT, capture_output=True).returncode:
+            pytest.skip("needs Node and its registry")
+    return script
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("size", SIZES)
+def test_axe_finds_nothing_on_any_main_view(browser, serve, axe, size, theme):
+    with serve(demo=True) as base:
+        width, height = SIZES[size]
+        context = browser.new_context(
+            viewport={"width": width, "height": height}, color_scheme=theme, bypass_csp=True
+        )
+        page = context.new_page()
+        found = []
+        for path in VIEWS:
+            page.goto(base + path)
+            page.add_script_tag(path=axe)
+            run = "() => axe.run(document, {resultTypes: ['violations']})"
+            for violation in page.evaluate(run)["violations"]:
+                found += [(path, violation["id"], n["html"][:200]) for n in violation["nodes"]]
+        context.close()
+        assert found == []
+
+
+@pytest.mark.parametrize("width, height", [(320, 640), (844, 390), (820, 1180)])
+def test_every_main_view_reflows(browser, serve, width, height):
+    with serve(demo=True) as base:
+        context = browser.new_context(
+            viewport={"width": width, "height": height}, has_touch=True, is_mobile=True
+        )
+        page = context.new_page()
+        wide = {}
+        for path in VIEWS:
+            page.goto(base + path)
+            over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+            if over > 0:
+                wide[path] = over
+        context.close()
+        assert wide == {}

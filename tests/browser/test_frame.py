@@ -1,0 +1,196 @@
+"""The frame on a phone and a desk: what is in the first screen, what comes after an act, signal."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+STAGES = {  # a demo job on which the stage is at work, and what must be seen of it at once
+    "/jobs/6/survey": ".thing-row",
+    "/jobs/5/mount": "svg.placing.drawing-narrow",
+    "/jobs/6/route": "svg.schematic.drawing-narrow",
+    "/jobs/6/flare": ".figure.hero",
+    "/jobs/4/pressure-test": ".figure.hero",
+    "/jobs/3/evacuate": ".figure.hero",
+    "/jobs/3/charge": ".figure.hero",
+    "/jobs/3/commission": ".mode",
+    "/jobs/1/hand-over": ".outputs, .unit-label",
+}
+SEEN = """(selector) => {
+  const dock = document.querySelector('#dock').getBoundingClientRect().top;
+  const all = [...document.querySelectorAll(selector)].filter(e => e.checkVisibility());
+  return all.some(e => { const r = e.getBoundingClientRect();
+    return r.top >= 0 && Math.min(r.bottom, r.top + 120) <= dock; });
+}"""
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_the_work_and_the_action_of_the_moment_are_in_the_first_screen(demo_site):
+    page = demo_site.page
+    for path, what in STAGES.items():
+        page.goto(demo_site.base + path)
+        assert page.evaluate(SEEN, what), path
+        act = page.locator(".act:visible, .dock-act:visible")
+        assert act.count() >= 1, path
+        for box in (act.first.bounding_box(), page.locator("#dock .dock-call").bounding_box()):
+            assert 0 <= box["y"] and box["y"] + box["height"] <= 844, path
+        tops = [page.locator(s).bounding_box() for s in (".top", ".line")]
+        assert sum(t["height"] for t in tops) <= 110, path
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_the_plate_opens_from_the_bar_and_closes_again(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/mount")
+    plate = page.locator("#plate")
+    expect(plate).to_be_hidden()
+    page.locator("#dock .dock-call").tap()
+    expect(plate).to_be_visible()
+    expect(plate).to_contain_text("All 17 limits")
+    page.get_by_role("button", name="Close the plate").tap()
+    expect(plate).to_be_hidden()
+    page.locator(".act").tap()  # put it there: the call follows
+    expect(page.locator("#dock")).to_contain_text("Holds")
+    page.get_by_role("button", name="Menu", exact=True).tap()
+    expect(page.get_by_role("link", name="Its practice")).to_be_visible()
+
+
+def test_six_joints_in_a_row_take_a_number_and_a_tap_each(demo_site):
+    """The next joint stands there, open; on a desk its field has the focus, on a phone none."""
+    page = demo_site.page
+    phone = page.viewport_size["width"] == 390
+    page.goto(f"{demo_site.base}/jobs/6/flare")
+    done = page.locator(".ledger .verdict-holds").count()
+    for n in range(6):
+        card = page.locator(".joint-card")
+        gauge = card.locator(".figure.hero strong").inner_text()
+        unit = card.locator(".figure.hero em").inner_text()
+        before = card.get_by_role("heading").inner_text()
+        field = card.get_by_label("The wrench read")
+        expect(field).to_be_in_viewport()
+        field.fill(f"{gauge} {unit}")
+        if not n:
+            card.get_by_label("Made by").fill("Ida")
+        page.locator(".act").click()
+        expect(page.locator(".ledger .verdict-holds")).to_have_count(done + n + 1)
+        expect(card.get_by_role("heading")).not_to_have_text(before)
+        expect(card.locator(".figure.hero")).to_be_in_viewport()
+        focus = page.locator("*:focus")
+        if phone:
+            assert not focus.count() or focus.evaluate("e => e.tagName") != "INPUT"
+        else:
+            expect(card.get_by_label("The wrench read")).to_be_focused()
+
+
+def test_a_unit_stands_in_its_field_and_is_switched_there(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/mount")
+    field = page.get_by_label("Underside above the floor", exact=True)
+    field.fill("2.1")
+    page.locator("[name='_u.walls.A.y_m']").select_option("m")
+    expect(page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
+    expect(page.locator(".figure.hero", has_text="underside")).to_contain_text("2.10 m")
+    expect(field).to_have_value("2.1")  # it has the focus: left as it was typed, its unit too
+    expect(page.locator("[name='_u.walls.A.y_m']")).to_have_value("m")
+    field.press("Tab")
+    expect(field).to_have_value("82 11/16")
+    expect(page.locator("[name='_u.walls.A.y_m']")).to_have_value("")
+    expect(page.locator(".figure.hero", has_text="underside")).to_contain_text("2.10 m")
+    assert field.get_attribute("inputmode") == "decimal"
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_keys_that_a_number_pad_lacks_stand_above_it(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/mount")
+    field = page.get_by_label("Underside above the floor", exact=True)
+    field.fill("6")
+    for key in ("'", "8", '"'):
+        if key.isdigit():
+            page.keyboard.type(key)
+        else:
+            page.locator(".keys-above").get_by_role("button", name=key, exact=True).tap()
+    expect(field).to_be_focused()
+    expect(field).to_have_value("6'8\"")
+    page.locator("h1").first.click(force=True)
+    expect(page.locator(".keys-above")).to_have_count(0)
+
+
+def reading(page: Page, gauge: str, after: str) -> None:
+    box = page.locator("#at-hold")
+    for label, value in (("Gauge", gauge), ("Pipe", "68 F"), ("After (blank: now)", after)):
+        box.get_by_label(label, exact=True).fill(value)
+    box.get_by_role("button", name="Record", exact=True).click()
+
+
+def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_site):
+    demo_site.refusals = True
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/4/pressure-test")
+    taken = page.request.get(f"{demo_site.base}/api/jobs/4").json()
+    before = sum(len(run["readings"]) for run in taken["runs"])
+    lost: list[str] = []
+
+    def swallow(route: Route) -> None:
+        """The server has it, but its answer does not come back; then there is no way out."""
+        if not lost:
+            route.fetch()
+        lost.append(route.request.url)
+        route.abort("internetdisconnected")
+
+    page.route("**/runs/hold/reading", swallow)
+    reading(page, "299", "31 min")
+    expect(page.locator("#unsent li")).to_have_count(1)
+    expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
+    reading(page, "298", "32 min")
+    expect(page.locator("#unsent li")).to_have_text([re.compile("^299"), re.compile("^298")])
+    page.unroute("**/runs/hold/reading")
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(page.locator("#unsent")).to_have_count(0)
+    expect(page.locator(".figure.hero strong")).to_have_text("298.0")
+    runs = page.request.get(f"{demo_site.base}/api/jobs/4").json()["runs"]
+    gauges = [round(r["gauge_pa"] / 6894.757) for run in runs for r in run["readings"]]
+    assert gauges.count(299) == 1 and gauges.count(298) == 1
+    assert len(gauges) == before + 2
+    demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_single_keys_leave_a_focused_link_alone_and_are_switched_off(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/mount")
+    page.get_by_role("link", name="Setting-out card").focus()
+    page.keyboard.press("n")
+    page.evaluate("document.activeElement.blur()")
+    expect(page).to_have_url(re.compile("/mount$"))
+    page.keyboard.press("?")
+    page.get_by_label("Single keys").uncheck()
+    page.get_by_role("button", name="Close", exact=True).click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("n")
+    expect(page).to_have_url(re.compile("/mount$"))
+
+
+def test_a_gap_in_a_sheet_is_filled_from_the_stage_that_needs_it(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")
+    page.locator(".sheet-card").click()
+    page.get_by_label("Most height difference", exact=True).fill("")
+    page.get_by_role("button", name="Keep the sheet").first.click()
+    expect(page.locator(".versions li")).to_have_count(2)
+    page.goto(f"{demo_site.base}/jobs/4/survey")
+    page.locator("form.offer").get_by_role("button").click()
+    page.goto(f"{demo_site.base}/jobs/4/route")
+    asked = page.locator("#silent-outdoor")
+    expect(asked).to_contain_text("most height difference")
+    if asked.get_attribute("open") is None:
+        asked.locator("summary").click()
+    asked.get_by_label("Most height difference", exact=True).fill("39")
+    asked.get_by_label("Page for Most height difference").fill("p. 14")
+    asked.get_by_role("button", name="Write it on the sheet").click()
+    expect(page.locator("#silent-outdoor")).to_have_count(0)
+    page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")
+    page.locator(".sheet-card").click()
+    expect(page.get_by_label("Most height difference", exact=True)).to_have_value("39")
+    expect(page.locator(".versions li")).to_have_count(3)
