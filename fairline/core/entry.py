@@ -135,6 +135,9 @@ SizeM = Annotated[float | None, *_quantity("small"), between(0.001, 100, "small"
 WallM = Annotated[
     float | None, *_quantity("small", (1.2, 31.0)), between(0.001, 100, "small")
 ]  # a side of a room: 8 is feet, 4.2 metres
+RadiusM = Annotated[
+    float | None, *_quantity("small", (0.01, 2.0)), AfterValidator(_positive)
+]  # of a bend: 2.5 is inches, 60 millimetres, 0.06 metres
 SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
 TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]

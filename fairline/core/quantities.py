@@ -99,6 +99,11 @@ _SAID = re.compile(
 _GROUPED = re.compile(r"(?<![\d.,/])\d{1,3}(?: \d{3})+(?![\d/])")
 _COMMA = re.compile(r"(?<![\d.,])([1-9]\d{0,2})((?:,\d{3})+)(?!\d)(.*)")
 _THOUSANDS = ("power", "vacuum", "airflow")  # kinds whose numbers often run to thousands
+_NEVER_THOUSANDS = (  # kinds of which no number of this job runs to a thousand
+    *("tube", "temperature", "temperature_difference", "pressure_difference", "torque", "rate"),
+    *("current", "fraction", "volume"),
+)
+LEAST_SMALL_M = 0.0005  # below it a size is a slip of the unit: it prints as nought
 _TWO_PARTS = ("foot", "pound", "hour")  # units that a second, smaller part may follow
 
 
@@ -120,7 +125,7 @@ def _commas(s: str, text: str, kind: str, system: System) -> str:
     thousands = kind in _THOUSANDS and system == "us" and not found[3].strip().startswith("k")
     if several or thousands:
         return s[: found.start()] + found[1] + found[2].replace(",", "") + found[3]
-    if system == "si" and kind not in _THOUSANDS:
+    if kind in _NEVER_THOUSANDS or (system == "si" and kind not in _THOUSANDS):
         return s
     raise ValueError(f"“{text.strip()[:40]}” can be read two ways; leave out the comma")
 
@@ -191,6 +196,11 @@ def parse(
     # The sign stands before the whole: the first number carries it, for a scale with an offset.
     (first, unit), rest = parts[0], parts[1:]
     total = to_si(sign * first, unit, k) + sum(sign * to_si(v, u, k) for v, u in rest)
+    if kind == "small" and 0 < abs(total) < LEAST_SMALL_M:
+        raise ValueError(
+            f"“{text.strip()[:40]}” would be {total * 1000:.2g} mm: type its unit with it, "
+            f"like {_example(k, system)}"
+        )
     return _inside(_by_needle(total, parts[-1][1], kind), k, text)
 
 

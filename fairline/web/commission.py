@@ -53,6 +53,13 @@ def _checks(judged: Judged, zone: str) -> dict[str, Check]:
     return {c.part or c.id: c for c in checks if c.zone == zone}
 
 
+def _next_zone(judged: Judged, zone: str) -> str:
+    """The zone that stands next: this one until both modes are measured, then one that waits."""
+    zones = judged.of(commission.CommissionWorked).zones
+    waits = [z for z, modes in zones.items() if any(m.record is None for m in modes.values())]
+    return zone if not zone or zone in waits or not waits else waits[0]
+
+
 @router.post("/jobs/{job_id}/commission/readings")
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
@@ -75,5 +82,6 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, judged, "commission", record_form=form, status=422)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    shown = f"?zone={quote(record.zone)}" if record.zone else ""
+    zone = _next_zone(visit.judged(job_id), record.zone)
+    shown = f"?zone={quote(zone)}" if zone else ""
     return visit.onward(f"/jobs/{job_id}/commission{shown}", record.by)

@@ -138,7 +138,7 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     ambient = judged.job.evacuate.ambient_c
     if open_run(judged, "pull", "decay") is None:
         with visit.change() as session:
-            jobs.begin_run(session, job_id, "pull", visit.person)
+            jobs.begin_run(session, job_id, "pull", visit.person, visit.now())
     visit.request.app.state.bench.connect(
         job_id,
         scenario,

@@ -11,7 +11,13 @@ from fairline.core.calc.head_position import Place, moved
 from fairline.core.calc.outdoor_position import OFF_THE_WALL
 from fairline.core.call import Verdict
 from fairline.core.mount import wall, yard
-from fairline.core.mount.stage import AnyPlaced, MountWorked, weight_caution
+from fairline.core.mount.stage import (
+    AnyPlaced,
+    MountWorked,
+    known_ceiling,
+    known_wall,
+    weight_caution,
+)
 from fairline.core.mount.yard import YARD
 from fairline.core.physics.constants import INCH_M
 from fairline.core.quantities import show
@@ -105,7 +111,7 @@ def _steps(part: str, x_m: float | None, y_m: float | None, system: System) -> l
 
 
 def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, Any]:
-    place = judged.job.mount.wall(at.zone)
+    place = known_wall(judged.job.mount, judged.job.survey, at.zone)
     return {
         "place": place,
         "steps": _steps(at.part, place.x_m, place.y_m, visit.system),
@@ -126,7 +132,7 @@ def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, 
 
 
 def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
-    place = judged.job.mount.ceiling(at.zone)
+    place = known_ceiling(judged.job.mount, judged.job.survey, at.zone)
     holds = at.answer is None or at.answer.call.verdict is not Verdict.SHORT
     return {
         "place": place,

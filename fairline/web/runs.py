@@ -80,7 +80,7 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
     if kind == "pull" and (refused := pump_refused(visit, judged)):
         return refused
     with visit.change() as session:
-        uid = jobs.begin_run(session, job_id, kind, visit.person)
+        uid = jobs.begin_run(session, job_id, kind, visit.person, visit.now())
         if kind == "decay" and data.get("pump_off"):
             jobs.append_record(session, job_id, isolation_of(uid, visit))
     visit.request.app.state.bench.follow(job_id)
@@ -112,7 +112,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
             uid = (
                 standing[0]
                 if standing is not None and mine
-                else jobs.begin_run(session, job_id, kind, visit.person)
+                else jobs.begin_run(session, job_id, kind, visit.person, started_at)
             )
             seq = jobs.next_seq(session, job_id, uid, BY_HAND)
             jobs.append_readings(session, job_id, uid, [reading.model_copy(update={"seq": seq})])

@@ -33,7 +33,7 @@ def test_the_work_and_the_action_of_the_moment_are_in_the_first_screen(demo_site
         act = page.locator(".act:visible, .dock-act:visible")
         assert act.count() >= 1, path
         for box in (act.first.bounding_box(), page.locator("#dock .dock-call").bounding_box()):
-            assert 0 <= box["y"] and box["y"] + box["height"] <= 844, path
+            assert box["y"] >= 0 and box["y"] + box["height"] <= 844, path
         tops = [page.locator(s).bounding_box() for s in (".top", ".line")]
         assert sum(t["height"] for t in tops) <= 110, path
 

@@ -42,6 +42,8 @@ TYPED = [
     ("3.5k", "power", "si", 3500.0),
     ("12 000 microns", "vacuum", "si", 1599.868416),
     ("1,250", "vacuum", "us", 166.652960),
+    ("9,525 mm", "tube", "us", 0.009525),  # three decimals: no tube is nine metres
+    ("0,219", "rate", "us", 0.219 * 0.0283495231 / 0.3048),
     ("1,234,567 mm", "length", "si", 1234.567),
     ("4,250", "length", "si", 4.25),
     ("1h 30", "duration", "us", 5400.0),

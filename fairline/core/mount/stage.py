@@ -45,6 +45,22 @@ class MountEntry(Entry):
         return self.ceilings.get(zone, CeilingPlace())
 
 
+def known_wall(entry: MountEntry, survey: SurveyEntry, zone: str) -> WallPlace:
+    """A wall with what the survey knows of its room: the ceiling, where it is not said here."""
+    place, room = entry.wall(zone), survey.room_of(zone)
+    if place.ceiling_m is not None or room is None or not room.ceiling_m:
+        return place
+    return place.model_copy(update={"ceiling_m": room.ceiling_m})
+
+
+def known_ceiling(entry: MountEntry, survey: SurveyEntry, zone: str) -> CeilingPlace:
+    """A ceiling with its height from the survey, where it is not said here."""
+    place, room = entry.ceiling(zone), survey.room_of(zone)
+    if place.ceiling_m is not None or room is None or not room.ceiling_m:
+        return place
+    return place.model_copy(update={"ceiling_m": room.ceiling_m})
+
+
 AnyPlaced = Placed[Any, Any]
 
 
@@ -75,13 +91,15 @@ def places_of(
     entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules
 ) -> list[AnyPlaced]:
     """The places of the heads of now, then the outdoor unit's; its own where it is chosen."""
-    found = [_of_head(head.zone, entry, equipment, rules) for head in survey.now]
+    found = [_of_head(head.zone, entry, survey, equipment, rules) for head in survey.now]
     if rules.outdoor is not None:
         found.append(yard_checks.placed(entry.outdoor, survey, rules.outdoor, rules))
     return found
 
 
-def _of_head(zone: str, entry: MountEntry, equipment: Equipment, rules: Rules) -> AnyPlaced:
+def _of_head(
+    zone: str, entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules
+) -> AnyPlaced:
     """One head where it hangs; unknown while no sheet says what it is."""
     head = equipment.head(zone)
     if head is None:
@@ -94,8 +112,8 @@ def _of_head(zone: str, entry: MountEntry, equipment: Equipment, rules: Rules) -
         return Placed(part=f"walls.{zone}", zone=zone, asked=None, answer=None, checks=(check,))
     own = rules.model_copy(update={"head": head})
     if head.on_wall:
-        return wall_checks.placed(zone, entry.wall(zone), head, own)
-    return ceiling.placed(zone, entry.ceiling(zone), head, own)
+        return wall_checks.placed(zone, known_wall(entry, survey, zone), head, own)
+    return ceiling.placed(zone, known_ceiling(entry, survey, zone), head, own)
 
 
 def judged(

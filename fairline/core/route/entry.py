@@ -11,6 +11,7 @@ from fairline.core.entry import (
     Entry,
     LengthM,
     LongText,
+    RadiusM,
     SmallM,
     SpanM,
     Text,
@@ -144,7 +145,7 @@ class RouteEntry(Entry):
     ports: dict[str, Literal["capped", "kept"]] = {}
     levels: Annotated[tuple[Level, ...], Field(max_length=12)] = ()
     valve_height_m: LengthM = None
-    bend_radius_m: SpanM = None
+    bend_radius_m: RadiusM = None
     end_allowance_m: DistanceM = None
     wall_m: SpanM = None
     both_insulated: Answer = None

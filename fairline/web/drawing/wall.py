@@ -101,7 +101,7 @@ def _thing(b: Board, prefix: str, n: int, place: WallPlace) -> Markup:
         f"{prefix.replace('.', '-')}-thing-{n}",
         (f"{name}.x_m", f"{name}.y_m"),
         (x, y),
-        f"{n + 1}, {thing.kind}",
+        f"{n + 1}, {thing.kind}, {b.say(x)} from the left, {b.say(y)} above the floor",
         *inner,
     )
 

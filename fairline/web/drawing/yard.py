@@ -1,5 +1,7 @@
 """The outdoor unit to scale: its plan before the wall, and the wall's elevation behind it."""
 
+from dataclasses import replace
+
 from markupsafe import Markup
 
 from fairline.core.calc.outdoor_position import (
@@ -25,6 +27,8 @@ from fairline.web.drawing.board import (
 from fairline.web.drawing.svg import tag, text
 
 EMPTY_M = (5.0, 2.5)
+AROUND_M = 1.0  # drawn beyond what has to stay clear
+MOST_OF_WALL = 0.75  # of a wall: when more than that would be drawn, all of it is
 
 
 def yard(
@@ -55,11 +59,26 @@ def _plan(
     width: float,
 ) -> Markup:
     wall_m, deep_m = place.wall_m or EMPTY_M[0], place.yard_m or EMPTY_M[1]
-    b = board(width, wall_m, deep_m, system, 330.0, downward=True, margins=(20.0, 20.0, 34.0, 34.0))
+    (from_m, to_m), shown_m = _window(asked, wall_m, deep_m)
+    paper = board(
+        width,
+        to_m - from_m,
+        shown_m,
+        system,
+        330.0,
+        downward=True,
+        margins=(20.0, 20.0, 34.0, 34.0),
+    )
+    b = replace(paper, left=paper.left - from_m * paper.per_m, right_m=wall_m, up_m=deep_m)
     parts: list[object] = [
         b.rect(0, 0, wall_m, deep_m, "surface"),
         tag("rect", x=b.x(0), y=b.foot - 14, width=wall_m * b.per_m, height=14.0, class_="house"),
-        text(b.x(wall_m) - 4, b.foot - 19, "house wall, from above", "measure-text end"),
+        text(
+            min(b.x(wall_m), width - 20) - 4,
+            b.foot - 19,
+            "house wall, from above",
+            "measure-text end",
+        ),
     ]
     for n, thing in enumerate(place.things):
         if thing.whole:
@@ -132,6 +151,20 @@ def _plan(
         told += f"; the unit {b.say(u.x_m)} from its left end, {b.say(u.y_m)} off it"
     parts.append(ruler(b))
     return plan_svg(b, "yard", told, *parts)
+
+
+def _window(
+    asked: OutdoorPositionRequest | None, wall_m: float, deep_m: float
+) -> tuple[tuple[float, float], float]:
+    """What of a wide lot is drawn: the unit's surroundings along the wall, and how deep."""
+    if asked is None:
+        return (0.0, wall_m), deep_m
+    u, c = asked.unit, asked.clear
+    low, high = u.x_m - c.left_m - AROUND_M, u.x_m + u.width_m + c.right_m + AROUND_M
+    deep = min(deep_m, u.y_m + u.depth_m + c.front_m + AROUND_M)
+    if high - low > wall_m * MOST_OF_WALL:
+        return (0.0, wall_m), deep
+    return (max(low, 0.0), min(high, wall_m)), deep
 
 
 def _thing_above(b: Board, n: int, place: YardPlace) -> Markup:

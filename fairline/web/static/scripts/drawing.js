@@ -3,6 +3,16 @@
 const INCH = 0.0254;
 const step = (svg, fine) =>
   svg.dataset.system === "us" ? INCH * (fine ? 1 / 16 : 1 / 2) : fine ? 0.001 : 0.01;
+// Where a piece has gone is said once it rests.
+const said = document.createElement("p");
+said.className = "sr";
+said.setAttribute("role", "status");
+document.querySelector("header.top").append(said);
+let speaking = 0;
+const say = (words) => {
+  clearTimeout(speaking);
+  speaking = setTimeout(() => { said.textContent = words; }, 500);
+};
 const put = (svg, name, metres, kind, fine) => {
   const field = document.getElementsByName(name)[0];
   if (!field) return;
@@ -10,6 +20,7 @@ const put = (svg, name, metres, kind, fine) => {
   const at = Math.max(0, Math.round(metres / grid) * grid);
   field.value = svg.dataset.system === "us" ? `${+(at / INCH).toFixed(4)} in` : `${+at.toFixed(4)} m`;
   field.dispatchEvent(new Event(kind, { bubbles: true }));
+  say(`${field.labels?.[0]?.textContent.trim() ?? ""} ${field.value}`);
 };
 // A piece stays on what is drawn: one that was dragged off it could not be taken hold of again.
 const inside = (svg, edge, metres) =>

@@ -44,3 +44,19 @@ document.addEventListener("click", (event) => {
 for (const field of document.querySelectorAll("[data-zone]")) {
   field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
 }
+
+// The plate is pulled up from its bar, and pushed down again by its head.
+const PULL_PX = 24;
+let from = null;
+document.addEventListener("pointerdown", (event) => {
+  const handle = event.target.closest(".dock-call, .plate-head");
+  from = handle && { y: event.clientY, up: handle.matches(".dock-call") };
+});
+document.addEventListener("pointermove", (event) => {
+  if (!from || Math.abs(event.clientY - from.y) < PULL_PX) return;
+  const plate = document.getElementById("plate");
+  const up = event.clientY < from.y;
+  if (plate && up === from.up && plate.matches(":popover-open") !== up) plate.togglePopover(up);
+  from = null;
+});
+for (const kind of ["pointerup", "pointercancel"]) document.addEventListener(kind, () => { from = null; });
