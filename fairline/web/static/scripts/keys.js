@@ -41,7 +41,9 @@ const OFF = "fairline-keys-off";
 const AT = "input, select, textarea, a, button, summary, dialog, [contenteditable], .piece, [role=button]";
 const showOverlay = () => document.getElementById("keys").showModal();
 document.addEventListener("keydown", (event) => {
-  if (commanded(event) || event.altKey || event.target.closest?.(AT)) return;
+  if (commanded(event) || event.altKey) return;
+  const at = event.target.closest?.(AT);
+  if (at && !at.closest("dialog:not([open])")) return; // a closed list may hold the focus a moment
   if (event.key === "?") showOverlay();
   else if (!localStorage.getItem(OFF)) SINGLE[event.key]?.();
 });
