@@ -88,6 +88,15 @@ def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
     return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
 
 
+MOST_PEOPLE = 12
+
+
+def people(judged: Judged) -> list[str]:
+    """Who has recorded something on a job, the last first: offered where a name is asked."""
+    named = [str(getattr(r, "by", "")) for r in reversed(judged.job.records)]
+    return list(dict.fromkeys(name for name in named if name))[:MOST_PEOPLE]
+
+
 def caution_mark(job_id: int, words: str) -> str:
     """What a caution is known by on one job, once it was read there."""
     return f"{job_id}-{crc32(words.encode()):08x}"
@@ -133,6 +142,7 @@ def environment() -> Environment:
         Form=Form,
         hms=hms,
         caution_mark=caution_mark,
+        people=people,
         CAUTIONS=cautions(),
         purpose=purpose,
         words_of=words_of,

@@ -155,6 +155,23 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/9/flare")
+    page.route("**/flare/joints", lambda route: route.abort("internetdisconnected"))
+    page.get_by_label("The wrench read", exact=True).fill("28 lbf·ft")
+    page.get_by_label("Made by").fill("Ida")
+    page.locator(".act").tap()
+    expect(page.locator("#unsent li")).to_have_count(1)
+    page.unroute("**/flare/joints")
+    expect(page.locator("#unsent")).to_have_count(0)  # it tries again by itself
+    expect(page.locator(".ledger .verdict-holds")).to_have_count(1)
+    made = page.request.get(f"{demo_site.base}/api/jobs/9").json()["records"][-1]
+    assert (made["kind"], made["look"], made["by"]) == ("joint", "good", "Ida")
+    demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
+
+
 @pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
 def test_single_keys_leave_a_focused_link_alone_and_are_switched_off(demo_site):
     page = demo_site.page

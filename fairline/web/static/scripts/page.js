@@ -16,6 +16,10 @@ const showPlace = () => {
     const line = here.closest(".line");
     line.scrollLeft = here.offsetLeft - (line.clientWidth - here.offsetWidth) / 2;
   }
+  for (const here of document.querySelectorAll(".parts [aria-current]")) {
+    const parts = here.closest(".parts");
+    parts.scrollLeft = here.offsetLeft - parts.offsetLeft - 40;
+  }
 };
 document.addEventListener("DOMContentLoaded", showPlace);
 document.addEventListener("htmx:afterSwap", showPlace);

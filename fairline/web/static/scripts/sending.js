@@ -83,6 +83,10 @@ const keep = (detail) => {
     if (!fields.some(([known]) => known === name)) fields.push([name, value]);
   }
   const plain = fields.filter(([, value]) => typeof value === "string");
+  if (fields.some(([, value]) => value instanceof File && value.size)) {
+    refused = "The file was not sent: the server does not answer. Send it again when it does.";
+    return show();
+  }
   waiting.push({
     path,
     fields: plain,
