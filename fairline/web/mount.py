@@ -92,13 +92,17 @@ def _offer(
     return {"words": moved(place, *axis), "put": put}
 
 
-def _steps(part: str, x_m: float | None, y_m: float | None, system: System) -> list[Step]:
-    """Orders that move a piece by a little, each way."""
+def _steps(
+    part: str, x_m: float | None, y_m: float | None, system: System, plan: bool = False
+) -> list[Step]:
+    """Orders that move a piece by a little, each way; on a ``plan`` y runs down from the wall."""
     if x_m is None or y_m is None:
         return []
     by_m = INCH_M / 2 if system == "us" else 0.01
     said = show(by_m, "small", system).text
-    ways = (("◂", "left", -1, 0), ("▸", "right", 1, 0), ("▴", "up", 0, 1), ("▾", "down", 0, -1))
+    ways = [("◂", "left", -1, 0), ("▸", "right", 1, 0), ("▴", "up", 0, 1), ("▾", "down", 0, -1)]
+    if plan:
+        ways[2:] = [("▴", "towards the wall", 0, -1), ("▾", "off the wall", 0, 1)]
     return [
         (
             f"{sign} {said}",
@@ -136,7 +140,7 @@ def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
     holds = at.answer is None or at.answer.call.verdict is not Verdict.SHORT
     return {
         "place": place,
-        "steps": _steps(at.part, place.x_m, place.y_m, visit.system),
+        "steps": _steps(at.part, place.x_m, place.y_m, visit.system, plan=True),
         "drawings": judged.drawn(
             at.part,
             visit.system,
@@ -151,6 +155,7 @@ def _yard(visit: Visit, judged: Judged, at: AnyPlaced, unit: Outdoor) -> dict[st
     holds = at.answer is None or at.answer.call.verdict is Verdict.HOLDS
     return {
         "place": place,
+        "steps": _steps(at.part, place.x_m, place.y_m, visit.system, plan=True),
         "survey": survey,
         "drawings": judged.drawn(
             at.part,

@@ -35,7 +35,7 @@ def rows_changed(
     """
     for order in put.split(";"):
         name, _, value = order.partition("=")
-        if name:
+        if name in fields:
             fields = fields | {name: value}
     if remove and "." in remove:
         prefix, index = remove.rsplit(".", 1)
