@@ -58,7 +58,7 @@ def test_a_file_of_sheets_is_refused_by_row_and_field_and_then_taken_in(demo_sit
         {"name": "s.csv", "mimeType": "text/csv", "buffer": good}
     )
     page.get_by_role("button", name="Import").click()
-    expect(page.get_by_role("status")).to_contain_text("2 new, 0 changed")
+    expect(page.locator(".taken-in")).to_contain_text("2 new, 0 changed")
     page.get_by_label("Maker or model").fill("loom")
     page.get_by_role("button", name="Find").click()
     expect(page.locator(".sheet-card")).to_have_count(2)
