@@ -1,5 +1,7 @@
 """A job's own copies of the sheets it is planned with, each in the version it was taken in."""
 
+from typing import Any
+
 from sqlalchemy.orm import Session
 
 from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, PlannedOutdoor
@@ -64,11 +66,17 @@ def plan_equipment(session: Session, job_id: int, edit: Editing) -> None:
     set_equipment(session, job_id, equipment, edit)
 
 
-def fill_in(session: Session, job_id: int, name: str, sheet: Sheet) -> None:
-    """Every copy of one sheet in a job becomes this one, in the version the shelf has of it."""
+def fill_in(session: Session, job_id: int, before: Sheet, sheet: Sheet) -> None:
+    """Every copy of one sheet in a job becomes this one.
+
+    It is the shelf's newest version where it says the same; else it stays in its own.
+    """
     held = Equipment.model_validate(job_row(session, job_id).equipment)
-    shelved = shelf.by_name(session, name)
-    update = {"sheet": sheet} | ({"version": shelved.version} if shelved else {})
+    name, shelved = before.name, shelf.by_name(session, before.name)
+    same = shelved is not None and shelved.sheet == sheet
+    update: dict[str, Any] = {"sheet": sheet}
+    if shelved is not None and same:
+        update["version"] = shelved.version
     equipment = Equipment(
         outdoor=held.outdoor.model_copy(update=update)
         if held.outdoor and held.outdoor.sheet.name == name

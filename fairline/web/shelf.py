@@ -156,9 +156,10 @@ def show_nameplate(sheet_id: JobId, name: str, visit: AVisit) -> Response:
 
 @router.post("/jobs/{job_id}/sheet-says")
 def sheet_says(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """Write what a sheet was silent on onto the shelf's sheet, and take it into the job at once.
+    """Write what a sheet was silent on onto the shelf's sheet, and into the job's copy at once.
 
-    The job's own copy alone is filled where the shelf has no such sheet.
+    All else of the copy stays as the job was planned; it alone is filled where the shelf has no
+    such sheet.
     """
     judged, fields = visit.judged(job_id), posted(data)
     at, stage = str(fields.pop("at", "")), str(fields.pop("stage", ""))
@@ -174,18 +175,23 @@ def sheet_says(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         for k, v in fields.items()
         if k.removeprefix("cites.").partition(".")[0] in known and v not in ("", None)
     }
-    before = flat(base, visit.system)
     lists = {k.partition(".")[0] for k in told if "." in k and not k.startswith("cites.")}
-    kept = {k: v for k, v in before.items() if k.partition(".")[0] not in lists}
-    said, form = read(KINDS[kind], kept | told, visit.system, base)
-    if said is None or not told:
+
+    def filled(one: Sheet) -> tuple[Sheet | None, Form]:
+        before = flat(one, visit.system)
+        kept = {k: v for k, v in before.items() if k.partition(".")[0] not in lists}
+        return read(KINDS[kind], kept | told, visit.system, one)
+
+    said, form = filled(base)
+    own, _ = filled(sheet)
+    if said is None or own is None or not told:
         form.errors = form.errors or {"": "type what the sheet says"}
         form.prefix = f"{at}-"
         return stage_page(visit, judged, stage, status=422, said_form=(at, form))
     with visit.change() as session:
         if held is not None:
             shelf.put(session, said, held.id, by=visit.person)
-        equipment.fill_in(session, job_id, sheet.name, said)
+        equipment.fill_in(session, job_id, sheet, own)
     return visit.onward(f"/jobs/{job_id}/{stage}")
 
 

@@ -49,6 +49,14 @@ def test_the_plate_opens_from_the_bar_and_closes_again(demo_site):
     expect(plate).to_contain_text("All 17 limits")
     page.get_by_role("button", name="Close the plate").tap()
     expect(plate).to_be_hidden()
+    bar = page.locator("#dock .dock-call").bounding_box()
+    page.mouse.move(bar["x"] + 90, bar["y"] + bar["height"] - 8)
+    page.mouse.down()
+    page.mouse.move(bar["x"] + 90, bar["y"] + 6, steps=4)  # pulled up, within the bar
+    page.mouse.up()
+    expect(plate).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(plate).to_be_hidden()
     page.locator(".act").tap()  # put it there: the call follows
     expect(page.locator("#dock")).to_contain_text("Holds")
     page.get_by_role("button", name="Menu", exact=True).tap()

@@ -85,6 +85,23 @@ def test_what_a_sheet_does_not_say_goes_onto_shelf_and_job_at_once(demo):
     assert planned.sheet.source("max_lift_m").endswith("p. 14")
 
 
+def test_a_filled_gap_takes_nothing_else_of_the_shelf_into_the_job(demo):
+    with demo.app.state.database.session() as session:
+        held = shelf.by_name(session, "Osmund Works OS-26")
+        shelf.put(session, held.sheet.model_copy(update={"max_lift_m": None}), held.id)
+        session.commit()
+    demo.post("/jobs/4/survey/newer")
+    with demo.app.state.database.session() as session:
+        other = {"max_lift_m": None, "max_length_m": 18.0}
+        shelf.put(session, held.sheet.model_copy(update=other), held.id)
+        session.commit()
+    said = {"at": "outdoor", "stage": "route", "max_lift_m": "12 m"}
+    assert demo.post("/jobs/4/sheet-says", data=said).status_code == 200
+    planned = Job.model_validate_json(demo.get("/api/jobs/4").content).equipment.outdoor
+    assert (planned.sheet.max_lift_m, planned.sheet.max_length_m) == (12.0, held.sheet.max_length_m)
+    assert "The shelf has version" in words(demo.get("/jobs/4/survey"))
+
+
 def test_an_act_sent_twice_under_one_token_is_kept_once_at_its_own_time(demo):
     url = "/jobs/4/runs/hold/reading"
     reading = {"gauge_pa": "299 psi", "pipe_c": "68 F"}

@@ -52,7 +52,9 @@ for (const field of document.querySelectorAll("[data-zone]")) {
 // The plate is pulled up from its bar, and pushed down again by its head.
 const PULL_PX = 24;
 let from = null;
+let pulled = false; // the click at the end of a pull is part of it
 document.addEventListener("pointerdown", (event) => {
+  pulled = false;
   const handle = event.target.closest(".dock-call, .plate-head");
   from = handle && { y: event.clientY, up: handle.matches(".dock-call") };
 });
@@ -62,5 +64,10 @@ document.addEventListener("pointermove", (event) => {
   const up = event.clientY < from.y;
   if (plate && up === from.up && plate.matches(":popover-open") !== up) plate.togglePopover(up);
   from = null;
+  pulled = true;
 });
+document.addEventListener("click", (event) => {
+  if (pulled) event.preventDefault();
+  pulled = false;
+}, true);
 for (const kind of ["pointerup", "pointercancel"]) document.addEventListener(kind, () => { from = null; });
