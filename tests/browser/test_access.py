@@ -9,12 +9,10 @@ import pytest
 from tests.browser.conftest import SIZES
 
 ROOT = Path(__file__).parents[2]
-VIEWS = (
-    *("/", "/jobs/new", "/shelf", "/shelf/1", "/shelf/new/head", "/van", "/practice"),
-    *("/handbook", "/handbook/evacuate", "/jobs/3/practice", "/jobs/3/record", "/jobs/3/label"),
-    *("/jobs/6/survey", "/jobs/6/survey?part=walk", "/jobs/6/survey?part=boxes", "/jobs/6/mount"),
-    *("/jobs/6/mount?part=C", "/jobs/6/mount?part=outdoor", "/jobs/6/route", "/jobs/8/flare"),
-    *("/jobs/6/route?part=runs.C", "/jobs/6/route?part=drains", "/jobs/3/pressure-test"),
+VIEWS = (  # every kind of page, and every stage
+    *("/", "/shelf", "/shelf/new/head", "/practice", "/handbook/evacuate", "/jobs/3/record"),
+    *("/jobs/6/survey", "/jobs/6/survey?part=walk", "/jobs/6/mount", "/jobs/6/mount?part=outdoor"),
+    *("/jobs/6/route", "/jobs/6/route?part=runs.C", "/jobs/8/flare", "/jobs/3/pressure-test"),
     *("/jobs/3/evacuate", "/jobs/3/charge", "/jobs/8/commission", "/jobs/3/hand-over"),
 )
 

@@ -227,6 +227,7 @@ def sheet(
     if not page.get_by_role("link", name=kind, exact=True).is_visible():
         page.locator("summary", has_text="New sheet").click()
     page.get_by_role("link", name=kind, exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("New sheet")
     for group in page.locator(".sheet-group > summary").all():
         group.click()
     fill(page, fields)
@@ -424,6 +425,7 @@ def commission(page: Page) -> None:
 
 
 def hand_over(page: Page) -> dict[str, Any]:
+    page.wait_for_url("**/hand-over")
     for box in page.locator(".ticks input").all():
         with page.expect_response(sent):
             box.check()
