@@ -181,6 +181,29 @@ def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
 
 
 @pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/4/pressure-test")
+    reading(page, "299", "31 min")
+    expect(page.locator(".figure.hero strong")).to_have_text("299.0")
+    waiting: list[Route] = []
+    page.route("**/runs/hold/begin", lambda route: waiting.append(route))
+    with page.expect_request("**/runs/hold/begin"):
+        page.get_by_role("button", name="Begin a new hold").click()
+    pipe = page.locator("#at-hold").get_by_label("Pipe", exact=True)
+    pipe.fill("68")
+    page.evaluate(
+        """() => document.addEventListener('htmx:afterSettle',
+        () => document.documentElement.setAttribute('data-settled', ''))"""
+    )
+    for route in waiting:
+        route.continue_()
+    expect(page.locator("html[data-settled]")).to_have_count(1)
+    page.keyboard.type(".5")
+    expect(pipe).to_have_value("68.5")
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
 def test_single_keys_leave_a_focused_link_alone_and_are_switched_off(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount")

@@ -8,6 +8,11 @@ const focusIn = (place) => {
   const field = place.matches(FIELDS) ? place : place.querySelector(FIELDS);
   if (byHand.matches) field?.focus({ preventScroll: true });
 };
+/** Whether a person is at another field by now than those of what was sent: it is left alone. */
+const elsewhere = (sent) => {
+  const at = document.activeElement;
+  return at?.matches(FIELDS) && !(sent.closest("form") ?? sent).contains(at);
+};
 const seen = (element) => {
   const { top, bottom } = element.getBoundingClientRect();
   return top >= 60 && bottom <= window.innerHeight - 150;
@@ -37,13 +42,20 @@ const standAtNext = () => {
   if (wrong || !seen(next)) next.scrollIntoView({ block: wrong ? "center" : "start" });
   focusIn(wrong ?? next);
 };
+const afterOrder = ({ added, removed }) => {
+  const adds = document.getElementById(`b_add-${removed}`);
+  if (removed) adds?.focus({ preventScroll: true });
+  else if (!document.activeElement?.matches(FIELDS)) newRow(added);
+};
+const afterAct = (elt) => {
+  if (!elt.closest("form.entry") && !elsewhere(elt)) standAtNext();
+};
 document.addEventListener("htmx:afterSettle", (event) => {
   const { elt, verb } = event.detail.requestConfig ?? {};
   if (!elt || verb !== "post") return;
   const ordered = order(elt);
-  if (ordered?.added) newRow(ordered.added);
-  else if (ordered) document.getElementById(`b_add-${ordered.removed}`)?.focus({ preventScroll: true });
-  else if (!elt.closest("form.entry")) standAtNext();
+  if (ordered) afterOrder(ordered);
+  else afterAct(elt);
 });
 
 // A caution is folded once it was read on this job.
