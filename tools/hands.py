@@ -62,9 +62,6 @@ class Hand:
         self.page.locator(selector).select_option(option)
         self.counts[self.stage][1] += 1
 
-    def opens(self, words: str) -> None:
-        self.taps(self.page.locator("#work summary", has_text=words).first)
-
     def settled(self) -> None:
         kept = self.page.locator("#kept")
         if kept.count():

@@ -14,7 +14,16 @@ from fairline.store import board as kept
 from fairline.store.sqlite import begin_write
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit, remember, remember_person
+from fairline.web.visit import (
+    AForm,
+    AVisit,
+    JobId,
+    Judged,
+    Visit,
+    posted_file,
+    remember,
+    remember_person,
+)
 
 router = APIRouter(include_in_schema=False)
 
@@ -123,8 +132,7 @@ def create_job(data: AForm, visit: AVisit) -> Response:
 @router.post("/jobs/import")
 def import_job(data: AForm, visit: AVisit) -> Response:
     """A job file as a new job; one that is here already only as a copy."""
-    file = data.get("file")
-    content = b"" if file is None or isinstance(file, str) else file.file.read()
+    content = posted_file(data)
     blank = Form({})
     if not content.strip():
         return _new_page(visit, blank, 422, import_error="Choose a job file: this one is empty.")

@@ -51,6 +51,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         )
     gauge = visit.request.app.state.bench.on(judged.id)
     return {
+        "blank_ambient_c": evacuate.DEFAULT_AMBIENT_C,
+        "blank_resolution_pa": evacuate.DEFAULT_RESOLUTION_PA,
         "run": run,
         "open_run": open_run(judged, "pull", "decay"),
         "isolated": isolated,

@@ -147,8 +147,8 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     extra: dict[str, Any] = {"at": visit.now(), "kind": "joint"}
     told = str(fields.get("wrench_nm") or "")
     # The action of the moment says what was seen; a fault that was chosen stands before it.
-    fields["look"] = fields.get("look") or ("good" if fields.pop("even", "") else "")
-    fields.pop("even", None)
+    even = fields.pop("even", "")
+    fields["look"] = fields.get("look") or ("good" if even else "")
     try:
         if fields.get("how", "measured") == "measured" and told:
             read_nm = parse(_typed(told, wrench), "torque", visit.system)

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 from zlib import crc32
 
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
@@ -13,11 +13,13 @@ from fairline.core.check import plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
+from fairline.core.mount.stud import STUD_M
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
 from fairline.core.stages import TITLES
 from fairline.core.units import KINDS, System
+from fairline.store.document import NotFoundError
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
@@ -50,6 +52,11 @@ def quantity(value: float, kind: str, system: System) -> str:
     return show(value, kind, system).text if kind else f"{value:g}"
 
 
+def deciding_check(call: StageCall) -> Check | None:
+    """The first check that says what the whole call says."""
+    return next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
+
+
 def plate_check(call: StageCall) -> Check | None:
     """The check the plate draws: the one that decides, where it has a value and a limit.
 
@@ -58,8 +65,8 @@ def plate_check(call: StageCall) -> Check | None:
     drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
     if call.call.verdict is Verdict.HOLDS:
         return next(iter(drawn), None)
-    deciding = next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
-    return deciding if deciding in drawn else None
+    decides = deciding_check(call)
+    return decides if decides in drawn else None
 
 
 def plate_limit(call: StageCall) -> Limit | None:
@@ -82,7 +89,7 @@ def place_of(check: Check, stage: str, job_id: int) -> str:
 
 def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
     """Where the check that decides a call can be mended; None where no check does."""
-    at = next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
+    at = deciding_check(call)
     if at is None:
         return None
     return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
@@ -93,8 +100,13 @@ MOST_PEOPLE = 12
 
 def people(judged: Judged) -> list[str]:
     """Who has recorded something on a job, the last first: offered where a name is asked."""
-    named = [str(getattr(r, "by", "")) for r in reversed(judged.job.records)]
-    return list(dict.fromkeys(name for name in named if name))[:MOST_PEOPLE]
+
+    def look() -> list[str]:
+        named = [str(getattr(r, "by", "")) for r in reversed(judged.job.records)]
+        return list(dict.fromkeys(name for name in named if name))[:MOST_PEOPLE]
+
+    found: list[str] = judged.once("people", look)
+    return found
 
 
 def caution_mark(job_id: int, words: str) -> str:
@@ -143,6 +155,7 @@ def environment() -> Environment:
         hms=hms,
         caution_mark=caution_mark,
         people=people,
+        STUD_M=STUD_M,
         CAUTIONS=cautions(),
         purpose=purpose,
         words_of=words_of,
@@ -173,6 +186,14 @@ def asset_version() -> str:
 
 
 ASSETS = asset_version()
+
+
+def jpeg(content: bytes | None) -> Response:
+    """A kept picture. Raises NotFoundError where it is not kept."""
+    if content is None:
+        raise NotFoundError("this picture is not kept here")
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(content, media_type="image/jpeg", headers=headers)
 
 
 def render(template: str, visit: Visit, **context: Any) -> Markup:

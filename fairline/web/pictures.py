@@ -10,9 +10,9 @@ from fairline.core.hand_over.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError
 from fairline.web.flare import at_hand, job_pictures, joints_of
-from fairline.web.pages import job_context, page
+from fairline.web.pages import job_context, jpeg, page
 from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit, posted_file
 
 router = APIRouter(include_in_schema=False)
 
@@ -75,10 +75,9 @@ def _gallery(visit: Visit, judged: Judged, status: int = 200, error: str = "") -
 @router.post("/jobs/{job_id}/pictures")
 def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Keep a picture of one thing: ``thing`` is its kind, a colon, its place."""
-    judged, file = visit.judged(job_id), data.get("file")
+    judged, content = visit.judged(job_id), posted_file(data)
     of, _, place = str(data.get("thing") or "").partition(":")
     place = place or str(data.get("words") or "").strip()[:200]
-    content = b"" if file is None or isinstance(file, str) else file.file.read()
     back = urlsplit(str(data.get("_back") or "")).path
     try:
         take(visit, judged, of, place, content)
@@ -96,11 +95,7 @@ def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")
 def show_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
     """A picture as JPEG."""
-    content = pictures.content_of(visit.session, job_id, name)
-    if content is None:
-        raise NotFoundError("this picture is not kept here")
-    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(content, media_type="image/jpeg", headers=headers)
+    return jpeg(pictures.content_of(visit.session, job_id, name))
 
 
 @router.post("/jobs/{job_id}/pictures/{name}/out")

@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from fairline.core import kit
 from fairline.core.call import Verdict
+from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THERMOMETER_K
 from fairline.core.pressure_test.leak_search import METHODS, LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
@@ -41,6 +42,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             ],
         )
     return {
+        "blank_resolution_pa": DEFAULT_RESOLUTION_PA,
+        "blank_thermometer_k": DEFAULT_THERMOMETER_K,
         "plan": plan,
         "run": run,
         "open_run": open_run(judged, "hold"),

@@ -30,13 +30,11 @@ class Group(NamedTuple):
     stage: str
 
 
-# Which systems, or forms of a head, have a field at all; all others have it always.
+# Which systems, or forms of a head, have a field at all; of what a stage needs core/sheet/needs
+# says it, and all others have it always.
 ONLY = {
     "min_connected_w": "multi branch-box trunk",
-    "max_connected_w": "multi branch-box trunk",
     "min_heads": "multi branch-box trunk",
-    "max_heads": "multi branch-box trunk",
-    "max_total_length_m": "multi branch-box trunk",
     "max_main_length_m": "branch-box trunk",
     "max_first_to_last_m": "trunk",
     "max_head_lift_m": "multi branch-box trunk",
@@ -46,7 +44,6 @@ ONLY = {
     "plate_pitch": "high-wall console",
     "mark_x_m": "high-wall console",
     "mark_y_m": "high-wall console",
-    "screws": "high-wall console",
     "opening_width_m": "cassette ducted",
     "opening_length_m": "cassette ducted",
     "hanger_width_m": "cassette ducted",

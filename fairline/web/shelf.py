@@ -10,10 +10,10 @@ from fairline.core.sheet.needs import NEEDS, needs_of, planned
 from fairline.store import equipment, house, nameplates, pictures, shelf
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, flat, posted, read
-from fairline.web.pages import page
+from fairline.web.pages import jpeg, page
 from fairline.web.sheet_fields import ONLY, SPARE_ROWS, groups, quantity_kind, short_form
 from fairline.web.stage import VIEWS, stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit, posted_file
 
 router = APIRouter(include_in_schema=False)
 
@@ -78,7 +78,7 @@ def sheet_page(
         groups=groups(kind),
         short=short_form(kind),
         needs=needs_of(kind),
-        only=ONLY,
+        only=ONLY | {n.field: n.only for n in NEEDS if n.kind == kind and n.only},
         plate=nameplates.of(visit.session, sheet_id) if sheet_id else [],
         plate_error=plate_error,
         like=[] if sheet_id else shelf.sheets(visit.session, kind, limit=MOST_LIKE),
@@ -131,10 +131,9 @@ def save_sheet(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.post("/shelf/{sheet_id}/nameplate")
 def keep_nameplate(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Keep a picture of the unit's nameplate with its sheet."""
-    shelved, file = shelf.shelved(visit.session, sheet_id), data.get("file")
-    content = b"" if file is None or isinstance(file, str) else file.file.read()
+    shelved = shelf.shelved(visit.session, sheet_id)
     try:
-        cleaned = pictures.cleaned(content)
+        cleaned = pictures.cleaned(posted_file(data))
     except pictures.PictureError as error:
         form = Form(flat(shelved.sheet, visit.system))
         return sheet_page(
@@ -147,11 +146,7 @@ def keep_nameplate(sheet_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 @router.get("/shelf/{sheet_id}/nameplate/{name}.jpg")
 def show_nameplate(sheet_id: JobId, name: str, visit: AVisit) -> Response:
-    content = nameplates.content_of(visit.session, sheet_id, name)
-    if content is None:
-        raise NotFoundError("this picture is not kept here")
-    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(content, media_type="image/jpeg", headers=headers)
+    return jpeg(nameplates.content_of(visit.session, sheet_id, name))
 
 
 @router.post("/jobs/{job_id}/sheet-says")

@@ -380,6 +380,12 @@ async def posted_form(request: Request) -> FormData:
     return await request.form(max_fields=2000, max_files=1)
 
 
+def posted_file(data: FormData, name: str = "file") -> bytes:
+    """The content of a posted file; empty where none was chosen."""
+    file = data.get(name)
+    return b"" if file is None or isinstance(file, str) else file.file.read()
+
+
 JobId = Annotated[int, Path(ge=1, le=2**31)]
 AVisit = Annotated[Visit, Depends(visit)]
 AForm = Annotated[FormData, Depends(posted_form)]

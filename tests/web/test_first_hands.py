@@ -195,12 +195,20 @@ def test_a_nameplate_is_kept_with_its_sheet(demo):
     assert shown.headers["content-type"] == "image/jpeg" and len(shown.content) > 100
 
 
+@pytest.mark.parametrize(
+    ("field", "only"),
+    [("hole_m", "high-wall console"), ("plate_pitch", "high-wall console"), ("cool_w", None)],
+)
+def test_a_field_says_which_forms_of_head_have_it_on_short_and_long_form(demo, field, only):
+    page = demo.get("/shelf/new/head").text
+    around = re.findall(r'<div class="field[^>]*>', page[: page.index(f'name="{field}"')])[-1]
+    assert re.findall(r'data-only="([^"]*)"', around) == ([only] if only else [])
+
+
 def test_a_like_sheet_begins_with_all_but_the_model(demo):
-    page = demo.get("/shelf/new/outdoor?like=1").text
     with demo.app.state.database.session() as session:
-        held = shelf.shelved(session, 1)
-    if held.sheet.kind != "outdoor":
-        pytest.skip("the first sheet is no outdoor unit")
+        held = shelf.by_name(session, "Osmund Works OS-26")
+    page = demo.get(f"/shelf/new/outdoor?like={held.id}").text
     assert f'value="{held.sheet.maker}"' in page
     assert re.search(r'name="model"[^>]*value=""', page)
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import field_validator
 
@@ -20,6 +20,8 @@ from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry
+
+InRoom = TypeVar("InRoom", WallPlace, CeilingPlace)
 
 
 class MountEntry(Entry):
@@ -47,15 +49,16 @@ class MountEntry(Entry):
 
 def known_wall(entry: MountEntry, survey: SurveyEntry, zone: str) -> WallPlace:
     """A wall with what the survey knows of its room: the ceiling, where it is not said here."""
-    place, room = entry.wall(zone), survey.room_of(zone)
-    if place.ceiling_m is not None or room is None or not room.ceiling_m:
-        return place
-    return place.model_copy(update={"ceiling_m": room.ceiling_m})
+    return _with_ceiling(entry.wall(zone), survey, zone)
 
 
 def known_ceiling(entry: MountEntry, survey: SurveyEntry, zone: str) -> CeilingPlace:
     """A ceiling with its height from the survey, where it is not said here."""
-    place, room = entry.ceiling(zone), survey.room_of(zone)
+    return _with_ceiling(entry.ceiling(zone), survey, zone)
+
+
+def _with_ceiling(place: InRoom, survey: SurveyEntry, zone: str) -> InRoom:
+    room = survey.room_of(zone)
     if place.ceiling_m is not None or room is None or not room.ceiling_m:
         return place
     return place.model_copy(update={"ceiling_m": room.ceiling_m})
