@@ -7,7 +7,7 @@ SI where none is given.
 
 import re
 from datetime import datetime
-from typing import Annotated, Any, ClassVar, cast
+from typing import Annotated, Any, ClassVar, Literal, cast
 
 from pydantic import (
     AfterValidator,
@@ -20,6 +20,7 @@ from pydantic import (
 )
 
 from fairline.core.call import SMALLEST
+from fairline.core.physics.conductor import LONGEST_M, gauge
 from fairline.core.quantities import both, parse
 from fairline.core.units import KINDS, System
 
@@ -170,6 +171,12 @@ DurationS = Annotated[float | None, *_quantity("duration")]
 HoldS = Annotated[float | None, *_quantity("duration"), between(60, 1e6, "duration")]
 CoilM3 = Annotated[float | None, *_quantity("volume"), between(1e-5, 0.1, "volume")]
 AreaM2 = Annotated[float | None, *_quantity("area")]
+AmpsA = Annotated[float | None, *_quantity("current"), between(0.1, 400, "current")]
+CircuitM = Annotated[float | None, *_quantity("length"), between(0, LONGEST_M, "length")]
+Gauge = Annotated[  # "12 AWG" or "2.5 mm²"
+    Annotated[str, Field(max_length=20), AfterValidator(gauge)] | None, BeforeValidator(blank)
+]
+YesNo = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
 
 
 def aware(value: datetime) -> datetime:

@@ -178,6 +178,8 @@ def parse(
     (16.27, 18000.0)
     """
     k = KINDS[kind]
+    if k.style == "yes_no":
+        return _yes_or_no(text)
     s = _plain(text, kind, system)
     if len(s) > 60:
         raise ValueError(f"too long to be a number; type it like {_example(k, system)}")
@@ -202,6 +204,13 @@ def parse(
             f"like {_example(k, system)}"
         )
     return _inside(_by_needle(total, parts[-1][1], kind), k, text)
+
+
+def _yes_or_no(text: str) -> float:
+    said = text.strip().lower()
+    if said not in ("yes", "no"):
+        raise ValueError("type yes or no")
+    return float(said == "yes")
 
 
 def _example(k: Kind, system: System) -> str:
@@ -354,6 +363,8 @@ def feet_and_inches(value_m: float) -> str:
 
 
 def _one(value: float, k: Kind, system: System) -> tuple[str, str]:
+    if k.style == "yes_no":
+        return ("yes" if value >= 0.5 else "no"), ""
     if system == "us" and k.style == "feet":
         return feet_and_inches(value), ""
     if system == "us" and k.style == "inches":
@@ -380,7 +391,7 @@ def typed(value: float, kind: str, system: System = "us") -> str:
 def both(value: float, kind: str) -> str:
     """``value`` in both systems, for sentences: ``12.62 m (41' 5")``. See ``preferring``."""
     shown = show(value, kind, "si")
-    text = f"{shown.number}\u00a0{shown.unit.replace(' ', chr(0xA0))}"
+    text = f"{shown.number}\u00a0{shown.unit.replace(' ', chr(0xA0))}".rstrip()
     return f"{text} ({shown.other})" if shown.other else text
 
 

@@ -23,7 +23,7 @@ class Kind(Frozen):
     si_places: int
     accepts: tuple[tuple[str, str], ...]
     offered: tuple[str, ...]  # the units a field offers to type it in
-    style: Literal["number", "feet", "inches"] = "number"
+    style: Literal["number", "feet", "inches", "yes_no"] = "number"
     minimum: float = -math.inf
     maximum: float = math.inf
     model_config = {**Frozen.model_config, "allow_inf_nan": True}

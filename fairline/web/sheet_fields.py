@@ -64,7 +64,9 @@ STAGE_OF_GROUP = {
     "Charge": "charge",
     "Pressure test and vacuum": "pressure-test",
     "Flare torque": "flare",
-    "Electrical": "commission",
+    "Electrical": "wire",
+    "Interconnect": "wire",
+    "Supply of its own": "wire",
 }  # all others: Mount
 
 
@@ -85,6 +87,14 @@ CHOICES: dict[str, tuple[tuple[str, str], ...]] = {
     "lettered_from": (("bottom", "the bottom"), ("top", "the top"), ("left", "the left")),
     "vacuum_gauge": (*SILENT, ("micron", "a micron gauge"), ("needle", "a needle")),
     "evacuate_head": (*SILENT, ("yes", "yes"), ("no", "no")),
+    "shield": (
+        *SILENT,
+        ("none", "nowhere"),
+        ("outdoor", "at the outdoor unit only"),
+        ("every", "at every unit"),
+    ),
+    "test_plug": (*SILENT, ("yes", "yes"), ("no", "no")),
+    "own_supply": (*SILENT, ("yes", "yes"), ("no", "no")),
     "way": (("back", "through the back"), ("side", "at the side")),
 }
 LABELS = {
@@ -143,6 +153,16 @@ LABELS = {
     "mca_a": "MCA, minimum circuit ampacity",
     "mop_a": "MOP, maximum overcurrent protection",
     "rated_current_a": "Rated current",
+    "supply_terminals": "Supply terminals, in order",
+    "largest_gauge": "Largest wire the supply terminal takes",
+    "discharge_s": "Wait for stored charge",
+    "terminals": "Interconnect terminals, in order",
+    "main_terminals": "Terminals of the main cable, in order",
+    "cable_gauge": "Interconnect conductors, at least",
+    "shield": "Shield grounded",
+    "to_ground_v": "Interconnect, voltage to ground",
+    "test_plug": "Test plug from the factory",
+    "own_supply": "Fed by a circuit of its own",
     "weight_kg": "Weight",
     "width_m": "Width",
     "height_m": "Height",
@@ -240,7 +260,11 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
             "decay_max_pa decay_hold_s vacuum_gauge needle_pull_s needle_hold_s",
         ),
         ("Flare torque", "torques"),
-        ("Electrical", "voltage_v mca_a mop_a rated_current_a"),
+        (
+            "Electrical",
+            "voltage_v mca_a mop_a rated_current_a supply_terminals largest_gauge discharge_s",
+        ),
+        ("Interconnect", "terminals cable_gauge shield to_ground_v test_plug"),
         (
             "Body and place",
             "width_m height_m depth_m weight_kg feet_width_m feet_depth_m "
@@ -266,12 +290,15 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
             "Lines and drain",
             "liquid_od_m gas_od_m coil_m3 drain_od_m pump_lift_m pump_within_m torques",
         ),
+        ("Interconnect", "terminals"),
+        ("Supply of its own", "own_supply voltage_v mca_a mop_a supply_terminals largest_gauge"),
     ),
     "branch-box": (
         ("Names", "maker model series edition refrigerant"),
         ("Ports", "main_liquid_od_m main_gas_od_m lettered_from min_heads max_heads ports"),
         ("Line and charge", "max_branch_length_m max_branch_total_m adder_kg torques"),
         ("Body", "width_m height_m depth_m weight_kg clear_service_m drain_od_m"),
+        ("Interconnect", "main_terminals terminals"),
     ),
     "tee": (
         ("Names", "maker model series edition refrigerant joints"),

@@ -8,6 +8,8 @@ from pydantic import BaseModel
 from fairline.core.calc.added_charge import added_charge
 from fairline.core.calc.bracket_rail import bracket_rail
 from fairline.core.calc.ceiling_position import ceiling_position
+from fairline.core.calc.circuit import circuit
+from fairline.core.calc.cross_wire import cross_wire
 from fairline.core.calc.cut_plan import cut_plan
 from fairline.core.calc.drain import drain
 from fairline.core.calc.fastener_load import fastener_load
@@ -79,5 +81,7 @@ IN_ORDER: tuple[Callable[[Any], Answer[Any]], ...] = (
     bracket_rail,
     lift_plan,
     zone_capacity,
+    circuit,
+    cross_wire,
 )
 CALCULATIONS: dict[str, Calculation] = {c.name: c for c in map(_calculation, IN_ORDER)}

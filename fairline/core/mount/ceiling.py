@@ -14,7 +14,17 @@ from fairline.core.calc.ceiling_position import (
 )
 from fairline.core.call import Answer, Call, Check, Verdict
 from fairline.core.check import against, answered, fault
-from fairline.core.entry import DistanceM, Entry, LongText, SizeM, SmallM, SpanM, WallM, blank
+from fairline.core.entry import (
+    DistanceM,
+    Entry,
+    LongText,
+    SizeM,
+    SmallM,
+    SpanM,
+    WallM,
+    YesNo,
+    blank,
+)
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import SLACK_M, Placed, with_nearest
 from fairline.core.mount.stud import STUD_M, SpacingM, Stud, stud_centres
@@ -53,7 +63,7 @@ class CeilingPlace(Entry):
     stud_width_m: SizeM = None
     studs: Annotated[tuple[Stud, ...], Field(max_length=60)] = ()
     fixing: Literal["hung", "between", "framed"] = "hung"
-    rails: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
+    rails: YesNo = None
     things: Annotated[tuple[InCeiling, ...], Field(max_length=60)] = ()
     x_m: SmallM = None
     y_m: SmallM = None
@@ -61,9 +71,9 @@ class CeilingPlace(Entry):
     hatch_m: SizeM = None
     pump_lift_m: SpanM = None
     pump_run_m: SpanM = None
-    level: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
+    level: YesNo = None
     drain_test: Annotated[Literal["ran", "stood"] | None, BeforeValidator(blank)] = None
-    looked: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
+    looked: YesNo = None
     notes: LongText = ""
 
     def joist_list(self) -> list[float]:

@@ -25,6 +25,7 @@ from fairline.core.entry import (
     Text,
     WallM,
     WeightKg,
+    YesNo,
     blank,
 )
 from fairline.core.mount.placed import SLACK_M, with_nearest
@@ -89,8 +90,8 @@ class WallPlace(Entry):
     anchor_rated_kg: WeightKg = None
     plate: Annotated[Literal["level", "slight", "off"] | None, BeforeValidator(blank)] = None
     hole_m: SizeM = None
-    looked: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
-    drain_low: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
+    looked: YesNo = None
+    drain_low: YesNo = None
     drain_side: Annotated[Literal["left", "right"] | None, BeforeValidator(blank)] = None
     notes: LongText = ""
 

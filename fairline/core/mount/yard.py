@@ -16,7 +16,18 @@ from fairline.core.calc.outdoor_position import (
     outdoor_position,
 )
 from fairline.core.call import Answer, Verdict
-from fairline.core.entry import Count, Entry, LongText, SizeM, SmallM, SpanM, WallM, WeightKg, blank
+from fairline.core.entry import (
+    Count,
+    Entry,
+    LongText,
+    SizeM,
+    SmallM,
+    SpanM,
+    WallM,
+    WeightKg,
+    YesNo,
+    blank,
+)
 from fairline.core.mount.placed import SLACK_M, with_nearest
 from fairline.core.mount.stud import SpacingM, stud_centres
 from fairline.core.practice import Rules
@@ -49,7 +60,6 @@ WAYS: dict[str, Way] = {
     "bedroom-window": "bedroom",
     "property-line": "boundary",
 }
-YesNo = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
 
 
 class InYard(Entry):

@@ -16,12 +16,12 @@ from fairline.core.entry import (
     SpanM,
     Text,
     TubeM,
+    YesNo,
     blank,
 )
 
 Direction = Literal["up", "down", "left", "right", "in", "out"]
 Setting = Literal["outside", "wall", "attic", "room", "roof"]
-Answer = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
 
 STEP: dict[Direction, tuple[float, float, float]] = {
     "right": (1.0, 0.0, 0.0),
@@ -72,13 +72,13 @@ class LineRun(Entry):
     kit: Text = ""
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
-    isolation: Answer = None
+    isolation: YesNo = None
     along: Text = ""
     along_legs: Count = None
     legs: Annotated[tuple[Leg, ...], Field(max_length=60)] = ()
     coil_m: DistanceM = None
     built_m: DistanceM = None
-    join_access: Answer = None
+    join_access: YesNo = None
     notes: LongText = ""
 
 
@@ -110,9 +110,9 @@ class DrainRun(Entry):
     ] = None
     joins: Text = ""
     bore_m: TubeM = None
-    insulated: Answer = None
-    reach: Answer = None
-    trapped: Answer = None
+    insulated: YesNo = None
+    reach: YesNo = None
+    trapped: YesNo = None
 
     @model_validator(mode="before")
     @classmethod
@@ -148,11 +148,11 @@ class RouteEntry(Entry):
     bend_radius_m: RadiusM = None
     end_allowance_m: DistanceM = None
     wall_m: SpanM = None
-    both_insulated: Answer = None
+    both_insulated: YesNo = None
     cut_as: Literal["pair", "apart"] = "pair"
-    joins_allowed: Answer = None
-    covered: Answer = None
-    siding_steps: Answer = None
+    joins_allowed: YesNo = None
+    covered: YesNo = None
+    siding_steps: YesNo = None
     cable_tail_m: DistanceM = None
     notes: LongText = ""
 

@@ -4,8 +4,18 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BeforeValidator
 
-from fairline.core.entry import ChargeKg, Count, DistanceM, SizeM, SpanM, TubeM, WeightKg, blank
-from fairline.core.sheet.part import Body, Refrigerant, Sheet, Torques, TubePairs
+from fairline.core.entry import (
+    ChargeKg,
+    Count,
+    DistanceM,
+    SizeM,
+    SpanM,
+    TubeM,
+    WeightKg,
+    YesNo,
+    blank,
+)
+from fairline.core.sheet.part import Body, Refrigerant, Sheet, Terminals, Torques, TubePairs
 
 
 class BranchBox(Body):
@@ -28,6 +38,8 @@ class BranchBox(Body):
     weight_kg: WeightKg = None
     clear_service_m: SpanM = None
     drain_od_m: TubeM = None
+    main_terminals: Terminals = ()
+    terminals: Terminals = ()
 
 
 class Tee(Sheet):
@@ -54,6 +66,6 @@ class Kit(Sheet):
     length_m: DistanceM = None
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
-    evacuate_head: Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)] = None
+    evacuate_head: YesNo = None
     min_coil_m: SizeM = None
     torques: Torques = ()

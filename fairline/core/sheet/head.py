@@ -6,17 +6,30 @@ from pydantic import BeforeValidator
 
 from fairline.core.entry import (
     CoilM3,
+    CurrentA,
     DistanceM,
+    Gauge,
     PowerW,
     SizeM,
     SmallM,
     SpanM,
     Text,
     TubeM,
+    VoltageV,
     WeightKg,
+    YesNo,
     blank,
 )
-from fairline.core.sheet.part import Airflows, Body, Outlet, Outlets, Refrigerant, Spots, Torques
+from fairline.core.sheet.part import (
+    Airflows,
+    Body,
+    Outlet,
+    Outlets,
+    Refrigerant,
+    Spots,
+    Terminals,
+    Torques,
+)
 
 Form = Literal["high-wall", "console", "cassette", "ducted"]
 
@@ -35,6 +48,7 @@ class Head(Body):
     ORDERED: ClassVar = (
         ("min_height_m", "max_height_m", "the least height is above the most"),
         ("min_ceiling_m", "max_ceiling_m", "the least ceiling height is above the most"),
+        ("mca_a", "mop_a", "MCA is above MOP"),
     )
 
     kind: Literal["head"] = "head"
@@ -74,6 +88,13 @@ class Head(Body):
     hanger_length_m: SizeM = None
     min_void_m: SizeM = None
     hatch_m: SizeM = None
+    terminals: Terminals = ()
+    own_supply: YesNo = None
+    voltage_v: VoltageV = None
+    mca_a: CurrentA = None
+    mop_a: CurrentA = None
+    supply_terminals: Terminals = ()
+    largest_gauge: Gauge = None
 
     @property
     def on_wall(self) -> bool:

@@ -9,6 +9,7 @@ from fairline.core.entry import (
     Count,
     CurrentA,
     DistanceM,
+    Gauge,
     HoldS,
     PowerW,
     RateKgM,
@@ -18,6 +19,7 @@ from fairline.core.entry import (
     VacuumLimitPa,
     VoltageV,
     WeightKg,
+    YesNo,
     blank,
     words,
 )
@@ -28,6 +30,8 @@ from fairline.core.sheet.part import (
     HeadAdders,
     Refrigerant,
     RoomCharges,
+    Shield,
+    Terminals,
     Torques,
     TubePair,
     TubePairs,
@@ -113,6 +117,14 @@ class Outdoor(Body):
     mca_a: CurrentA = None
     mop_a: CurrentA = None
     rated_current_a: CurrentA = None
+    supply_terminals: Terminals = ()
+    largest_gauge: Gauge = None
+    discharge_s: HoldS = None
+    terminals: Terminals = ()
+    cable_gauge: Gauge = None
+    shield: Annotated[Shield | None, BeforeValidator(blank)] = None
+    to_ground_v: VoltageV = None
+    test_plug: YesNo = None
     weight_kg: WeightKg = None
     feet_width_m: SizeM = None
     feet_depth_m: SizeM = None

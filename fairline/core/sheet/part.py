@@ -6,7 +6,7 @@ practice and common practice, or stays unknown.
 
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
+from pydantic import AfterValidator, BeforeValidator, Field, ValidationInfo, field_validator
 
 from fairline.core.entry import (
     AirflowM3S,
@@ -20,6 +20,7 @@ from fairline.core.entry import (
     TorqueNm,
     TubeM,
     rows,
+    words,
 )
 from fairline.core.physics.tubing import same_size
 
@@ -117,6 +118,24 @@ class Outlet(Entry):
         return value
 
 
+Shield = Literal["none", "outdoor", "every"]
+
+
+def each_once(value: tuple[str, ...]) -> tuple[str, ...]:
+    """Names of terminals, none of them twice."""
+    twice = next((name for name in value if value.count(name) > 1), None)
+    if twice is not None:
+        raise ValueError(f"terminal {twice} stands twice")
+    return value
+
+
+# In order, as they are printed beside the screws: "1 2 3", "S1 S2 S3".
+Terminals = Annotated[
+    tuple[Annotated[str, Field(min_length=1, max_length=6)], ...],
+    BeforeValidator(words),
+    AfterValidator(each_once),
+    Field(max_length=6),
+]
 TubePairs = Annotated[tuple[TubePair, ...], rows(TubePair), Field(max_length=12)]
 ChargeRates = Annotated[tuple[ChargeRate, ...], rows(ChargeRate), Field(max_length=12)]
 HeadAdders = Annotated[tuple[HeadAdder, ...], rows(HeadAdder), Field(max_length=20)]

@@ -16,6 +16,7 @@ from fairline.core.entry import (
     PowerW,
     SpanM,
     Text,
+    YesNo,
     blank,
     words,
 )
@@ -25,7 +26,7 @@ from fairline.core.quantities import both
 from fairline.core.sheet.head import Form
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
-from fairline.core.survey.unboxing import OUTDOOR, Answer, Box, box_checks
+from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
 
 ROOMS, WALK, BOXES = "rooms", "walk", "boxes"  # what is entered at the table, on site, unpacking
 SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
@@ -80,7 +81,7 @@ class WantedHead(Entry):
     form: Form = "high-wall"
     when: Literal["now", "later"] = "now"
     sheet: Text = ""
-    pair: Answer = None
+    pair: YesNo = None
 
 
 class SurveyEntry(Entry):
@@ -89,15 +90,15 @@ class SurveyEntry(Entry):
     outdoor: Text = ""
     outdoor_place: Text = ""
     altitude_m: AltitudeM = None
-    bedrooms_near: Answer = None
+    bedrooms_near: YesNo = None
     wall: Annotated[Literal["frame", "masonry", "mixed"] | None, BeforeValidator(blank)] = None
     siding: Text = ""
     access: LongText = ""
     flood_m: SpanM = None
     snow_m: SpanM = None
-    frost: Answer = None
+    frost: YesNo = None
     hazards_seen: Annotated[tuple[Hazard, ...], BeforeValidator(words), Field(max_length=7)] = ()
-    siding_tested: Answer = None
+    siding_tested: YesNo = None
     work_height_m: DistanceM = None
     hazards: LongText = ""
     notes: LongText = ""

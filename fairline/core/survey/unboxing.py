@@ -6,11 +6,14 @@ from pydantic import BeforeValidator, Field
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import answered, fault
-from fairline.core.entry import Entry, Text, blank
+from fairline.core.entry import (
+    Entry,
+    Text,
+    YesNo,
+    blank,
+)
 
 OUTDOOR = "outdoor"  # the outdoor unit's key among the boxes
-
-Answer = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
 
 
 class Box(Entry):
@@ -19,7 +22,7 @@ class Box(Entry):
     serial: Text = ""
     damage: Annotated[Literal["none", "found"] | None, BeforeValidator(blank)] = None
     parts_seen: Annotated[tuple[Text, ...], Field(max_length=100)] = ()
-    codes_belong: Answer = None
+    codes_belong: YesNo = None
     hiss: Annotated[Literal["heard", "none"] | None, BeforeValidator(blank)] = None
     no_hiss_leak_test: Annotated[Literal["sound", "leaks"] | None, BeforeValidator(blank)] = None
 

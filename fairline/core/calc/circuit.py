@@ -1,0 +1,246 @@
+"""A circuit against the unit it feeds: breaker, conductor, ground, voltage drop."""
+
+from typing import Annotated
+
+from pydantic import Field, field_validator, model_validator
+
+from fairline.core.call import (
+    Answer,
+    Authority,
+    Call,
+    Displaced,
+    Frozen,
+    Limit,
+    Request,
+    Step,
+    Verdict,
+    deciding,
+)
+from fairline.core.check import fault
+from fairline.core.physics.conductor import (
+    LONGEST_M,
+    TerminalC,
+    conductors,
+    drop_share,
+    equipment_ground_awg,
+    largest_standard_a,
+    nearest_standard_a,
+    standard_sizes_a,
+)
+from fairline.core.physics.tubing import table
+
+DROP_MOST = 0.03  # of the voltage, on a branch circuit: NEC 210.19(A) note, from memory
+Amps = Annotated[float, Field(gt=0, le=400)]
+
+
+def standard(amps: float) -> float:
+    """A rating that breakers and fuses are made in; ValueError names those beside it.
+
+    >>> standard(20.0)
+    20.0
+    """
+    if amps not in standard_sizes_a():
+        beside = " or ".join(f"{a:g}" for a in nearest_standard_a(amps))
+        raise ValueError(f"{amps:g} A is no standard size; {beside} A is")
+    return amps
+
+
+class CircuitConductor(Request):
+    """A copper conductor: its gauge, and what its terminals are rated for (60 or 75 °C)."""
+
+    awg: int
+    terminal_c: TerminalC
+
+    @field_validator("awg")
+    @classmethod
+    def _known(cls, value: int) -> int:
+        if value not in conductors():
+            known = ", ".join(str(awg) for awg in conductors())
+            raise ValueError(f"{value} AWG is not in our table; one of {known}")
+        return value
+
+
+class CircuitRequest(Request):
+    """Amperes and volts of the nameplate, and the circuit that is to feed it."""
+
+    mca_a: Amps
+    mop_a: Amps
+    breaker_a: Amps
+    conductor: CircuitConductor
+    voltage_v: Annotated[float, Field(ge=24, le=1000)]
+    length_m: Annotated[float, Field(ge=0, le=LONGEST_M)] | None = None
+    load_a: Amps | None = None
+
+    @field_validator("breaker_a")
+    @classmethod
+    def _standard(cls, value: float) -> float:
+        return standard(value)
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "CircuitRequest":
+        if self.mca_a > self.mop_a:
+            raise ValueError(
+                f"mca_a: {self.mca_a:g} A is above mop_a, {self.mop_a:g} A: read the plate again"
+            )
+        return self
+
+
+class CircuitResult(Frozen):
+    """``voltage_drop_pct`` in percent of the voltage; None without a length.
+
+    ``largest_breaker_a``: None where MOP lies below every standard size. ``small_conductor_a``:
+    what the small-conductor rule would allow, displaced by MOP.
+    """
+
+    ampacity_a: float
+    largest_breaker_a: float | None
+    equipment_ground_awg: int | None
+    voltage_drop_pct: float | None
+    small_conductor_a: float | None = None
+
+
+def breaker_call(breaker_a: float, mca_a: float, mop_a: float, name: str = "breaker") -> Call:
+    """A breaker or a fuse between MCA and MOP.
+
+    >>> breaker_call(20, 12, 20).verdict.value, breaker_call(25, 12, 20).verdict.value
+    ('holds', 'stop')
+    """
+    fits = largest_standard_a(mop_a)
+    if breaker_a > mop_a:
+        mend = (
+            f"Fit {fits:g} A; the larger wire may stay if it fits the terminal."
+            if fits is not None and fits >= mca_a
+            else "No standard size lies between MCA and MOP: fit fuses that the plate allows."
+        )
+        return fault(
+            f"A {breaker_a:g} A {name} is above MOP {mop_a:g} A: a fault burns before it trips.",
+            mend,
+            Verdict.STOP,
+        )
+    if breaker_a < mca_a:
+        return fault(
+            f"A {breaker_a:g} A {name} is under MCA {mca_a:g} A: it trips in the first heat.",
+            f"Fit {fits:g} A." if fits is not None else "Fit the size that the plate names.",
+        )
+    return Call(
+        verdict=Verdict.HOLDS,
+        because=f"A {breaker_a:g} A {name} lies between MCA {mca_a:g} A and MOP {mop_a:g} A.",
+    )
+
+
+def conductor_call(ampacity_a: float, mca_a: float, wire: str) -> Call:
+    """What a conductor carries against MCA."""
+    if ampacity_a < mca_a:
+        return fault(
+            f"{wire} carries {ampacity_a:g} A; MCA is {mca_a:g} A.",
+            "Pull a larger conductor before anybody switches on.",
+            Verdict.STOP,
+        )
+    return Call(
+        verdict=Verdict.HOLDS, because=f"{wire} carries {ampacity_a:g} A for MCA {mca_a:g} A."
+    )
+
+
+def drop_call(share: float, most: float = DROP_MOST) -> Call:
+    """The voltage lost on the way, as a share of it."""
+    if share > most + 1e-12:
+        return fault(
+            f"{share:.1%} of the voltage is lost on the way; {most:.0%} is wanted at most.",
+            "Take the next larger conductor, and its ground with it, or a shorter way.",
+            Verdict.WATCH,
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{share:.1%} of the voltage is lost on the way.")
+
+
+def circuit(request: CircuitRequest) -> Answer[CircuitResult]:
+    """Hold a circuit against MCA and MOP: MCA sizes the conductor, MOP caps the breaker.
+
+    Copper only. The small-conductor rule of 240.4(D) is shown as displaced: a unit that is marked
+    with MCA and MOP is fed by these (NEC 240.4(G) and article 440, from memory).
+
+    >>> asked = {"mca_a": 12.0, "mop_a": 20.0, "breaker_a": 50.0, "voltage_v": 240.0,
+    ...          "conductor": {"awg": 6, "terminal_c": 60}}
+    >>> circuit(CircuitRequest.model_validate(asked)).findings
+    ('breaker_over_mop',)
+    """
+    r, wire = request, conductors()[request.conductor.awg]
+    ampacity = wire.ampacity_a(r.conductor.terminal_c)
+    calls = {
+        "breaker_over_mop" if r.breaker_a > r.mop_a else "breaker_under_mca": breaker_call(
+            r.breaker_a, r.mca_a, r.mop_a
+        ),
+        "conductor_under_mca": conductor_call(ampacity, r.mca_a, f"{wire.awg} AWG copper"),
+    }
+    steps = [
+        Step(
+            step="ampacity of the conductor",
+            expression=f"{wire.awg} AWG copper, terminals {r.conductor.terminal_c} °C",
+            value=ampacity,
+            unit="A",
+        )
+    ]
+    share, load = None, r.load_a or r.mca_a
+    if r.length_m is not None:
+        share = drop_share(wire.awg, r.length_m, load, r.voltage_v)
+        calls["voltage_drop_high"] = drop_call(share)
+        steps.append(
+            Step(
+                step="voltage drop, there and back",
+                expression=f"2 · {r.length_m:.4g} m · {wire.ohm_per_m:.4g} Ω/m · {load:g} A "
+                f"/ {r.voltage_v:g} V",
+                value=share,
+                unit="1",
+            )
+        )
+    findings = tuple(name for name, call in calls.items() if call.verdict is not Verdict.HOLDS)
+    return Answer[CircuitResult](
+        call=deciding(list(calls.values())),
+        governed_by=_limits(r, wire.small_a, share is not None),
+        working=tuple(steps),
+        findings=findings,
+        result=CircuitResult(
+            ampacity_a=ampacity,
+            largest_breaker_a=largest_standard_a(r.mop_a),
+            equipment_ground_awg=equipment_ground_awg(
+                r.breaker_a, wire.awg, r.conductor.terminal_c
+            ),
+            voltage_drop_pct=None if share is None else 100 * share,
+            small_conductor_a=wire.small_a,
+        ),
+    )
+
+
+def _limits(r: CircuitRequest, small_a: float | None, dropped: bool) -> tuple[Limit, ...]:
+    plate, sources = "the unit's nameplate or sheet", table("conductors")
+    displaced: tuple[Displaced, ...] = ()
+    if small_a is not None and small_a != r.mop_a:
+        displaced = (
+            Displaced(
+                value=small_a,
+                unit="A",
+                authority=Authority.COMMON,
+                source=sources["displaced_source"],
+            ),
+        )
+    found = [
+        Limit(limit="MCA", value=r.mca_a, unit="A", authority=Authority.SHEET, source=plate),
+        Limit(
+            limit="MOP",
+            value=r.mop_a,
+            unit="A",
+            authority=Authority.SHEET,
+            source=plate,
+            displaced=displaced,
+        ),
+    ]
+    if dropped:
+        found.append(
+            Limit(
+                limit="voltage drop",
+                value=DROP_MOST,
+                unit="1",
+                authority=Authority.COMMON,
+                source="NEC 210.19(A), informational note, from memory",
+            )
+        )
+    return tuple(found)
