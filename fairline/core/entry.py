@@ -7,7 +7,7 @@ SI where none is given.
 
 import re
 from datetime import datetime
-from typing import Annotated, Any, ClassVar, Literal, cast
+from typing import Annotated, Any, ClassVar, Literal, TypeVar, cast
 
 from pydantic import (
     AfterValidator,
@@ -23,6 +23,8 @@ from fairline.core.call import SMALLEST
 from fairline.core.physics.conductor import LONGEST_M, gauge
 from fairline.core.quantities import both, parse
 from fairline.core.units import KINDS, System
+
+Said = TypeVar("Said")
 
 
 class Entry(BaseModel):
@@ -176,7 +178,8 @@ CircuitM = Annotated[float | None, *_quantity("length"), between(0, LONGEST_M, "
 Gauge = Annotated[  # "12 AWG" or "2.5 mm²"
     Annotated[str, Field(max_length=20), AfterValidator(gauge)] | None, BeforeValidator(blank)
 ]
-YesNo = Annotated[Literal["yes", "no"] | None, BeforeValidator(blank)]
+OneOf = Annotated[Said | None, BeforeValidator(blank)]  # of a Literal; a blank says nothing
+YesNo = OneOf[Literal["yes", "no"]]
 
 
 def aware(value: datetime) -> datetime:

@@ -24,6 +24,7 @@ from fairline.core.route.entry import RouteEntry
 from fairline.core.stages import IN_ORDER, RECORDS
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.entry import WireEntry
 
 if TYPE_CHECKING:
     AnyRecord = Record
@@ -64,6 +65,7 @@ class Job(Entry):
     route: RouteEntry = RouteEntry()
     flare: WrenchEntry = WrenchEntry()
     pressure_test: TestEntry = TestEntry()
+    wire: WireEntry = WireEntry()
     evacuate: EvacuateEntry = EvacuateEntry()
     charge: ChargeEntry = ChargeEntry()
     commission: CommissionEntry = CommissionEntry()

@@ -14,6 +14,7 @@ from fairline.core.route.stage import STAGE as ROUTE
 from fairline.core.stage import Stage
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import STAGE as SURVEY
+from fairline.core.wire.stage import STAGE as WIRE
 
 IN_ORDER = (
     SURVEY,
@@ -21,6 +22,7 @@ IN_ORDER = (
     ROUTE,
     FLARE,
     PRESSURE_TEST,
+    WIRE,
     EVACUATE,
     CHARGE,
     COMMISSION,

@@ -14,9 +14,11 @@ from fairline.demo.sheet_parts import (
     HALF,
     HARTWICK,
     HEAD_PARTS,
+    NUMBERS,
     OSMUND,
     PELLOW,
     QUARTER,
+    TERMINALS,
     THREE_EIGHTHS,
     air,
     high_wall,
@@ -47,6 +49,7 @@ OSMUND_F26 = Head(
     heat_w=11_500 * BTU_H,
     airflows=air(130, 190, 250, 310),
     throw_m=5.5,
+    **NUMBERS,
     width_m=0.70,
     height_m=0.60,
     depth_m=0.21,
@@ -83,6 +86,7 @@ def cassette(maker: dict[str, Any], model: str, btu_h: float, opening_m: float) 
         heat_w=1.15 * btu_h * BTU_H,
         airflows=air(220, 290, 360, 0.033 * btu_h),
         throw_m=4.0,
+        terminals=TERMINALS[maker["maker"]],
         width_m=opening_m - 0.04,
         height_m=0.26,
         depth_m=opening_m - 0.04,
@@ -116,6 +120,7 @@ OSMUND_D35 = Head(
     cool_w=12_000 * BTU_H,
     heat_w=13_800 * BTU_H,
     airflows=air(230, 290, 350, 410),
+    **NUMBERS,
     width_m=0.90,
     height_m=0.20,
     depth_m=0.62,
@@ -135,6 +140,16 @@ OSMUND_D35 = Head(
     notes=FICTION,
 )
 
-HARTWICK_W25 = high_wall(HARTWICK, "HW-25", 8500)
+HARTWICK_W25 = high_wall(
+    HARTWICK,
+    "HW-25",
+    8500,
+    own_supply="yes",
+    voltage_v=230.0,
+    mca_a=0.6,
+    mop_a=15.0,
+    supply_terminals=("L1", "L2"),
+    largest_gauge="12 AWG",
+)
 PELLOW_W20 = high_wall(PELLOW, "PW-20", 7000)
 PELLOW_C50 = cassette(PELLOW, "PC-50", 18_000, 0.876)

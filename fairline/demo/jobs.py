@@ -29,7 +29,7 @@ from fairline.core.route.entry import LineRun, RouteEntry
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
 from fairline.core.survey.unboxing import Box
-from fairline.demo import places
+from fairline.demo import places, wiring
 from fairline.demo.heads import OSMUND_H26, PELLOW_W35
 from fairline.demo.routes import legs, run_of
 from fairline.demo.sheet_parts import BTU_H
@@ -197,6 +197,12 @@ def vacuum(
 
 def bindery() -> Job:
     """Done and handed over."""
+    supply = wiring.circuit(15.0, "14 AWG", 38.0)
+    wire = wiring.entry({"outdoor": supply})
+    return wiring.wired(_bindery(), wire, DAY_ONE + timedelta(hours=8), TOMAS)
+
+
+def _bindery() -> Job:
     run = run_of(("up", 7), ("right", 13), ("up", 4), ("in", 1.2), ("right", 3.5), ("up", 1.5))
     return Job(
         uid="kestrel-bindery-0001",
@@ -225,6 +231,7 @@ def bindery() -> Job:
                 by=IDA,
                 at=DAY_ONE + timedelta(days=1, hours=3, minutes=20),
             ),
+            wiring.started(DAY_ONE + timedelta(days=1, hours=3, minutes=40), IDA),
             Running(
                 mode="cool",
                 return_c=26.0,
@@ -268,8 +275,19 @@ def bindery() -> Job:
 
 
 def luthier() -> Job:
-    """The pressure fell overnight with the temperature, and is sound."""
+    """The pressure fell overnight with the temperature, and is sound; an electrician is due."""
     day = DAY_ONE + timedelta(days=6)
+    supply = wiring.circuit(20.0, "12 AWG", 52.0, been=None, comes="Tuesday, 10:00")
+    return wiring.wired(
+        _luthier(day),
+        wiring.entry({"outdoor": supply}),
+        day + timedelta(hours=10),
+        TOMAS,
+        cables=["A"],
+    )
+
+
+def _luthier(day: datetime) -> Job:
     return Job(
         uid="kestrel-luthier-0002",
         created_at=day,
@@ -291,6 +309,11 @@ def _pellow_joints(day: datetime) -> list[JointRecord]:
 def darkroom() -> Job:
     """The decay levels off: water."""
     day = DAY_ONE + timedelta(days=13)
+    wire = wiring.entry({"outdoor": wiring.circuit(15.0, "14 AWG", 30.0)})
+    return wiring.wired(_darkroom(day), wire, day + timedelta(hours=6), IDA)
+
+
+def _darkroom(day: datetime) -> Job:
     return Job(
         uid="kestrel-darkroom-0003",
         created_at=day,

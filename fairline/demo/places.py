@@ -33,6 +33,7 @@ def wall(head: Head, x_m: float = 1.95, y_m: float = 2.15, **more: Any) -> WallP
         hole_m=head.hole_m,
         looked="yes",
         drain_low="yes",
+        cable_fed="yes",
         drain_side="right",
     )
     return base.model_copy(update=more)

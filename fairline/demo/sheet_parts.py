@@ -3,7 +3,7 @@
 from typing import Any
 
 from fairline.core.physics.constants import FOOT_M as FOOT
-from fairline.core.physics.constants import HOUR_S
+from fairline.core.physics.constants import HOUR_S, MINUTE_S
 from fairline.core.physics.constants import INCH_M as INCH
 from fairline.core.sheet import Head
 from fairline.core.sheet.part import (
@@ -21,9 +21,26 @@ OZ_FT = OUNCE / FOOT
 OSMUND: dict[str, Any] = {"maker": "Osmund Works", "series": "Tern", "refrigerant": "R-32"}
 PELLOW: dict[str, Any] = {"maker": "Pellow Air", "series": "Ridge", "refrigerant": "R-454B"}
 HARTWICK: dict[str, Any] = {"maker": "Hartwick", "series": "Vale", "refrigerant": "R-410A"}
+NUMBERS: dict[str, Any] = {"terminals": ("1", "2", "3")}  # of the first maker's blocks
+S_NAMES: dict[str, Any] = {"terminals": ("S1", "S2", "S3")}
+PAIR: dict[str, Any] = {"terminals": ("X1", "X2")}
+OUTDOOR_WIRING: dict[str, Any] = {
+    "supply_terminals": ("L1", "L2"),
+    "largest_gauge": "8 AWG",
+    "discharge_s": 5 * MINUTE_S,
+    "cable_gauge": "14 AWG",
+    "to_ground_v": 120.0,
+}
 FICTION = "Fictional sheet for the demo."
 HEAD_PARTS = "Head\nMounting plate\nRemote and holder\nDrain elbow\nFlare nuts, two"
 OUTDOOR_PARTS = "Outdoor unit\nFlare nuts\nDrain fitting"
+
+
+TERMINALS: dict[str, tuple[str, ...]] = {
+    "Osmund Works": NUMBERS["terminals"],
+    "Pellow Air": S_NAMES["terminals"],
+    "Hartwick": PAIR["terminals"],
+}
 
 
 def pairs(*gas: float, lettered: bool = True) -> tuple[TubePair, ...]:
@@ -100,5 +117,6 @@ def high_wall(maker: dict[str, Any], model: str, btu_h: float, **more: Any) -> H
         "edition": "2025",
         "cites": {"clear_ceiling_m": "p. 7", "hole_m": "p. 9", "clear_left_m": "p. 7"},
         "head_class": "wall",
+        "terminals": TERMINALS[maker["maker"]],
     }
     return Head(**(maker | {"model": model} | given | plate(width) | more))

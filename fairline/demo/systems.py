@@ -1,6 +1,6 @@
 """The jobs at Kestrel Yard of other kinds of piping: home runs, branch box, trunk, kit."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from fairline.core.equipment import LETTERS, Equipment, PlannedFitting
 from fairline.core.job import Job
@@ -9,7 +9,7 @@ from fairline.core.route.cutting import StockLine, VanStock
 from fairline.core.route.entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
 from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
-from fairline.demo import jobs, places, routes
+from fairline.demo import jobs, places, routes, wiring
 from fairline.demo.heads import (
     HARTWICK_W25,
     OSMUND_C35,
@@ -19,7 +19,7 @@ from fairline.demo.heads import (
     PELLOW_W20,
     PELLOW_W35,
 )
-from fairline.demo.jobs import DAY_ONE, IDA, job_head, one_zone, planned
+from fairline.demo.jobs import DAY_ONE, IDA, TOMAS, job_head, one_zone, planned
 from fairline.demo.sheet_parts import BTU_H, HALF, QUARTER, THREE_EIGHTHS
 from fairline.demo.sheets import (
     HARTWICK_120,
@@ -93,8 +93,33 @@ def demo_jobs() -> list[Job]:
 
 
 def gallery() -> Job:
-    """Three heads now and one later, on home runs; surveyed, routed, and half set out."""
+    """Three heads now and one later, on home runs; the circuit of an older machine is to serve."""
     day = DAY_ONE + timedelta(days=34)
+    old = wiring.circuit(
+        50.0,
+        "8 AWG",
+        41.0,
+        circuit="reused",
+        conduit="liquid-tight",
+        disconnect="fused",
+        fuse_a=35.0,
+        neutral="loose",
+        left_behind=None,
+        who="us",
+        who_name=TOMAS,
+        licence="",
+        been=None,
+    )
+    return wiring.wired(
+        _gallery(day),
+        wiring.entry({"outdoor": old}),
+        day + timedelta(hours=6),
+        TOMAS,
+        cables=["A"],
+    )
+
+
+def _gallery(day: datetime) -> Job:
     rooms = (
         Room(
             name="Print gallery",
@@ -165,8 +190,18 @@ def fitted(
 
 
 def foundry() -> Job:
-    """A branch box in the attic, a cassette and two high-wall heads on it."""
-    day, route = DAY_ONE + timedelta(days=41), routes.foundry()
+    """A branch box in the attic, three heads on it; the cables of B and C lie exchanged."""
+    day = DAY_ONE + timedelta(days=41)
+    job = _foundry(day)
+    supply = wiring.circuit(40.0, "8 AWG", 64.0)
+    wire = wiring.entry(
+        {"outdoor": supply}, box_ports={"box1": wiring.ports_set(job, "box1")}, colour_3="blue"
+    )
+    return wiring.wired(job, wire, day + timedelta(hours=7), TOMAS, moved={"B": "C", "C": "B"})
+
+
+def _foundry(day: datetime) -> Job:
+    route = routes.foundry()
     heads = (PELLOW_W20, PELLOW_W35, PELLOW_C50)
     rooms = {"Pattern loft": 6100.0, "Drawing office": 11_000.0, "Showroom": 16_500.0}
     return Job(
@@ -180,8 +215,23 @@ def foundry() -> Job:
 
 
 def signal_house() -> Job:
-    """Six rooms along a corridor, one trunk with five tees."""
-    day, route = DAY_ONE + timedelta(days=48), routes.signal_house()
+    """Six rooms along a corridor, one trunk with five tees; the pair has reached the fourth."""
+    day = DAY_ONE + timedelta(days=48)
+    job = _signal_house(day)
+    supplies = {"outdoor": wiring.circuit(40.0, "8 AWG", 70.0, been=None, comes="Friday")}
+    supplies |= {z: wiring.inside(15.0, 45.0 + 12 * n) for n, z in enumerate("ABCD")}
+    addresses = {z: a for z, a in wiring.addressed(job).items() if z in "ABCD"}
+    return wiring.wired(
+        job,
+        wiring.entry(supplies, addresses=addresses, cable_kind="shielded", cable_gauge=None),
+        day + timedelta(hours=6),
+        IDA,
+        cables=["A", "B", "C", "D", "supply.A", "supply.B"],
+    )
+
+
+def _signal_house(day: datetime) -> Job:
+    route = routes.signal_house()
     heads = (HARTWICK_W25,) * 6
     rooms = {f"Studio {n}": 7400.0 for n in range(1, 7)}
     return Job(

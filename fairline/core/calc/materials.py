@@ -11,12 +11,15 @@ from fairline.core.check import plural
 from fairline.core.physics.tubing import size_label
 from fairline.core.quantities import both
 
-Group = Literal["tube", "fittings", "insulation", "cover", "supports", "cable", "drain", "seals"]
+Group = Literal[
+    "tube", "fittings", "insulation", "cover", "supports", "cable", "power", "drain", "seals"
+]
 GROUPS: dict[Group, str] = {  # in the order a van is loaded: the long and flat first
     "tube": "Tube and kits",
     "cover": "Cover and furring",
     "drain": "Drain",
     "cable": "Cable",
+    "power": "Supply and landings",
     "insulation": "Insulation and tape",
     "fittings": "Fittings, valves, joins",
     "supports": "Supports and plates",

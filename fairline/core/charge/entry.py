@@ -28,7 +28,8 @@ class ChargeEntry(Entry):
 class Weighing(Record):
     """One weighing: the cylinder before and after, less what stayed in the hose.
 
-    ``way``: charged in, or taken out and recovered; the weights must agree with it.
+    ``way``: charged in, or taken out and recovered; the weights must agree with it. ``running``:
+    while the system ran.
     """
 
     struck = "a weighing"
@@ -39,6 +40,7 @@ class Weighing(Record):
     before_kg: CylinderKg
     after_kg: CylinderKg
     hose_kg: ChargeKg = None
+    running: bool = False
 
     @model_validator(mode="before")
     @classmethod

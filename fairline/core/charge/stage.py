@@ -14,8 +14,18 @@ from fairline.core.calc.added_charge import (
     Segment,
     added_charge,
 )
-from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Verdict
+from fairline.core.call import (
+    Answer,
+    Authority,
+    Call,
+    Check,
+    Limit,
+    StageCall,
+    Verdict,
+    deciding,
+)
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge.power import lacking, power_check
 from fairline.core.charge.weighed import added_call, release_check, weighed_check
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.evacuate.stage import EvacuateWorked
@@ -35,6 +45,8 @@ from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.proposal import Wanted
 from fairline.core.survey.stage import SurveyWorked, room_check
+from fairline.core.wire.records import PowerOn
+from fairline.core.wire.stage import WireWorked
 
 GATES = ("pressure-test", "evacuate")
 
@@ -143,7 +155,8 @@ class ChargeWorked(Worked):
     """The added charge worked out; None while the run or the sheet's rule is not known.
 
     ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
-    with what was seen at it since its valves opened.
+    with what was seen at it since its valves opened. ``lacks``: what keeps the power off still;
+    ``power``: whether the system may run.
     """
 
     answer: Answer[AddedChargeResult] | None
@@ -151,6 +164,9 @@ class ChargeWorked(Worked):
     blocked: list[str]
     suspects: list[Suspect]
     short_line: tuple[Literal["recover", "leave"], str]
+    lacks: list[str]
+    power: Check
+    powered: tuple[PowerOn, ...]
 
     @property
     def doubted(self) -> bool:
@@ -174,17 +190,33 @@ def work(basis: Basis) -> ChargeWorked:
         if releases:  # it came under refrigerant then
             checks, opened = basis.records(LeakCheck), releases[0].at
             looked = suspects(flares.joints, surveyed.open_coils, checks, opened)
-    worked = answer(pipes, entry, rules)
+    worked, wired = answer(pipes, entry, rules), basis.of(WireWorked)
+    lacks = lacking(wired.call, releases)
+    call = judge(pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked)
     return ChargeWorked(
-        call=judge(
-            pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked
-        ),
+        call=call if wired.powered else _before_power(call, weighings),
         answer=worked,
         weighed_kg=weighed_kg(weighings),
         blocked=blocked_by(stages, rules),
         suspects=looked,
         short_line=short_line(entry, rules),
+        lacks=lacks,
+        power=power_check(wired.powered, lacks),
+        powered=wired.powered,
     )
+
+
+def _before_power(call: StageCall, weighings: tuple[Weighing, ...]) -> StageCall:
+    """A stage's call with what was weighed while running although power was never on."""
+    if not any(w.running for w in weighings):
+        return call
+    wrong = fault(
+        "It was weighed while running, and no first start is recorded.",
+        "Record the first start, or strike the weighing out.",
+    )
+    check = Check(id="running", label="Weighed while running", call=wrong)
+    worse = deciding([call.call, wrong])
+    return call.model_copy(update={"call": worse, "checks": (*call.checks, check)})
 
 
 def judge(

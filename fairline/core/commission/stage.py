@@ -14,6 +14,7 @@ from fairline.core.calc.zone_capacity import (
 )
 from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Step, Verdict
 from fairline.core.charge.entry import Release
+from fairline.core.charge.stage import ChargeWorked
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.entry import (
     AirflowM3S,
@@ -151,21 +152,23 @@ class CommissionWorked(Worked):
     zones: dict[str, dict[Mode, Measured]]
     answers: list[tuple[Running, Capacity | None]]
     opened: bool
+    power: Check
 
 
 def work(basis: Basis) -> CommissionWorked:
     rules, records = basis.rules, basis.records(Running)
     zones = [h.zone for h in basis.entry(SurveyEntry).now]
-    opened = bool(basis.records(Release))
+    opened, power = bool(basis.records(Release)), basis.of(ChargeWorked).power
     air_pa = basis.of(PressureTestWorked).atmosphere_pa
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
     return CommissionWorked(
-        call=judged(records, rules, zones, opened, worked),
+        call=judged(records, rules, zones, opened, worked, power),
         zones=by_zone,
         answers=[(r, worked[id(r)]) for r in records],
         opened=opened,
+        power=power,
     )
 
 
@@ -201,14 +204,19 @@ def judged(
     zones: list[str],
     opened: bool,
     worked: dict[int, Capacity | None],
+    power: Check | None = None,
 ) -> StageCall:
-    """The call of all zones; ``worked`` holds what each measurement comes to."""
+    """The call of all zones; ``worked`` holds what each measurement comes to.
+
+    ``power``: whether the system may run; not asked where it is None.
+    """
     if not opened:
         return _shut(records)
+    before = [power] if power is not None else []
     if len(zones) < 2:
-        return judge_zone(records, rules, worked)
+        return judge_zone(records, rules, worked, before)
     calls = {z: judge_zone(of_zone(records, z, False), rules.of(z), worked) for z in zones}
-    checks = [_of_zone(c, z) for z, call in calls.items() for c in call.checks]
+    checks = [*before, *(_of_zone(c, z) for z, call in calls.items() for c in call.checks)]
     if lost := [r for r in records if r.zone not in zones]:
         call = Call(
             verdict=Verdict.WAIT,
@@ -265,10 +273,13 @@ def _shut(records: tuple[Running, ...]) -> StageCall:
 
 
 def judge_zone(
-    records: tuple[Running, ...], rules: Rules, worked: dict[int, Capacity | None]
+    records: tuple[Running, ...],
+    rules: Rules,
+    worked: dict[int, Capacity | None],
+    before: Sequence[Check] = (),
 ) -> StageCall:
-    """One zone in both modes."""
-    checks: list[Check] = []
+    """One zone in both modes; ``before``: what must be, before it may run."""
+    checks: list[Check] = [*before]
     working: list[Step] = []
     limits: list[Limit] = []
     findings: list[str] = []

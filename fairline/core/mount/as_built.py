@@ -68,6 +68,21 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
             "Look at the bundle where it leaves the head.",
         ),
     ]
+    checks.append(
+        answered(
+            f"{zone}_cable",
+            "Cable fed into the head",
+            place.cable_fed,
+            ("yes",),
+            {
+                "no": fault(
+                    "The head hangs and its cable is not in it.",
+                    "Take the head off its plate, feed the cable in, hang it again.",
+                )
+            },
+            "Feed the cable in before the head goes on the wall.",
+        )
+    )
     way_out = outlet(place, head)
     side = "left" if way_out and (way_out.x_m or 0.0) < 0 else "right"
     if place.drain_side and way_out and way_out.x_m and place.drain_side != side:

@@ -92,6 +92,7 @@ class WallPlace(Entry):
     hole_m: SizeM = None
     looked: YesNo = None
     drain_low: YesNo = None
+    cable_fed: YesNo = None
     drain_side: Annotated[Literal["left", "right"] | None, BeforeValidator(blank)] = None
     notes: LongText = ""
 

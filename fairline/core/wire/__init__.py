@@ -1,0 +1,1 @@
+"""Wire: supply, interconnect, addresses, and what is proved before hands go in."""

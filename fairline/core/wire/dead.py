@@ -1,0 +1,167 @@
+"""Before hands go in: off, locked, proved dead, for each unit and each power-down."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from fairline.core.call import Call, Check, Limit, Verdict
+from fairline.core.check import fault
+from fairline.core.quantities import both
+from fairline.core.wire.records import PowerOn, ProvedDead, SwitchedOff
+
+LUGS = "The main's supply lugs stay live with the main off: keep the dead front on, and hands away."
+
+
+@dataclass(frozen=True, eq=False)
+class Dead:
+    """How one unit stands: what was done since power was last on, and whether hands may go in.
+
+    ``ready_at``: from when the stored charge is gone; None while it is not switched off.
+    """
+
+    unit: str
+    title: str
+    off: SwitchedOff | None
+    proof: ProvedDead | None
+    ready_at: datetime | None
+    call: Call
+
+    @property
+    def proved(self) -> bool:
+        return self.call.verdict is Verdict.HOLDS
+
+
+@dataclass(frozen=True)
+class Fed:
+    """A unit with a circuit of its own, and the blocks that this circuit makes live."""
+
+    unit: str
+    title: str
+    blocks: frozenset[str]
+
+
+Act = SwitchedOff | ProvedDead | PowerOn
+
+
+def dead(fed: Fed, acts: Sequence[Act], touched: Sequence[datetime], wait: Limit | None) -> Dead:
+    """One unit as it stands; ``touched``: when each of what lies in it now was landed."""
+    own = sorted(
+        (a for a in acts if isinstance(a, PowerOn) or a.unit == fed.unit), key=lambda a: a.at
+    )
+    off, proof = _since_power(own)
+    wait_s = wait.value if wait is not None else 0.0
+    ready = off.at + timedelta(seconds=wait_s) if off is not None else None
+    early = any(not _safe(at, own, wait_s) for at in touched)
+    is_on = bool(own) and isinstance(own[-1], PowerOn)
+    return Dead(fed.unit, fed.title, off, proof, ready, _call(fed, off, proof, early, is_on, wait))
+
+
+def _since_power(acts: Sequence[Act]) -> tuple[SwitchedOff | None, ProvedDead | None]:
+    """The switching off and the proof that stand since power was last on."""
+    off: SwitchedOff | None = None
+    proof: ProvedDead | None = None
+    for act in acts:
+        if isinstance(act, PowerOn):
+            off = proof = None
+        elif isinstance(act, SwitchedOff):
+            off, proof = act, None
+        else:
+            proof = act
+    return off, proof
+
+
+def _safe(at: datetime, acts: Sequence[Act], wait_s: float) -> bool:
+    """Whether a unit was proved dead when hands went in at ``at``."""
+    off, proof = _since_power([act for act in acts if act.at <= at])
+    return proof is not None and _what_lacks(off, proof, wait_s) is None
+
+
+def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Call | None:
+    """Why a proof does not count; None where it does."""
+    if proof.dead == "no":
+        return fault(
+            "The tester shows voltage: it is live.",
+            "Hands out. Find what feeds it, switch it off and lock it, then prove it again.",
+            Verdict.STOP,
+        )
+    if proof.how == "not fed":
+        return None
+    if off is None or off.locked != "yes":
+        return fault(
+            "It was proved dead, but nobody has locked it off.",
+            "Lock the disconnect and the breaker off, then prove it dead.",
+        )
+    if proof.tester_before != "yes" or proof.tester_after != "yes":
+        return fault(
+            "The tester was not tried on something live before and after.",
+            "Try the tester on a live source, prove it dead, try the tester again.",
+        )
+    if proof.dead != "yes":
+        return Call(
+            verdict=Verdict.WAIT,
+            because="What the tester showed is not said.",
+            do_next="Measure every pair of conductors, and each to ground.",
+        )
+    short_s = wait_s - (proof.at - off.at).total_seconds()
+    if short_s > 0.5:
+        return fault(
+            f"It was proved dead {both(wait_s - short_s, 'duration')} after it was switched off; "
+            f"stored charge wants {both(wait_s, 'duration')}.",
+            "Wait, then prove it dead again.",
+        )
+    return None
+
+
+def _call(
+    fed: Fed,
+    off: SwitchedOff | None,
+    proof: ProvedDead | None,
+    early: bool,
+    is_on: bool,
+    wait: Limit | None,
+) -> Call:
+    wait_s = wait.value if wait is not None else 0.0
+    if proof is not None and (lacks := _what_lacks(off, proof, wait_s)) is not None:
+        return lacks
+    if early and proof is None and not is_on:
+        return fault(
+            f"Hands went into the {fed.title} before it was proved dead.",
+            f"Stop. Switch it off, lock it, wait {both(wait_s, 'duration')}, prove it dead. {LUGS}",
+            Verdict.STOP,
+        )
+    if early:
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"Some landings in the {fed.title} were made before it was proved dead.",
+            do_next="Pull each of them once more now that it is dead.",
+        )
+    if proof is not None:
+        words = "no circuit reaches it yet" if proof.how == "not fed" else "locked and proved dead"
+        return Call(verdict=Verdict.HOLDS, because=f"The {fed.title}: {words}, {proof.by}.")
+    if is_on:
+        return Call(
+            verdict=Verdict.HOLDS, because=f"The {fed.title} was wired dead; power is on since."
+        )
+    if off is not None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"The {fed.title} is off; stored charge runs down for "
+            f"{both(wait_s, 'duration')}.",
+            do_next="Then try the tester on something live, prove it dead, try the tester again.",
+        )
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"The {fed.title} is not off, locked and proved dead.",
+        do_next=f"Before its cover comes off: switch it off and lock it. {LUGS}",
+    )
+
+
+def check(found: Dead, wait: Limit | None) -> Check:
+    return Check(
+        id=f"dead_{found.unit}",
+        label=f"Proved dead: {found.title}",
+        call=found.call,
+        limit=wait,
+        kind="duration",
+        part="cables",
+    )

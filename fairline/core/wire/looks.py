@@ -1,0 +1,313 @@
+"""What is looked at along a circuit: its way, its disconnect, what may be wrong, who makes it."""
+
+from fairline.core.call import Call, Check, Verdict
+from fairline.core.check import against, answered, fault
+from fairline.core.practice import Rules
+from fairline.core.quantities import both
+from fairline.core.wire.circuit import Rating, overcurrent, plate_limit, unknown, wait
+from fairline.core.wire.entry import Supply
+from fairline.core.wire.wiring import LOW_V
+
+OUTSIDE = {"weather", "sun", "buried", "knocks"}
+EXPOSED = {
+    "weather": "rain",
+    "sun": "sunlight",
+    "buried": "the ground",
+    "knocks": "knocks",
+    "inside": "the inside",
+}
+CONDUITS = {  # what each kind bears: common practice after NEC 342 to 362, from memory
+    "emt": {"inside", "weather", "sun", "knocks"},
+    "rigid": {"inside", "weather", "sun", "buried", "knocks"},
+    "pvc-40": {"inside", "weather", "sun", "buried"},
+    "pvc-80": {"inside", "weather", "sun", "buried", "knocks"},
+    "liquid-tight": {"inside", "weather", "sun"},
+}
+CONDUIT_WORDS = {
+    "emt": "thin metal tube (EMT)",
+    "rigid": "rigid metal conduit",
+    "pvc-40": "plastic conduit, schedule 40",
+    "pvc-80": "plastic conduit, schedule 80",
+    "liquid-tight": "liquid-tight flexible",
+}
+
+
+def way(entry: Supply) -> list[Check]:
+    """How the circuit runs against what it meets on its way."""
+    label = "Way of the circuit"
+    if entry.way is None or not entry.exposures:
+        return [
+            wait(
+                "way", label, "How the circuit runs is not said.", "Say its way, and what it meets."
+            )
+        ]
+    meets = [e for e in entry.exposures if e in OUTSIDE]
+    if entry.way == "sheathed" and meets:
+        call = fault(
+            f"Indoor sheathed cable runs where it meets {', '.join(EXPOSED[e] for e in meets)}.",
+            "Run wires in rated conduit, or outdoor-rated cable, from where it leaves the house.",
+        )
+    elif entry.way == "conduit" and entry.conduit is None:
+        return [wait("way", label, "The kind of conduit is not said.", "Say the kind of conduit.")]
+    elif entry.way == "conduit" and entry.conduit is not None:
+        bad = [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]
+        words = CONDUIT_WORDS[entry.conduit]
+        call = (
+            fault(
+                f"{words.capitalize()} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
+                "Take a kind that does, or guard it; local code decides.",
+            )
+            if bad
+            else Call(verdict=Verdict.HOLDS, because=f"{words.capitalize()} bears what it meets.")
+        )
+    elif entry.way == "outdoor-cable" and "knocks" in meets:
+        call = fault(
+            "An outdoor-rated cable lies where it can be struck.",
+            "Put it into conduit where it can be struck.",
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because="The cable bears what it meets.")
+    return [Check(id="way", label=label, call=call)]
+
+
+def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
+    id, label = "disconnect", "Disconnect"
+    if entry.disconnect is None:
+        return [wait(id, label, "No disconnect is entered.", "Say what switches the unit off.")]
+    if entry.disconnect == "none":
+        call = fault(
+            "There is no disconnect at the unit.",
+            "Fit one in sight of it; a panel in sight is one.",
+        )
+        return [Check(id=id, label=label, call=call)]
+    checks = []
+    if entry.disconnect == "fused":
+        checks.append(overcurrent("fuse", "Fuse", entry.fuse_a, found))
+    if entry.disconnect != "panel":
+        checks.append(_disconnect_rating(entry, found))
+    limit = rules.limit("disconnect_distance")
+    if entry.in_sight == "no":
+        call = fault(
+            "The disconnect is not in sight of the unit.",
+            "Fit one that whoever works on the unit can see.",
+        )
+        checks.append(Check(id="sight", label="Disconnect in sight", call=call))
+    elif entry.in_sight is None:
+        checks.append(
+            wait(
+                "sight",
+                "Disconnect in sight",
+                "Whether the disconnect is in sight is not said.",
+                "Stand at the unit and look.",
+            )
+        )
+    else:
+        checks.append(
+            against(
+                "sight",
+                "Disconnect to the unit",
+                entry.disconnect_m,
+                limit,
+                "length",
+                "max",
+                "Move the disconnect nearer: in sight means near, too.",
+            )
+        )
+    return checks
+
+
+def _disconnect_rating(entry: Supply, found: Rating) -> Check:
+    id, label = "disconnect", "Disconnect"
+    if entry.disconnect_a is None:
+        return wait(id, label, "The disconnect's rating is not entered.", "Read it off its label.")
+    if found.mca_a is None:
+        return unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")
+    said = f"The disconnect is rated {entry.disconnect_a:g} A"
+    most = max(found.mca_a, entry.fuse_a or 0.0 if entry.disconnect == "fused" else 0.0)
+    if entry.disconnect_a < most:
+        call = fault(f"{said}; {most:g} A is wanted.", "Fit one of a higher rating.")
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{said} for MCA {found.mca_a:g} A.")
+    return Check(
+        id=id,
+        label=label,
+        call=call,
+        value=entry.disconnect_a,
+        unit="A",
+        bound="min",
+        limit=plate_limit("MCA", found.mca_a, found),
+    )
+
+
+REST: dict[str, tuple[str, str, str]] = {  # what is looked at: label, its good answer, in words
+    "dedicated": ("Nothing else on the circuit", "yes", "nothing else is on it"),
+    "grounded": ("Equipment ground", "yes", "a ground of its own"),
+    "neutral": ("Neutral", "ok", "no neutral, or capped"),
+    "white": ("White used as hot", "ok", "no white as hot, or re-marked at both ends"),
+    "left_behind": ("Wire left behind", "ok", "nothing left behind, or cut, capped, labelled"),
+    "whip": ("Whip", "yes", "a liquid-tight whip with its drip loop"),
+    "receptacle": ("Service receptacle", "yes", "a service receptacle near"),
+    "gfci": ("GFCI", "ok", "GFCI where local code asks"),
+}
+
+
+def rest(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
+    """What is looked at, one by one; the ground has a check of its own."""
+    low = found.volts is not None and found.volts < LOW_V
+    near = rules.value("receptacle_distance") or 0.0
+    return [
+        answered(
+            "dedicated",
+            "Dedicated circuit",
+            entry.dedicated,
+            ("yes",),
+            {
+                "no": fault(
+                    "Something else hangs on the circuit.",
+                    "Give the unit a circuit of its own.",
+                )
+            },
+            "Switch the breaker off and look what else goes dead.",
+        ),
+        _neutral(entry, low),
+        answered(
+            "white",
+            "White used as hot",
+            entry.white,
+            ("ok",),
+            {
+                "unmarked": fault(
+                    "A white conductor is hot and not marked so.",
+                    "Re-mark it with tape at both ends, all round.",
+                )
+            },
+            "Look at both ends: a white used as hot is re-marked.",
+        ),
+        answered(
+            "left_behind",
+            "Wire left behind",
+            entry.left_behind,
+            ("ok",),
+            {"open": fault("An old wire is left open.", "Cut it, cap it, label both its ends.")},
+            "Look for what an older machine left: it is cut, capped, labelled.",
+        ),
+        answered(
+            "whip",
+            "Whip",
+            entry.whip,
+            ("yes",),
+            {
+                "no": fault(
+                    "No liquid-tight whip with a drip loop goes to the unit.",
+                    "Fit one: water runs along anything straight.",
+                )
+            },
+            "Look at the last piece to the unit: liquid-tight, with a drip loop.",
+        ),
+        answered(
+            "receptacle",
+            "Service receptacle",
+            entry.receptacle,
+            ("yes",),
+            {
+                "no": fault(
+                    f"No service receptacle within {both(near, 'length')}.",
+                    "Tell the customer and the electrician: a code asks for one in many places.",
+                    Verdict.WATCH,
+                )
+            },
+            f"Look for a receptacle within {both(near, 'length')} of the unit.",
+        ),
+        _gfci(entry, rules),
+    ]
+
+
+def _neutral(entry: Supply, low: bool) -> Check:
+    id, label = "neutral", "Neutral"
+    calls = {
+        "on-ground": fault(
+            "A neutral is landed on a ground.",
+            "Take it off at unit, disconnect and sub-panel; neutral and ground meet in the main "
+            "panel alone.",
+            Verdict.STOP,
+        ),
+        "loose": fault("A neutral that came along hangs loose.", "Cap it at both ends."),
+        "used": Call(verdict=Verdict.HOLDS, because="The neutral is used, as the unit wants.")
+        if low
+        else fault("A neutral is landed on a unit that takes two hots.", "Take it off and cap it."),
+        "ok": fault(
+            "The unit takes a neutral, and none is landed.", "Land the neutral on N.", Verdict.SHORT
+        )
+        if low
+        else Call(verdict=Verdict.HOLDS, because="No neutral, or capped."),
+    }
+    if entry.neutral is None:
+        return wait(id, label, "Neutral: not looked at yet.", "Look where the neutral ends.")
+    return Check(id=id, label=label, call=calls[entry.neutral])
+
+
+def _gfci(entry: Supply, rules: Rules) -> Check:
+    limit = rules.limit("gfci_asked")
+    asked = None if limit is None else limit.value >= 0.5
+    if entry.gfci is None:
+        told = {
+            True: "Local code asks for GFCI: look at the breaker.",
+            False: "Local code does not ask for GFCI: say so.",
+            None: "Ask the local code whether it wants GFCI here, and look.",
+        }[asked]
+        return wait("gfci", "GFCI", "GFCI: not looked at yet.", told)
+    if entry.gfci == "missing":
+        call = fault("GFCI is asked for and missing.", "Fit a GFCI breaker that the sheet allows.")
+    else:
+        call = Call(verdict=Verdict.HOLDS, because="GFCI is there, or local code does not ask.")
+    return Check(id="gfci", label="GFCI", call=call, limit=limit, kind="yes_no")
+
+
+def later(entry: Supply, ampacity: float | None) -> list[Check]:
+    """Whether the circuit would still serve a unit wanted later."""
+    if entry.later_mca_a is None or ampacity is None:
+        return []
+    mca, mop = entry.later_mca_a, entry.later_mop_a
+    if ampacity < mca:
+        call = fault(
+            f"The conductor carries {ampacity:g} A; the unit wanted later has MCA {mca:g} A.",
+            "Pull the larger conductor now, and its ground, or tell the customer.",
+            Verdict.WATCH,
+        )
+    else:
+        breaker = f", with a breaker of at most {mop:g} A then" if mop is not None else ""
+        call = Call(
+            verdict=Verdict.HOLDS,
+            because=f"It would serve the unit wanted later, MCA {mca:g} A{breaker}.",
+        )
+    return [Check(id="later", label="A unit wanted later", call=call)]
+
+
+def who(entry: Supply, rules: Rules, title: str) -> Check:
+    """Who makes the connection to the panel; until they have been, it waits for them."""
+    id, label = "who", "Connection at the panel"
+    limit = rules.limit("licence_asked")
+    asked = limit is not None and limit.value >= 0.5
+    name = entry.who_name or {"us": "us", "electrician": "an electrician"}.get(entry.who or "", "")
+    if entry.who is None:
+        told = "The law asks for a licensed person." if asked else "Ask what the law asks for."
+        return wait(id, label, f"Who connects the {title} at the panel is not said.", told)
+    if asked and not entry.licence:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"The law asks for a licence; the number of {name} is not entered.",
+            do_next="Enter the licence number.",
+        )
+    elif entry.been != "yes":
+        when = f", due {entry.comes}" if entry.comes else ""
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"The {title} waits for {name}{when}.",
+            do_next=f"When {name} has connected it, say so."
+            if entry.comes
+            else "Agree on a day, and enter when they come.",
+        )
+    else:
+        number = f", licence {entry.licence}" if entry.licence else ""
+        call = Call(verdict=Verdict.HOLDS, because=f"Connected by {name}{number}.")
+    return Check(id=id, label=label, call=call, limit=limit, kind="yes_no")
