@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
-from typing import Any, Literal
+from typing import Any
 
 from fairline.core.entry import Record
 from fairline.core.job import Job
@@ -115,17 +115,14 @@ def landings(
                     strain="yes",
                     cover="yes",
                     plug="out" if plan.asks_plug(cable, side) else None,
-                    shield=_shield(plan, block.unit) if cable.kind == "pair" else None,
+                    shield=("grounded" if plan.grounds_shield(block.unit) else "taped")
+                    if cable.kind == "pair"
+                    else None,
                     by=by,
                     at=day + timedelta(seconds=len(found)),
                 )
             )
     return found
-
-
-def _shield(plan: Wiring, unit: str) -> Literal["grounded", "taped"]:
-    grounded = plan.shield == "every" or (plan.shield == "outdoor" and unit == "outdoor")
-    return "grounded" if grounded else "taped"
 
 
 def proved(job: Job, day: datetime, by: str) -> list[Record]:

@@ -1,7 +1,7 @@
 """What is wrong with a cable as it lies: each fault by name, with what to do about it."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fairline.core.call import Call, Verdict
 from fairline.core.check import fault, plural
@@ -10,16 +10,15 @@ from fairline.core.wire.landed import Landed, Lies
 from fairline.core.wire.records import GROUND, Side, WireEnd
 from fairline.core.wire.wiring import Cable, Wiring
 
-GROUND_MARK = "⏚"
-
 
 @dataclass(frozen=True)
 class Fault:
-    """A fault of a cable; ``code`` names its kind."""
+    """A fault of a cable; ``code`` names its kind, ``side`` its end, None where of both."""
 
     code: str
     cable: str
     call: Call
+    side: Side | None = None
 
 
 def named(terminal: str) -> str:
@@ -42,7 +41,11 @@ def faults(cable: Cable, wiring: Wiring, lies: Landed) -> list[Fault]:
         *_colours(cable, wiring, lies),
         *_grounds(cable, wiring, lies),
         *_neutral(cable, wiring, lies),
-        *(f for side in cable.sides for f in _finish(cable, side, wiring, lies)),
+        *(
+            replace(f, side=side)
+            for side in cable.sides
+            for f in _finish(cable, side, wiring, lies)
+        ),
     ]
 
 
@@ -218,8 +221,7 @@ def _shield(cable: Cable, said: str, side: Side, done: WireEnd, wiring: Wiring) 
     """The shield of a pair, grounded where the sheet says and nowhere else."""
     if cable.kind != "pair" or wiring.shield is None:
         return
-    at_unit = wiring.blocks[cable.block(side)].unit
-    wanted = {"none": False, "every": True, "outdoor": at_unit == "outdoor"}[wiring.shield]
+    wanted = wiring.grounds_shield(wiring.blocks[cable.block(side)].unit)
     if done.shield is not None and (done.shield == "grounded") != wanted:
         word = "grounded" if wanted else "taped back, joined to the next, not grounded"
         yield _short(
@@ -232,42 +234,42 @@ def _shield(cable: Cable, said: str, side: Side, done: WireEnd, wiring: Wiring) 
 
 def left(cable: Cable, wiring: Wiring, lies: Landed) -> Call | None:
     """What is left to do at a cable's ends; None where both are landed, pulled and finished."""
-    wanted = missing = loose = 0
-    for side in cable.sides:
-        block = wiring.planned(cable.id, side)
-        assert block is not None
-        of = lies.at(cable.id, side)
-        wanted += len(block.places)
-        missing += max(0, len(block.places) - len(of))
-        loose += sum(not x.pulled for x in of)
-    if missing:
+    found = [left_at(cable, side, wiring, lies) for side in cable.sides]
+    return next((call for call in found if call is not None), None)
+
+
+def left_at(cable: Cable, side: Side, wiring: Wiring, lies: Landed) -> Call | None:
+    """What is left to do at one end of a cable."""
+    block = wiring.planned(cable.id, side)
+    assert block is not None
+    of, where = lies.at(cable.id, side), block.title
+    said, wanted = f"{cable.title}, {where}", len(block.places)
+    loose = sum(not x.pulled for x in of)
+    if len(of) < wanted:
         return Call(
             verdict=Verdict.WAIT,
-            because=f"{cable.title}: {wanted - missing} of {plural(wanted, 'conductor')} landed.",
-            do_next=f"Land {cable.title}, number to number, and pull each.",
+            because=f"{said}: {len(of)} of {plural(wanted, 'conductor')} landed.",
+            do_next=f"Land {cable.title} at the {where}, number to number, and pull each.",
         )
     if loose:
         return Call(
             verdict=Verdict.WAIT,
-            because=f"{cable.title}: {plural(loose, 'conductor')} landed and not pulled.",
+            because=f"{said}: {plural(loose, 'conductor')} landed and not pulled.",
             do_next="Pull each conductor: a loose one burns.",
         )
-    for side in cable.sides:
-        where = _title(wiring, cable.block(side))
-        done = lies.finish(cable.id, side)
-        unsaid = _unsaid(cable, side, done, wiring)
-        if unsaid:
-            return Call(
-                verdict=Verdict.WAIT,
-                because=f"{cable.title}, {where}: {unsaid} not said.",
-                do_next=f"Finish the end at the {where} and say so.",
-            )
-        if done is not None and done.cover == "no":
-            return Call(
-                verdict=Verdict.WAIT,
-                because=f"{cable.title}, {where}: the cover is off.",
-                do_next=f"Put the cover on at the {where}.",
-            )
+    done = lies.finish(cable.id, side)
+    if unsaid := _unsaid(cable, side, done, wiring):
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{said}: {unsaid} not said.",
+            do_next=f"Finish the end at the {where} and say so.",
+        )
+    if done is not None and done.cover == "no":
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{said}: the cover is off.",
+            do_next=f"Put the cover on at the {where}.",
+        )
     return None
 
 

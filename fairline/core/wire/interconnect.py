@@ -9,9 +9,10 @@ from fairline.core.check import fault
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
 from fairline.core.wire.entry import WireEntry
-from fairline.core.wire.faults import Fault, faults, left
+from fairline.core.wire.faults import Fault, faults, left, left_at
 from fairline.core.wire.landed import Landed
-from fairline.core.wire.wiring import Cable, Wiring
+from fairline.core.wire.records import Side
+from fairline.core.wire.wiring import Block, Cable, Wiring
 
 COMMON_GAUGE = "14 AWG"  # four of them in an outdoor-rated jacket: common practice, no source
 
@@ -40,6 +41,41 @@ def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
         )
         found.append(CableWorked(cable, wrong, deciding([*calls, done])))
     return found
+
+
+@dataclass(frozen=True, eq=False)
+class EndWorked:
+    """One end of a cable as it stands, at the block it belongs to."""
+
+    cable: Cable
+    side: Side
+    block: Block
+    call: Call
+
+    @property
+    def id(self) -> str:
+        return f"{self.cable.id}.{self.side}"
+
+
+def ends(
+    worked: Sequence[CableWorked], wiring: Wiring, lies: Landed, indoors_first: bool
+) -> list[EndWorked]:
+    """Every end in the order one walks: unit by unit, the supplies last."""
+    found = []
+    for one in worked:
+        cable = one.cable
+        for side in cable.sides:
+            waits = left_at(cable, side, wiring, lies)
+            done = Call(verdict=Verdict.HOLDS, because="Landed, pulled, finished.")
+            calls = [f.call for f in one.faults if f.side in (None, side)]
+            call = deciding([*calls, waits or done])
+            found.append(EndWorked(cable, side, wiring.blocks[cable.block(side)], call))
+    rank = {"outdoor": 2 if indoors_first else 0}
+
+    def order(end: EndWorked) -> tuple[bool, int, str]:
+        return end.cable.kind == "supply", rank.get(end.block.unit, 1), end.block.unit
+
+    return sorted(found, key=order)
 
 
 def part_of(cable: Cable) -> str:

@@ -16,7 +16,7 @@ from fairline.core.wire import dead as proving
 from fairline.core.wire import interconnect, settings
 from fairline.core.wire.dead import Act, Dead, Fed
 from fairline.core.wire.entry import WireEntry
-from fairline.core.wire.interconnect import CableWorked
+from fairline.core.wire.interconnect import CableWorked, EndWorked
 from fairline.core.wire.landed import Landed, landed
 from fairline.core.wire.needed import needed
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
@@ -35,6 +35,7 @@ class WireWorked(Worked):
     wiring: Wiring
     lies: Landed
     cables: list[CableWorked]
+    ends: list[EndWorked]
     dead: dict[str, Dead]
     materials: list[Line]
     powered: tuple[PowerOn, ...]
@@ -59,6 +60,7 @@ def work(basis: Basis) -> WireWorked:
         unit: proving.dead(fed_of(unit, plan), acts, _touched(unit, plan, lies), wait)
         for unit in plan.fed
     }
+    indoors = rules.school("connect_first").name == "indoors"
     done = sum(c.call.verdict is Verdict.HOLDS for c in worked)
     checks = [
         *_whole(rules, heads),
@@ -75,6 +77,7 @@ def work(basis: Basis) -> WireWorked:
         wiring=plan,
         lies=lies,
         cables=worked,
+        ends=interconnect.ends(worked, plan, lies, indoors),
         dead=dead,
         materials=needed(entry, plan, supplies),
         powered=powered,

@@ -31,8 +31,8 @@ Mark = Literal["MCA", "MOP", "ampacity", "breaker", "fuse", "disconnect"]
 class SupplyWorked:
     """A unit's circuit worked out: its checks, what stands on the ampere scale, the working.
 
-    ``who`` makes the connection at the panel: the last thing of all. ``ampacity_a`` is None where neither table nor local code says; ``serves`` says in words what
-    the circuit can feed and what not.
+    ``who`` makes the connection at the panel: the last thing of all. ``ampacity_a`` is None where
+    neither table nor local code says; ``serves`` tells what the circuit can feed and what not.
     """
 
     unit: str

@@ -78,6 +78,10 @@ class Wiring(Frozen):
         """Whether a factory's test plug may be in at this end."""
         return self.plug and cable.kind == "cable" and cable.block(side).startswith(OUTDOOR)
 
+    def grounds_shield(self, unit: str) -> bool:
+        """Whether the sheet wants a pair's shield grounded at a unit."""
+        return self.shield == "every" or (self.shield == OUTDOOR and unit == OUTDOOR)
+
     def planned(self, cable: str, side: Side) -> Block | None:
         """Where a cable's end belongs."""
         found = self.cables.get(cable)

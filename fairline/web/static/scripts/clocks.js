@@ -17,6 +17,23 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("alpine:init", () => {
+  // What is left of a wait: stored charge that runs down.
+  Alpine.data("countdown", () => ({
+    shown: "",
+    init() {
+      const until = Date.parse(this.$el.dataset.until);
+      const tick = () => {
+        const s = Math.max(0, Math.ceil((until - Date.now()) / 1000));
+        this.shown = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+        if (!s) clearInterval(this.timer);
+      };
+      this.timer = setInterval(tick, 1000);
+      tick();
+    },
+    destroy() {
+      clearInterval(this.timer);
+    },
+  }));
   // A clock that runs on from the first reading of an open hold.
   Alpine.data("clock", () => ({
     shown: "",
