@@ -9,7 +9,7 @@ from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.sheet import BranchBox, Kit, Tee
 from fairline.core.stage import Asked, Basis, Stage, Worked
-from fairline.core.stages import IN_ORDER
+from fairline.core.stages import BESIDE, IN_ORDER
 from fairline.core.standing import standing
 
 AnyWorked = TypeVar("AnyWorked", bound=Worked)
@@ -94,8 +94,20 @@ def _kits(job: Job) -> tuple[Kit, ...]:
 
 
 def where(stages: dict[str, StageCall]) -> str:
-    """The stage the job stands at: the first that does not hold yet."""
+    """The stage the job stands at: the first that does not hold yet.
+
+    What goes on beside the next is passed over while it only waits and the next has begun.
+    """
+    names = list(stages)
     for name, stage in stages.items():
-        if stage.call.verdict not in (Verdict.HOLDS, Verdict.WATCH):
+        if _passed(stage):
+            continue
+        following = names[names.index(name) + 1] if name in BESIDE else ""
+        goes_on = following in stages and stages[following].started
+        if not (goes_on and stage.call.verdict is Verdict.WAIT):
             return name
-    return "hand-over"
+    return next((n for n in names if n in BESIDE and not _passed(stages[n])), "hand-over")
+
+
+def _passed(stage: StageCall) -> bool:
+    return stage.call.verdict in (Verdict.HOLDS, Verdict.WATCH)

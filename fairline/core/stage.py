@@ -137,7 +137,7 @@ class Stage:
     """One stage of the job: what it is called, what is entered and recorded on it, how it works.
 
     ``name`` stands in addresses and JSON. ``records`` and ``runs``: the
-    kinds that are made on it.
+    kinds that are made on it. ``beside``: what follows does not wait for it, until power comes on.
     """
 
     name: str
@@ -146,6 +146,7 @@ class Stage:
     work: Callable[[Basis], Worked]
     records: tuple[type[Record], ...] = ()
     runs: tuple[RunKind, ...] = ()
+    beside: bool = False
 
     @property
     def field(self) -> str:

@@ -30,6 +30,7 @@ IN_ORDER = (
 )
 STAGES: dict[str, Stage] = {stage.name: stage for stage in IN_ORDER}
 TITLES: dict[str, str] = {stage.name: stage.title for stage in IN_ORDER}
+BESIDE = frozenset(stage.name for stage in IN_ORDER if stage.beside)
 ENTRIES: dict[str, type[Entry]] = {stage.name: stage.entry for stage in IN_ORDER}
 RECORDS: tuple[type[Record], ...] = (
     *(record for stage in IN_ORDER for record in stage.records),

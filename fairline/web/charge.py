@@ -15,6 +15,7 @@ from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.wire import power_context
 
 router = APIRouter(include_in_schema=False)
 
@@ -43,6 +44,9 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "struck_releases": {r.at: struck(r, judged.job.strikes) for r in judged.job.releases},
         "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
+        "while_running": rules.school("charge_into").name == "running",
+        **power_context(judged),
+        "power_form": Form({"by": visit.person}, prefix="power-"),
     }
 
 
@@ -54,9 +58,8 @@ def _stands(judged: Judged, check: str) -> bool:
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    record, form = read(
-        Weighing, fields, visit.system, extra={"kind": "weighing", "at": visit.now()}
-    )
+    extra = {"kind": "weighing", "at": visit.now(), "running": "running" in fields}
+    record, form = read(Weighing, fields, visit.system, extra=extra)
     judged = visit.judged(job_id)
     closed = judged.of(ChargeWorked).blocked
     if record is not None and kit.sealed(judged.rules):
@@ -66,6 +69,11 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         form.errors["before_kg"] = (
             "the gates are not passed: bring them to hold, or record the opening of the valves "
             "by override first"
+        )
+        record = None
+    elif record is not None and record.running and not judged.of(ChargeWorked).powered:
+        form.errors["before_kg"] = (
+            "power is not on: record the first start below, or weigh it in with the system off"
         )
         record = None
     if record is None:

@@ -9,9 +9,10 @@ from fastapi.responses import Response
 from fairline.core.call import Check
 from fairline.core.commission import stage as commission
 from fairline.store import jobs
-from fairline.web.forms import posted, read
+from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.wire import power_context
 
 router = APIRouter(include_in_schema=False)
 
@@ -41,6 +42,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "zone_head": rules.head,
         "modes": modes,
         "mode_words": commission.MODE_WORDS,
+        **power_context(judged),
+        "power_form": Form({"by": visit.person}, prefix="power-"),
     }
 
 
@@ -70,6 +73,9 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     zones = [h.zone for h in judged.job.survey.now]
     if record is not None and not judged.counted.releases:
         form.errors["mode"] = "the valves are not recorded open: finish Charge first"
+        record = None
+    elif record is not None and not judged.of(commission.CommissionWorked).powered:
+        form.errors["mode"] = "power is not on: record the first start above"
         record = None
     elif record is not None and len(zones) > 1 and record.zone not in zones:
         form.errors["mode"] = f"say which zone ran: one of {', '.join(zones)}"

@@ -17,7 +17,7 @@ from fairline.core.mount.stud import STUD_M
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
-from fairline.core.stages import TITLES
+from fairline.core.stages import BESIDE, TITLES
 from fairline.core.units import KINDS, System
 from fairline.store.document import NotFoundError
 from fairline.web.drawing.fitting import fitting
@@ -142,6 +142,7 @@ def environment() -> Environment:
     )
     env.globals.update(
         STAGES=TITLES,
+        BESIDE=BESIDE,
         VERDICTS=VERDICT_WORDS,
         AUTHORITIES=AUTHORITY_WORDS,
         KINDS=KINDS,

@@ -56,6 +56,15 @@ REQUESTS = {
         "short_line": "recover",
         "heads": [{"id": "h", "class": "wall"}],
     },
+    "circuit": {
+        "mca_a": 12.0,
+        "mop_a": 20.0,
+        "breaker_a": 20.0,
+        "conductor": {"awg": 12, "terminal_c": 60},
+        "voltage_v": 240.0,
+        "length_m": 20.0,
+    },
+    "cross-wire": {"intended": {"A": "A", "B": "B"}, "observed": {"A": ["B"], "B": ["A"]}},
     "flare-torque": {"od_mm": 9.52, "applied_nm": 37.5},
     "pressure-hold": {
         "readings": [{"t_s": 0, "gauge_pa": 2.1e6, "pipe_c": 20}],

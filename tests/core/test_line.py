@@ -35,7 +35,7 @@ def test_an_empty_job_says_what_is_missing_at_every_stage():
     ("make", "at", "verdict"),
     [
         (bindery, "hand-over", "holds"),
-        (luthier, "evacuate", "wait"),
+        (luthier, "wire", "wait"),
         (darkroom, "evacuate", "short"),
         (letterpress, "pressure-test", "wait"),
         (cafe, "mount", "short"),

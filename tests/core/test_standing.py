@@ -125,7 +125,7 @@ def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override(
     assert calls(done)["charge"] == "holds"
     assert (
         calls(done)["commission"] == "wait"
-        and "measured" in judge(done, Practice())["commission"].call.because
+        and "Power stays off" in judge(done, Practice())["commission"].call.because
     )
 
 

@@ -309,7 +309,7 @@ def test_a_warning_is_not_led_on_from_as_if_it_were_none(demo):
     page = demo.get("/jobs/1/flare").text
     assert "plate-watch" in page and "On to pressure test, with this left open" in page
     sound = demo.get("/jobs/1/pressure-test").text
-    assert "plate-holds" in sound and "On to evacuate</a>" in sound
+    assert "plate-holds" in sound and "On to wire</a>" in sound
 
 
 # --- files and slow bodies -----------------------------------------------------------------------

@@ -153,22 +153,24 @@ class CommissionWorked(Worked):
     answers: list[tuple[Running, Capacity | None]]
     opened: bool
     power: Check
+    powered: bool
 
 
 def work(basis: Basis) -> CommissionWorked:
     rules, records = basis.rules, basis.records(Running)
     zones = [h.zone for h in basis.entry(SurveyEntry).now]
-    opened, power = bool(basis.records(Release)), basis.of(ChargeWorked).power
+    opened, charged = bool(basis.records(Release)), basis.of(ChargeWorked)
     air_pa = basis.of(PressureTestWorked).atmosphere_pa
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
     return CommissionWorked(
-        call=judged(records, rules, zones, opened, worked, power),
+        call=judged(records, rules, zones, opened, worked, charged.power),
         zones=by_zone,
         answers=[(r, worked[id(r)]) for r in records],
         opened=opened,
-        power=power,
+        power=charged.power,
+        powered=bool(charged.powered),
     )
 
 

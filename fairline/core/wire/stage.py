@@ -132,4 +132,5 @@ STAGE = Stage(
     entry=WireEntry,
     work=work,
     records=(Landing, WireEnd, SwitchedOff, ProvedDead, PowerOn),
+    beside=True,
 )

@@ -13,6 +13,7 @@ from fairline.core.wire.wiring import Block, Cable, Wiring
 from fairline.web.drawing.svg import drawing, number, tag, text
 
 WIDTH, BLOCK, GAP, HEAD = 400.0, 62.0, 12.0, 20.0
+TAIL = 24.0  # of a supply, beside its block
 
 
 @dataclass(frozen=True)
@@ -48,7 +49,7 @@ def wiring_map(worked: WireWorked, only: str = "", row: float = 17.0) -> Markup 
     for n, column in enumerate(columns):
         left = 8.0
         if len(columns) > 1:
-            left += (WIDTH - 16 - BLOCK) * n / (len(columns) - 1)
+            left += (WIDTH - 16 - BLOCK - TAIL) * n / (len(columns) - 1)
         y = 4.0
         for block in column:
             y += HEAD
@@ -121,13 +122,11 @@ def _way(spots: Sequence[Spot]) -> str:
     """A curve between two terminals; a short tail of a supply, whose other end is elsewhere."""
     a = spots[0]
     if len(spots) < 2:
-        outward = -1 if a.left > WIDTH / 2 else 1
-        x = a.left if outward < 0 else a.right
-        return f"M{number(x)} {number(a.y)}h{outward * 46}"
+        return f"M{number(a.right)} {number(a.y)}h{number(TAIL)}"
     b = spots[1]
     if abs(a.left - b.left) < 1:  # from head to head down one column
         x = a.left if a.left > WIDTH / 2 else a.right
-        bend = x + (-50 if a.left > WIDTH / 2 else 50)
+        bend = x + (-60 if a.left > WIDTH / 2 else 60)
         return (
             f"M{number(x)} {number(a.y)}C{number(bend)} {number(a.y)} {number(bend)} "
             f"{number(b.y)} {number(x)} {number(b.y)}"

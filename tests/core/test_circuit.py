@@ -1,0 +1,144 @@
+"""Circuits against the code's tables, both sides of every limit, and a drop worked by hand."""
+
+import pytest
+from pydantic import ValidationError
+
+from fairline.core.calc.circuit import CircuitRequest, circuit
+from fairline.core.physics.conductor import area_mm2, conductors, equipment_ground_awg, gauge
+
+# NEC table 310.16, copper at 60 and 75 °C terminals; 240.4(D); chapter 9 table 8, stranded copper
+# at 75 °C, ohms a thousand feet; areas in thousands of circular mils: all quoted from memory.
+TABLE = [
+    (14, 15, 20, 15, 3.14, 4.11),
+    (12, 20, 25, 20, 1.98, 6.53),
+    (10, 30, 35, 30, 1.24, 10.38),
+    (8, 40, 50, None, 0.778, 16.51),
+    (6, 55, 65, None, 0.491, 26.24),
+]
+
+
+def asked(**changes):
+    base = {
+        "mca_a": 12.0,
+        "mop_a": 20.0,
+        "breaker_a": 20.0,
+        "conductor": {"awg": 12, "terminal_c": 60},
+        "voltage_v": 240.0,
+    }
+    return circuit(CircuitRequest.model_validate(base | changes))
+
+
+@pytest.mark.parametrize(("awg", "at_60", "at_75", "small", "ohm", "kcmil"), TABLE)
+def test_every_value_of_the_tables(awg, at_60, at_75, small, ohm, kcmil):
+    c = conductors()[awg]
+    assert (c.at_60_a, c.at_75_a, c.small_a) == (at_60, at_75, small)
+    assert (c.ohm_per_kft, c.kcmil) == (ohm, kcmil)
+    # ASTM B258: a conductor's copper follows from its gauge alone.
+    assert area_mm2(f"{awg} AWG") == pytest.approx(kcmil * 0.506707, rel=3e-3)
+
+
+def test_the_table_has_no_other_gauge():
+    assert list(conductors()) == [row[0] for row in TABLE]
+
+
+@pytest.mark.parametrize(  # NEC table 250.122, copper, from memory: up to this breaker, this ground
+    ("breaker", "ground"), [(15, 14), (20, 12), (25, 10), (60, 10), (70, 8), (100, 8), (101, None)]
+)
+def test_the_equipment_ground_goes_by_the_breaker(breaker, ground):
+    assert equipment_ground_awg(breaker, 6, 75) in (ground, 6 if ground else None)
+    smallest = {14: 14, 12: 12, 10: 10, 8: 8}.get(ground)
+    if smallest:
+        assert equipment_ground_awg(breaker, smallest, 75) == ground
+
+
+@pytest.mark.parametrize(  # 250.122(B): the ground grows by area, never beyond the hot conductors
+    ("breaker", "awg", "ground"),
+    [(20, 12, 12), (20, 10, 10), (15, 12, 12), (30, 8, 8), (50, 6, 10)],
+)
+def test_a_conductor_enlarged_enlarges_its_ground(breaker, awg, ground):
+    assert equipment_ground_awg(breaker, awg, 60) == ground
+
+
+@pytest.mark.parametrize(  # NEC 240.6(A), from memory
+    ("mop", "fits"),
+    [
+        *((14.9, None), (15, 15), (19.9, 15), (20, 20), (34, 30), (35, 35), (44.9, 40), (45, 45)),
+        *((59, 50), (60, 60), (70, 70), (80, 80), (90, 90), (100, 100)),
+    ],
+)
+def test_the_largest_standard_size_not_above_mop(mop, fits):
+    answer = asked(mca_a=10.0, mop_a=float(mop), breaker_a=15.0)
+    assert answer.result.largest_breaker_a == fits
+
+
+@pytest.mark.parametrize(
+    ("changes", "verdict", "findings"),
+    [
+        ({}, "holds", ()),
+        ({"mop_a": 20.0, "breaker_a": 25.0}, "stop", ("breaker_over_mop",)),
+        ({"mop_a": 25.0, "breaker_a": 25.0}, "holds", ()),
+        ({"mca_a": 20.0}, "holds", ()),
+        ({"mca_a": 20.0, "mop_a": 30.0, "breaker_a": 15.0}, "short", ("breaker_under_mca",)),
+        ({"mca_a": 20.1, "mop_a": 30.0, "breaker_a": 25.0}, "stop", ("conductor_under_mca",)),
+        (
+            {"mca_a": 20.1, "mop_a": 30.0, "breaker_a": 25.0}
+            | {"conductor": {"awg": 12, "terminal_c": 75}},
+            "holds",
+            (),
+        ),
+        ({"length_m": 45.0, "load_a": 12.3}, "holds", ()),
+        ({"length_m": 45.0, "load_a": 12.4}, "watch", ("voltage_drop_high",)),
+    ],
+)
+def test_both_sides_of_every_limit(changes, verdict, findings):
+    answer = asked(**changes)
+    assert (answer.call.verdict.value, answer.findings) == (verdict, findings)
+
+
+def test_an_old_breaker_is_named_with_what_to_fit():
+    answer = asked(breaker_a=50.0, conductor={"awg": 6, "terminal_c": 60})
+    assert answer.call.verdict.value == "stop"
+    assert answer.call.do_next == "Fit 20 A; the larger wire may stay if it fits the terminal."
+    displaced = asked().governed_by[1].displaced
+    assert displaced == ()  # 12 AWG and MOP 20 A say the same
+    assert asked(mop_a=25.0).governed_by[1].displaced[0].value == 20.0
+
+
+def test_a_voltage_drop_worked_by_hand():
+    """100 ft of 12 AWG at 16 A and 240 V: 2 · 0.1 kft · 1.98 Ω/kft · 16 A = 6.336 V, 2.64 %."""
+    answer = asked(length_m=30.48, load_a=16.0)
+    assert answer.result.voltage_drop_pct == pytest.approx(100 * 6.336 / 240)
+    assert asked().result.voltage_drop_pct is None
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"breaker_a": 22.0}, "20 or 25 A is"),
+        ({"mca_a": 25.0}, "above mop_a"),
+        ({"conductor": {"awg": 13, "terminal_c": 60}}, "not in our table"),
+        ({"conductor": {"awg": 12, "terminal_c": 90}}, "60 or 75"),
+        ({"length_m": 914.4}, "less than or equal to 500"),
+        ({"mop_a": float("nan")}, "finite"),
+    ],
+)
+def test_what_cannot_be_is_refused(changes, said):
+    with pytest.raises(ValidationError, match=said):
+        asked(**changes)
+
+
+@pytest.mark.parametrize(
+    ("typed", "read"),
+    [
+        *(("14", "14 AWG"), ("#12", "12 AWG"), ("awg 8", "8 AWG"), ("6awg", "6 AWG")),
+        *(("2.5 mm2", "2.5 mm²"), ("1,5 mm²", "1.5 mm²")),
+    ],
+)
+def test_gauges_as_people_type_them(typed, read):
+    assert gauge(typed) == read == gauge(read)
+
+
+@pytest.mark.parametrize("typed", ["13", "3 mm2", "thick", "12/2", "-14"])
+def test_wire_that_is_not_made_is_refused(typed):
+    with pytest.raises(ValueError, match=r"made|no wire"):
+        gauge(typed)

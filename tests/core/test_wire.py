@@ -1,0 +1,503 @@
+"""Wire: every single fault put in is found and named; circuits both sides of what is looked at."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fairline.core.charge.entry import Release
+from fairline.core.charge.power import lacking, power_check
+from fairline.core.job import Job
+from fairline.core.line import rules_of, work
+from fairline.core.practice import CodeEntry, Practice
+from fairline.core.wire.entry import CableEntry
+from fairline.core.wire.landed import landed
+from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
+from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.supply import supply
+from fairline.demo import jobs as demo
+from fairline.demo import systems, wiring
+
+DAY = datetime(2026, 4, 7, 8, 0, tzinfo=UTC)
+
+
+def wired(job: Job) -> Job:
+    """A demo job with all of its wiring as it should be, whatever the demo makes of it."""
+    outdoor = job.equipment.outdoor.sheet
+    fits = {"OS-26": 15.0, "OS-80M4": 35.0, "PX-90B": 40.0, "HV-120T": 40.0}[outdoor.model]
+    supplies = {"outdoor": wiring.circuit(fits, "8 AWG", 40.0)}
+    more = {}
+    if outdoor.system == "trunk":
+        supplies |= {h.zone: wiring.inside(15.0, 40.0) for h in job.survey.now}
+        more = {"addresses": wiring.addressed(job), "cable_kind": "shielded", "controller": "B"}
+    if outdoor.system == "branch-box":
+        more = {"box_ports": {"box1": wiring.ports_set(job, "box1")}}
+    bare = job.model_copy(update={"records": ()})
+    return wiring.wired(bare, wiring.entry(supplies, **more), DAY, "Ida")
+
+
+BASES = {
+    "single": wired(demo._bindery()),
+    "home runs": wired(systems._gallery(DAY)),
+    "branch box": wired(systems._foundry(DAY)),
+    "trunk": wired(systems._signal_house(DAY)),
+}
+
+
+def worked(job: Job, practice: Practice | None = None) -> WireWorked:
+    return work(job, practice or Practice()).of(WireWorked)
+
+
+def bad(job: Job) -> dict[str, str]:
+    """Checks that do not hold, by id."""
+    return {
+        c.id: c.call.verdict.value
+        for c in worked(job).call.checks
+        if c.call.verdict.value != "holds"
+    }
+
+
+@pytest.mark.parametrize("base", BASES)
+def test_wiring_as_it_should_be_holds(base):
+    found = worked(BASES[base]).call
+    assert (found.call.verdict.value, bad(BASES[base])) == ("holds", {})
+
+
+def with_records(job: Job, change) -> Job:
+    return job.model_copy(update={"records": tuple(r for r in map(change, job.records) if r)})
+
+
+def entered(job: Job, **changes) -> Job:
+    return job.model_copy(update={"wire": job.wire.model_copy(update=changes)})
+
+
+# Each fault: which cables it can be put into, what it does, and the check that has to name it.
+def _one_landing(cable, side, screw, **update):
+    def change(record):
+        if isinstance(record, Landing) and (record.cable, record.side) == (cable.id, side):
+            if record.terminal == screw:
+                return record.model_copy(update=update) if update else None
+        return record
+
+    return change
+
+
+def _finish(cable, side, **update):
+    def change(record):
+        if isinstance(record, WireEnd) and (record.cable, record.side) == (cable.id, side):
+            return record.model_copy(update=update)
+        return record
+
+    return change
+
+
+def exchanged(job, plan, cable, side):
+    a, b = plan.planned(cable.id, side).terminals[:2]
+    lie = {a: b, b: a}
+
+    def change(record):
+        if isinstance(record, Landing) and (record.cable, record.side) == (cable.id, side):
+            return record.model_copy(update={"terminal": lie.get(record.terminal, record.terminal)})
+        return record
+
+    return with_records(job, change)
+
+
+def on_another_block(job, plan, cable, side):
+    """One conductor of an end under the same screw of another block of that unit or system."""
+    first = plan.planned(cable.id, side)
+    other = next(b for b in plan.blocks.values() if b.id != first.id and b.grounded)
+    return with_records(
+        job, _one_landing(cable, side, first.terminals[0], block=other.id, terminal=other.places[0])
+    )
+
+
+FAULTS = {
+    "exchanged": (("cable", "pair"), "number", exchanged),
+    "no ground": (
+        ("cable", "supply"),
+        "ground",
+        lambda j, p, c, s: with_records(j, _one_landing(c, s, "ground")),
+    ),
+    "another colour": (
+        ("cable", "pair"),
+        "colour",
+        lambda j, p, c, s: with_records(
+            j, _one_landing(c, s, p.planned(c.id, s).terminals[0], colour="orange")
+        ),
+    ),
+    "ground on a terminal": (
+        ("cable", "supply"),
+        "ground-colour",
+        lambda j, p, c, s: with_records(
+            j, _one_landing(c, s, p.planned(c.id, s).terminals[0], colour="bare")
+        ),
+    ),
+    "not landed": (
+        ("cable", "pair", "supply"),
+        "landed",
+        lambda j, p, c, s: with_records(j, _one_landing(c, s, p.planned(c.id, s).terminals[-1])),
+    ),
+    "not pulled": (
+        ("cable", "pair", "supply"),
+        "landed",
+        lambda j, p, c, s: with_records(
+            j, _one_landing(c, s, p.planned(c.id, s).terminals[0], pulled=False)
+        ),
+    ),
+    "on two blocks": (("cable",), "split", on_another_block),
+    "no letter": (
+        ("cable",),
+        "letter",
+        lambda j, p, c, s: with_records(j, _finish(c, s, letter="")),
+    ),
+    "another letter": (
+        ("cable",),
+        "letter",
+        lambda j, p, c, s: with_records(j, _finish(c, s, letter="Q")),
+    ),
+    "bare strands": (
+        ("cable", "pair", "supply"),
+        "tip",
+        lambda j, p, c, s: with_records(j, _finish(c, s, tip="bare")),
+    ),
+    "no slack": (
+        ("cable", "pair", "supply"),
+        "slack",
+        lambda j, p, c, s: with_records(j, _finish(c, s, slack="no")),
+    ),
+    "no strain relief": (
+        ("cable", "pair", "supply"),
+        "strain",
+        lambda j, p, c, s: with_records(j, _finish(c, s, strain="no")),
+    ),
+    "cover off": (
+        ("cable", "pair", "supply"),
+        "landed",
+        lambda j, p, c, s: with_records(j, _finish(c, s, cover="no")),
+    ),
+    "cover not said": (
+        ("cable", "pair", "supply"),
+        "landed",
+        lambda j, p, c, s: with_records(j, _finish(c, s, cover=None)),
+    ),
+    "plug left in": (
+        ("cable",),
+        "plug",
+        lambda j, p, c, s: with_records(j, _finish(c, s, plug="in")),
+    ),
+    "shield": (
+        ("pair",),
+        "shield",
+        lambda j, p, c, s: with_records(
+            j,
+            _finish(
+                c,
+                s,
+                shield="taped" if p.grounds_shield(p.planned(c.id, s).unit) else "grounded",
+            ),
+        ),
+    ),
+    "building cable": (
+        ("cable", "pair"),
+        "kind",
+        lambda j, p, c, s: entered(j, cables={c.id: CableEntry(kind="building")}),
+    ),
+    "thin cable": (
+        ("cable",),
+        "gauge",
+        lambda j, p, c, s: entered(j, cables={c.id: CableEntry(gauge="16 AWG")}),
+    ),
+    "with the line set": (
+        ("cable", "pair"),
+        "way",
+        lambda j, p, c, s: entered(j, cables={c.id: CableEntry(way="lines")}),
+    ),
+}
+
+
+@settings(max_examples=250)
+@given(st.data())
+def test_every_single_fault_is_found_and_named(data):
+    job = BASES[data.draw(st.sampled_from(sorted(BASES)))]
+    plan = worked(job).wiring
+    name = data.draw(st.sampled_from(sorted(FAULTS)))
+    kinds, check, put_in = FAULTS[name]
+    cables = [c for c in plan.cables.values() if c.kind in kinds]
+    if not cables:
+        return
+    cable = data.draw(st.sampled_from(cables))
+    side = data.draw(st.sampled_from(cable.sides))
+    hurt = put_in(job, plan, cable, side)
+    hurt = Job.model_validate(hurt.model_dump(mode="json"))  # as a file brings it back
+    found = bad(hurt)
+    assert any(id.startswith(f"{cable.id}_{check}") for id in found), (name, cable.id, side, found)
+    assert worked(hurt).call.call.verdict.value != "holds"
+
+
+@given(st.sampled_from(sorted(BASES)), st.randoms())
+def test_the_map_is_the_same_however_the_wires_were_entered(base, chance):
+    job = BASES[base]
+    landings = [r for r in job.records if isinstance(r, Landing)]
+    ends = [r for r in job.records if isinstance(r, WireEnd)]
+    times = [r.at for r in landings]
+    chance.shuffle(times)
+    mixed = [r.model_copy(update={"at": at}) for r, at in zip(landings, times, strict=True)]
+    chance.shuffle(mixed)
+
+    def shape(of):
+        return {
+            end: {(x.block, x.terminal, x.colour) for x in all_}
+            for end, all_ in of.conductors.items()
+        }
+
+    assert shape(landed(mixed, ends)) == shape(landed(landings, ends))
+
+
+@pytest.mark.parametrize(
+    ("moved", "said"),
+    [
+        ({"B": "C", "C": "B"}, "box1, port B and box1, port D"),
+        ({"A": "B", "B": "A"}, "box1, port A and box1, port B"),
+    ],
+)
+def test_exchanged_cables_are_caught_before_power_with_the_swap(moved, said):
+    job = BASES["branch box"]
+    bare = job.model_copy(update={"records": ()})
+    crossed = wiring.wired(bare, job.wire, DAY, "Ida", moved=moved)
+    call = next(c.call for c in worked(crossed).call.checks if c.id == "crossed")
+    assert call.verdict.value == "short"
+    assert said in call.do_next
+
+
+def test_a_cable_on_a_port_without_tubes_is_told():
+    job = BASES["home runs"]
+    spare = with_records(
+        job,
+        lambda r: (
+            r.model_copy(update={"block": "outdoor.D"})
+            if isinstance(r, Landing) and (r.cable, r.side) == ("B", "start")
+            else r
+        ),
+    )
+    assert bad(spare)["crossed"] == "short"
+
+
+@pytest.mark.parametrize(
+    ("change", "check"),
+    [
+        ({"addresses": {"A": {"circuit": "00", "head": "01"}}}, "address_00-01"),
+        ({"addresses": {"F": {"circuit": "00", "head": "06"}}}, "addresses"),
+        ({"addresses": {"F": {"circuit": "01", "head": "05"}}}, "addresses"),
+        ({"addresses": {"F": {}}}, "addresses"),
+        ({"seen": ("00-00", "00-01", "00-02", "00-03", "00-04")}, "seen"),
+        ({"seen": tuple(f"00-{n:02}" for n in range(7))}, "seen"),
+    ],
+)
+def test_addresses_with_a_gap_twice_or_not_seen(change, check):
+    job = BASES["trunk"]
+    wire = job.wire.model_dump()
+    for field, value in change.items():
+        wire[field] = wire[field] | value if isinstance(value, dict) else value
+    hurt = job.model_copy(update={"wire": type(job.wire).model_validate(wire)})
+    assert set(bad(hurt)) == {check}
+    seen_all = entered(job, seen=tuple(f"00-{n:02}" for n in range(6)))
+    assert bad(seen_all) == {}
+
+
+@pytest.mark.parametrize("told", [("A", "B"), ("A", "B", "C", "D"), ()])
+def test_ports_of_a_box_set_as_they_are(told):
+    assert "ports_box1" in bad(entered(BASES["branch box"], box_ports={"box1": told}))
+
+
+OLD = {"circuit": "reused", "breaker_a": 15.0}
+
+
+@pytest.mark.parametrize(
+    ("changes", "check", "verdict"),
+    [
+        ({"breaker_a": 50.0}, "breaker", "stop"),
+        ({"breaker_a": None}, "breaker", "wait"),
+        ({"disconnect": "fused", "fuse_a": 30.0}, "fuse", "stop"),
+        ({"disconnect": "fused", "fuse_a": 15.0}, "fuse", "holds"),
+        ({"disconnect": "panel", "disconnect_a": None}, "sight", "holds"),
+        ({"disconnect": "none"}, "disconnect", "short"),
+        ({"disconnect_a": 9.0}, "disconnect", "short"),
+        ({"disconnect_m": 15.2}, "sight", "holds"),
+        ({"disconnect_m": 15.3}, "sight", "short"),
+        ({"in_sight": "no"}, "sight", "short"),
+        ({"grounded": "no"}, "ground", "stop"),
+        ({"ground_gauge": "14 AWG", "gauge": "14 AWG"}, "ground", "holds"),
+        ({"ground_gauge": "16 AWG"}, "ground", "short"),
+        ({"neutral": "on-ground"}, "neutral", "stop"),
+        ({"neutral": "loose"}, "neutral", "short"),
+        ({"neutral": "used"}, "neutral", "short"),
+        ({"white": "unmarked"}, "white", "short"),
+        ({"left_behind": "open"}, "left_behind", "short"),
+        ({"receptacle": "no"}, "receptacle", "watch"),
+        ({"gfci": "missing"}, "gfci", "short"),
+        ({"way": "sheathed", "exposures": ("inside",)}, "way", "holds"),
+        ({"way": "sheathed", "exposures": ("inside", "weather")}, "way", "short"),
+        ({"conduit": "emt", "exposures": ("buried",)}, "way", "short"),
+        ({"conduit": "rigid", "exposures": ("buried", "knocks")}, "way", "holds"),
+        ({"conduit": "pvc-40", "exposures": ("knocks",)}, "way", "short"),
+        ({"conduit": "pvc-80", "exposures": ("knocks",)}, "way", "holds"),
+        ({"gauge": "2.5 mm²"}, "conductor", "unknown"),
+        ({"metal": "aluminium"}, "conductor", "unknown"),
+        ({"metal": None} | OLD, "conductor", "wait"),
+        (
+            {"metal": "aluminium", "code_a": 15.0, "code_source": "town code 4"},
+            "conductor",
+            "holds",
+        ),
+        ({"metal": "aluminium", "code_a": 9.0, "code_source": "town code 4"}, "conductor", "stop"),
+        ({"volts_v": 207.0}, "volts", "holds"),
+        ({"volts_v": 206.0}, "volts", "watch"),
+        ({"volts_v": 253.0}, "volts", "holds"),
+        ({"volts_v": 254.0}, "volts", "watch"),
+        ({"volts_v": 120.0}, "volts", "stop"),
+        ({"volts_v": None}, "volts", "wait"),
+        ({"poles": "1"}, "volts", "stop"),
+        ({"gauge": "6 AWG"}, "terminal", "short"),
+        ({"gauge": "8 AWG"}, "terminal", "holds"),
+        ({"source": "battery"}, "source", "wait"),
+        ({"source": "battery", "source_a": 9.4, "source_v": 230.0}, "source", "short"),
+        ({"source": "battery", "source_a": 9.5, "source_v": 230.0}, "source", "holds"),
+        ({"source": "generator", "source_a": 30.0, "source_v": 120.0}, "source", "stop"),
+        ({"later_mca_a": 15.0, "gauge": "14 AWG"}, "later", "holds"),
+        ({"later_mca_a": 15.1, "gauge": "14 AWG"}, "later", "watch"),
+        ({"plate_mop_a": 20.0}, "plate", "watch"),
+        ({"been": None}, "who", "wait"),
+        ({"who": None}, "who", "wait"),
+        ({"dedicated": "no"}, "dedicated", "short"),
+        ({"whip": "no"}, "whip", "short"),
+    ],
+)
+def test_a_circuit_on_both_sides_of_what_is_looked_at(changes, check, verdict):
+    """The unit: MCA 9.5 A, MOP 15 A, 230 V, terminals up to 8 AWG."""
+    rules = rules_of(BASES["single"], Practice())
+    entry = wiring.circuit(15.0, "14 AWG", 38.0)
+    found = supply(
+        "outdoor", "outdoor unit", type(entry).model_validate(entry.model_dump() | changes), rules
+    )
+    by_id = {c.id: c.call for c in (*found.checks, found.who)}
+    assert by_id[f"outdoor_{check}"].verdict.value == verdict
+
+
+def test_a_low_voltage_unit_takes_one_hot_and_a_neutral():
+    job = BASES["single"]
+    entry = wiring.circuit(15.0, "14 AWG", 10.0, volts_v=120.0, plate_v=115.0, poles="1")
+    used = entry.model_copy(update={"neutral": "used"})
+    rules = rules_of(job, Practice())
+    by_id = {c.id: c.call.verdict.value for c in supply("outdoor", "unit", used, rules).checks}
+    assert (by_id["outdoor_volts"], by_id["outdoor_neutral"]) == ("holds", "holds")
+    none = {c.id: c.call.verdict.value for c in supply("outdoor", "unit", entry, rules).checks}
+    assert none["outdoor_neutral"] == "short"
+    sheet = job.equipment.outdoor.sheet.model_copy(update={"supply_terminals": ("L", "N")})
+    planned = job.equipment.model_copy(
+        update={"outdoor": job.equipment.outdoor.model_copy(update={"sheet": sheet})}
+    )
+    bare = job.model_copy(update={"records": (), "equipment": planned})
+    good = wiring.wired(bare, wiring.entry({"outdoor": used}), DAY, "Ida")
+    assert bad(good) == {"outdoor_plate": "watch"}
+    turned = with_records(
+        good,
+        lambda r: (
+            r.model_copy(update={"terminal": {"L": "N", "N": "L"}.get(r.terminal, r.terminal)})
+            if isinstance(r, Landing) and r.cable == "supply.outdoor"
+            else r
+        ),
+    )
+    assert bad(turned)["supply.outdoor_neutral_1"] == "stop"
+
+
+@pytest.mark.parametrize(("licence", "verdict"), [("", "wait"), ("4471", "holds")])
+def test_where_the_law_asks_a_licence_number_is_wanted(licence, verdict):
+    asks = Practice(code={"licence_asked": CodeEntry(value=1.0, source="town code")})
+    entry = wiring.circuit(15.0, "14 AWG", 38.0, licence=licence)
+    found = supply("outdoor", "outdoor unit", entry, rules_of(BASES["single"], asks))
+    assert found.who.call.verdict.value == verdict
+
+
+def test_local_code_ranks_above_the_school_on_keeping_apart():
+    with_lines = entered(BASES["single"], cable_way="lines")
+    assert "A_way" in bad(with_lines)
+    allows = Practice(code={"cable_apart": CodeEntry(value=0.0, source="town code")})
+    assert worked(with_lines, allows).call.call.verdict.value == "holds"
+
+
+def at(minutes, kind, **more):
+    given = {"unit": "outdoor", "by": "Ida", "at": DAY + timedelta(minutes=minutes)}
+    if kind is PowerOn:
+        del given["unit"]
+    return kind.model_validate(given | more)
+
+
+TRIED = {"tester_before": "yes", "tester_after": "yes", "dead": "yes"}
+OFF = at(-30, SwitchedOff, locked="yes")
+
+
+@pytest.mark.parametrize(
+    ("acts", "verdict", "said"),
+    [
+        ([OFF, at(-25, ProvedDead, **TRIED)], "holds", "proved dead"),
+        ([OFF, at(-25.1, ProvedDead, **TRIED)], "short", "stored charge wants"),
+        ([at(-20, ProvedDead, how="not fed")], "holds", "no circuit reaches it"),
+        ([], "stop", "before it was proved dead"),
+        ([OFF], "stop", "before it was proved dead"),
+        ([at(-30, SwitchedOff), at(-20, ProvedDead, **TRIED)], "short", "locked it off"),
+        ([OFF, at(-20, ProvedDead, **TRIED | {"tester_after": "no"})], "short", "tester"),
+        ([OFF, at(-20, ProvedDead, **TRIED | {"dead": "no"})], "stop", "it is live"),
+        ([OFF, at(900, ProvedDead, **TRIED)], "watch", "before it was proved dead"),
+        ([OFF, at(-25, ProvedDead, **TRIED), at(900, PowerOn)], "holds", "wired dead"),
+        ([OFF, at(-25, ProvedDead, **TRIED), at(-20, PowerOn)], "watch", "before it was proved"),
+    ],
+)
+def test_hands_go_in_only_after_it_was_proved_dead(acts, verdict, said):
+    job = BASES["single"]
+    kept = tuple(r for r in job.records if not isinstance(r, SwitchedOff | ProvedDead))
+    found = worked(job.model_copy(update={"records": (*kept, *acts)})).dead["outdoor"].call
+    assert (found.verdict.value, said in found.because) == (verdict, True), found.because
+
+
+def test_power_asks_for_wire_valves_and_caps():
+    whole, open_ = worked(BASES["single"]).call, at(0, PowerOn).model_copy()
+    valves = Release(order="gas_first", full_open=True, caps_on=True, by="Ida", at=DAY)
+    assert lacking(whole, [valves]) == []
+    assert len(lacking(whole, [])) == 1
+    assert "caps" in lacking(whole, [valves.model_copy(update={"caps_on": False})])[0]
+    half = worked(with_records(BASES["single"], lambda r: None if isinstance(r, WireEnd) else r))
+    assert "Wire does not hold" in lacking(half.call, [valves])[0]
+    assert power_check([], []).call.verdict.value == "wait"
+    assert power_check([open_], []).call.verdict.value == "holds"
+    assert power_check([open_], ["x"]).call.verdict.value == "short"
+    by_name = open_.model_copy(update={"override_by": "Ida", "override_reason": "to test the fan"})
+    assert power_check([by_name], ["x"]).call.verdict.value == "watch"
+
+
+def test_what_no_sheet_names_is_unknown_and_a_head_without_a_port_too():
+    job = BASES["home runs"]
+    sheet = job.equipment.outdoor.sheet.model_copy(update={"terminals": ()})
+    silent = job.equipment.model_copy(
+        update={"outdoor": job.equipment.outdoor.model_copy(update={"sheet": sheet})}
+    )
+    found = bad(job.model_copy(update={"equipment": silent, "records": ()}))
+    assert found["terminals"] == "unknown"
+    runs = {z: r for z, r in job.route.runs.items() if z != "B"}
+    unrouted = job.model_copy(update={"route": job.route.model_copy(update={"runs": runs})})
+    assert bad(unrouted)["unrouted"] == "unknown"
+
+
+def test_materials_come_from_what_was_entered():
+    lines = {(x.item, x.size): x.quantity for x in worked(BASES["trunk"]).materials}
+    assert lines["Breaker", "15 A, 2-pole"] == 1.0
+    assert lines["Whip, liquid-tight", ""] == 1.0
+    old = wiring.circuit(50.0, "8 AWG", 40.0, circuit="reused")
+    again = {
+        x.item: x for x in worked(entered(BASES["single"], supplies={"outdoor": old})).materials
+    }
+    assert again["Breaker"].size == "15 A, 2-pole"
+    assert "50 A" in again["Breaker"].origin
+    assert "Supply conductor" not in again
+    assert again["Lug or ferrule"].quantity in (3.0, 8.0)
