@@ -23,6 +23,7 @@ from fairline.core.wire.records import (
     SwitchedOff,
     WireEnd,
 )
+from fairline.core.wire.settings import used_ports
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.supply import SupplyWorked
 from fairline.core.wire.wiring import LOW_V
@@ -175,7 +176,8 @@ def _at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
         "map_drawn": judged.drawn(
             "wiring map", visit.system, lambda: [m] if (m := wiring_map(worked)) else []
         ),
-        "colours": (*COLOURS, *GROUND_COLOURS),
+        "colours": [("", "nothing"), *((c, c) for c in (*COLOURS, *GROUND_COLOURS))],
+        "blocks": [(b.id, b.title) for b in worked.wiring.blocks.values()],
         "colour_fields": _colour_fields(judged),
         "finish": worked.lies.finish(end.cable.id, end.side) if end is not None else None,
         "asks_plug": end is not None and worked.wiring.asks_plug(end.cable, end.side),
@@ -241,11 +243,17 @@ def screws(end: EndWorked, worked: WireWorked) -> list[dict[str, Any]]:
 def _settings(judged: Judged) -> dict[str, Any]:
     pipes = judged.pipes
     boxes = [s.id for s in pipes.stretches if s.kind == "box"]
+    numbers = ((z, card.partition("-")) for z, card in pipes.addresses.items())
     return {
         "boxes": {
             box: [(p, pipes.used.get(f"{box}-{p}", "")) for p in pipes.outlets.get(box, ())]
             for box in boxes
         },
+        "used": {box: used_ports(box, pipes) for box in boxes},
+        "as_on_card": ";".join(
+            f"addresses.{z}.circuit={circuit};addresses.{z}.head={head}"
+            for z, (circuit, _, head) in numbers
+        ),
         "addresses": pipes.addresses,
         "controllers": [("", "none"), *((z, z) for z in pipes.addresses)],
         "entry": judged.job.wire,

@@ -113,6 +113,8 @@ def test_from_an_empty_database_to_a_printed_record(site):
     as_far_as_the_flares(page)
     page.get_by_role("link", name="On to pressure test").click()
     pressure_test(page)
+    page.get_by_role("link", name="On to wire").click()
+    wire(page)
     page.get_by_role("link", name="On to evacuate").click()
     evacuate(page)
     page.get_by_role("link", name="On to charge").click()
@@ -120,11 +122,13 @@ def test_from_an_empty_database_to_a_printed_record(site):
     page.get_by_role("link", name="On to commission").click()
     commission(page)
     page.get_by_role("link", name="On to hand over").click()
-    assert len(hand_over(page)["records"]) == 9
+    # Four joints; the proof, eleven landings, three ends; the pump seen off, the weighing, the
+    # valves, the first start, two measurements.
+    assert len(hand_over(page)["records"]) == 4 + 15 + 6
 
     page.get_by_role("link", name="The record").click()
     expect(page.locator(".record-calls")).to_contain_text("Hand over")
-    expect(page.locator(".record-calls tr.verdict-holds")).to_have_count(7)
+    expect(page.locator(".record-calls tr.verdict-holds")).to_have_count(8)
     expect(page.locator(".record-calls tr.verdict-watch")).to_have_count(2)  # the missing hiss
     expect(page.locator(".practice-mark")).to_have_count(0)
     text = page.locator(".record-sheet").inner_text()
@@ -138,8 +142,11 @@ def test_a_charged_kit_from_survey_to_hand_over_without_an_override(site):
     sheets(page, kit=KIT)
     begin(page)
     as_far_as_the_flares(page, kit="Loom Works K-25")
-    for stage in ("pressure test", "evacuate"):
+    for stage in ("pressure test", "wire", "evacuate"):
         page.get_by_role("link", name=f"On to {stage}").click()
+        if stage == "wire":
+            wire(page)
+            continue
         verdict(page, "Holds")
         expect(page.locator("#at-kit")).to_contain_text("not evacuated")
         expect(page.get_by_role("button", name="Record")).to_have_count(0)
@@ -159,7 +166,8 @@ def test_a_charged_kit_from_survey_to_hand_over_without_an_override(site):
     page.get_by_role("link", name="On to hand over").click()
     job = hand_over(page)
     assert job["runs"] == [] and not [r for r in job["records"] if r.get("override_by")]
-    assert len(job["records"]) == 11  # four joints, the valves, four looks, two measurements
+    # Four joints, the valves, four looks, the start, two measurements; the proof, three ends.
+    assert len(job["records"]) == 12 + 1 + 11 + 3
 
 
 @pytest.mark.parametrize("site", ["desktop"], indirect=True)
@@ -171,6 +179,8 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
     as_far_as_the_flares(page)
     page.get_by_role("link", name="On to pressure test").click()
     pressure_test(page)
+    page.get_by_role("link", name="On to wire").click()
+    wire(page)
     page.get_by_role("link", name="On to evacuate").click()
     expect(page.locator(".figure.hero strong")).to_have_text("−29.9")
     for after in ("0 min", "10 min"):
@@ -285,6 +295,7 @@ def mount(page: Page) -> None:
     choose(page, "Mounting plate", "Dead level")
     fill(page, {"Hole diameter": "2 1/2", "Inside above outside by": "5/8"})
     choose(page, "Drain at the bottom", "Yes")
+    choose(page, "Cable fed into the head", "Yes")
     verdict(page, "Short")  # under the ceiling by less than 4 in, and too high
     fill(page, {"Underside above the floor": "seven feet or so"})
     expect(page.locator(".field-error")).to_contain_text("not understood")
@@ -374,6 +385,44 @@ def pressure_test(page: Page) -> None:
     expect(page.locator(".because").first).to_contain_text("fell by 3.5 psi with the pipe")
 
 
+def wire(page: Page) -> None:
+    """A new circuit and one cable, wired before any circuit reaches the unit."""
+    asked = page.locator("#silent-outdoor")
+    asked.get_by_label("Voltage", exact=True).fill("230")
+    asked.get_by_label("Interconnect terminals, in order").fill("1 2 3")
+    asked.get_by_role("button", name="Write it on the sheet").click()
+    expect(asked).to_have_count(0)
+    choose(page, "The circuit is", "New")
+    fill(page, {"Breaker": "25", "It has": "240", "Conductors, AWG or mm²": "14"})
+    verdict(page, "Stop")
+    expect(page.locator(".because").first).to_contain_text("above MOP 15 A")
+    fill(page, {"Breaker": "15", "Length, panel to unit": "40 ft"})
+    choose(page, "Of", "Copper")
+    choose(page, "It runs in", "Conduit")
+    page.get_by_label("Kind of conduit").select_option("emt")
+    page.get_by_role("group", name="It meets").get_by_label("rain").check()
+    choose(page, "The disconnect is", "A switch")
+    fill(page, {"Rated": "60", "From the unit": "4 ft"})
+    choose(page, "In sight of the unit", "Yes")
+    page.get_by_role("button", name="Looked at, all 8 so").click()
+    expect(page.get_by_role("button", name="Looked at, all")).to_have_count(0)
+    choose(page, "It is connected by", "One of us")
+    choose(page, "Connected", "Yes")
+    turn_to(page, "Landings", "cables")
+    page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
+    page.get_by_role("button", name="No circuit reaches it yet").click()
+    for block in ("Head A", "Outdoor unit", "Outdoor unit, supply"):
+        end = page.locator(".wire-end")
+        expect(end.get_by_role("heading")).to_contain_text(block)
+        end.get_by_role("button", name="All of it so").click()
+        expect(page.locator(".ledger .verdict-holds", has_text=block).first).to_be_attached()
+    choose(page, "The cable is", "Outdoor-rated, stranded")
+    choose(page, "It runs", "In a way of its own")
+    fill(page, {"Conductors, AWG or mm²": "14"})
+    kept(page)
+    verdict(page, "Holds")
+
+
 def evacuate(page: Page) -> None:
     fill(page, {"Gauge": "9 000", "After (blank: now)": "0 min"})
     page.get_by_role("button", name="Record", exact=True).click()
@@ -408,6 +457,9 @@ def open_valves(page: Page) -> None:
 
 
 def commission(page: Page) -> None:
+    page.locator("#at-power").get_by_label("Switched on by").fill("Ida")
+    page.get_by_role("button", name="Hands out, power on").click()
+    expect(page.locator("#at-power")).to_contain_text("Power is on")
     runs = (
         ("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Runs out"),
         ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"),

@@ -23,7 +23,7 @@ def ampere_scale(one: SupplyWorked) -> Markup | None:
     mca, mop = marks.get("MCA"), marks.get("MOP")
     if mca is None or mop is None:
         return None
-    most = max(marks.values()) * 1.12
+    most = max(marks.values()) * 1.15
 
     def x(amps: float) -> float:
         return LEFT + (RIGHT - LEFT) * amps / most
@@ -42,7 +42,7 @@ def ampere_scale(one: SupplyWorked) -> Markup | None:
         tag("rect", x=x(mop), y=TOP, width=RIGHT + 12 - x(mop), height=bottom - TOP, class_="out"),
         tag("path", d=f"M{x(mca):.1f} {TOP - 4}V{bottom}M{x(mop):.1f} {TOP - 4}V{bottom}"),
         text(max(x(mca) - (2 if close else 0), 40), 13, f"MCA {mca:g} A", "mark mca"),
-        text(min(x(mop), RIGHT - 36), 28 if close else 13, f"MOP {mop:g} A", "mark mop"),
+        text(min(x(mop), RIGHT - 62), 28 if close else 13, f"MOP {mop:g} A", "mark mop"),
         *(part for n, (mark, words) in enumerate(lanes) for part in _lane(one, n, mark, words, x)),
     )
 
