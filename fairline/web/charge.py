@@ -15,7 +15,7 @@ from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
-from fairline.web.wire import power_context
+from fairline.web.wire_page import power_context
 
 router = APIRouter(include_in_schema=False)
 

@@ -37,7 +37,10 @@ def stage_edit(stage: str) -> Callable[[Edit], Edit]:
     return register
 
 
-PARTED = {"survey"}  # stages whose page shows one part of the entry, without orders of their own
+PARTED = {
+    "survey",
+    "wire",
+}  # stages whose page shows one part of the entry, without orders of their own
 
 
 def in_parts(stage: str) -> bool:

@@ -89,6 +89,8 @@ def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, judged, "flare", status=422, picture_error=str(error), **more)
     if of == "joint" and back:
         return visit.onward(f"/jobs/{job_id}/flare?joint={quote(place)}")
+    if of == "nameplate" and back == f"/jobs/{job_id}/wire":
+        return visit.onward(f"{back}?part=supply-{quote(place)}")
     return visit.onward(f"/jobs/{job_id}/pictures")
 
 

@@ -19,8 +19,6 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-STAGE_WORDS = {**STAGES, "wire": "Wire"}
-
 
 def _shown(practice: Practice, visit: Visit) -> dict[str, Any]:
     """The practice as form fields: the topics, ``house.NAME``, ``code.NAME``, ``source.NAME``."""
@@ -48,7 +46,7 @@ def _practice_page(
         company_form=company or Form(flat(visit.company, visit.system), prefix="company-"),
         version=house.version(visit.session, "practice"),
         topics=TOPICS,
-        stage_words=STAGE_WORDS,
+        stage_words=STAGES,
         limits=LIMITS,
     )
 
@@ -146,7 +144,7 @@ def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HT
         form=form,
         version=house.version(visit.session, "practice"),
         topics=TOPICS,
-        stage_words=STAGE_WORDS,
+        stage_words=STAGES,
         practice=judged.rules.practice,
         departures=judged.rules.departures,
         history=judged.job.departures,

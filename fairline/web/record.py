@@ -19,6 +19,7 @@ from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
+from fairline.web import record_wire
 from fairline.web.moments import moment
 from fairline.web.pages import VERDICT_WORDS, hms, quantity
 from fairline.web.visit import Judged
@@ -141,6 +142,24 @@ def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
                 "Tests",
                 ("Run", 24, "Begun", 30, "By", 22, "Readings", 16, "First", 34, "Last", 52),
                 say.tests(),
+            ),
+            _section(
+                "Circuits",
+                ("Unit", 26, "MCA / MOP", 24, "Breaker", 26, "Conductor", 34, "Connected", 40),
+                (Row(cells) for cells in record_wire.circuits(judged)),
+            ),
+            _section(
+                "Landings",
+                ("At", 30, "Cable", 30, "Conductors", 60, "By", 22, "When", 28),
+                (Row(cells) for cells in record_wire.ends(judged)),
+            ),
+            _section(
+                "Power off and on",
+                ("When", 30, "What", 110, "By", 24),
+                (
+                    Row((w, what, by), strong=over)
+                    for w, what, by, over in record_wire.power(judged)
+                ),
             ),
             _section("Weighed and opened", ("When", 30, "What", 110, "By", 24), say.charged()),
             _section(

@@ -26,6 +26,7 @@ from fairline.core.route.traps import who_wants
 from fairline.core.sheet.head import FORMS
 from fairline.core.survey.stage import SurveyEntry, WantedHead
 from fairline.core.units import System
+from fairline.core.wire.stage import WireWorked
 from fairline.store import entries, jobs
 from fairline.store.text_file import defused
 from fairline.web.drawing.drain_profile import drain_profile
@@ -283,8 +284,10 @@ def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 
 def lines_of(judged: Judged) -> list[Line]:
-    """The materials list."""
-    return judged.of(route.RouteWorked).materials
+    """The materials list, the wiring's among it, as a van is loaded."""
+    lines = [*judged.of(route.RouteWorked).materials, *judged.of(WireWorked).materials]
+    order = list(GROUPS)
+    return sorted(lines, key=lambda x: order.index(x.group))
 
 
 @router.get("/jobs/{job_id}/materials")

@@ -102,7 +102,7 @@ def materials(
 ) -> list[Line]:
     """Every line, grouped in the order a van is loaded."""
     asked = request(entry, pipes, bent, rules)
-    lines = list(work_out(asked).result.lines) if asked else []
+    lines = [_of_cable(x, rules) for x in work_out(asked).result.lines] if asked else []
     kits = Counter(s.kit for s in pipes.stretches if s.kit)
     lines += [
         _pieces("tube", f"Pre-charged kit, {name}", n, "chosen, never cut")
@@ -114,6 +114,17 @@ def materials(
     lines += _drains(entry, drains)
     order = list(GROUPS)
     return sorted(lines, key=lambda x: order.index(x.group))
+
+
+def _of_cable(line: Line, rules: Rules) -> Line:
+    """The cable with its conductors, where the sheet says how many and how thick."""
+    unit = rules.outdoor
+    if line.group != "cable" or unit is None or not unit.terminals:
+        return line
+    if unit.system == "trunk":
+        return line.model_copy(update={"size": "shielded pair"})
+    gauge = f" × {unit.cable_gauge}" if unit.cable_gauge else ""
+    return line.model_copy(update={"size": f"{len(unit.terminals) + 1}{gauge}, ground with it"})
 
 
 def _conduit(asked: MaterialsRequest) -> Line:

@@ -174,7 +174,8 @@ class _Builder:
             common = outdoor.terminals if outdoor else ()
             main = sheet.main_terminals or common
             self.block(f"{stretch.id}.main", stretch.id, f"{stretch.id}, main", main)
-            for name in self.pipes.outlets.get(stretch.id, ()):
+            names = self.pipes.outlets.get(stretch.id, ())
+            for name in reversed(names) if sheet.lettered_from == "bottom" else names:
                 title = f"{stretch.id}, port {name}"
                 self.block(f"{stretch.id}.{name}", stretch.id, title, sheet.terminals or common)
             start = f"{stretch.start}.{stretch.outlet}"
