@@ -22,7 +22,6 @@ DESK, PHONE = (1280, 800), (390, 844)
 VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "board": ("/", DESK, "light", "us"),
     "shelf": ("/shelf", DESK, "light", "us"),
-    "sheet": ("/shelf/1", DESK, "light", "si"),
     "handbook": ("/handbook/pressure-test", DESK, "light", "us"),
     "survey": ("/jobs/6/survey", DESK, "light", "us"),
     "mount": ("/jobs/6/mount", DESK, "light", "us"),
@@ -34,30 +33,14 @@ VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "flare": ("/jobs/4/flare", DESK, "light", "us"),
     "flare-phone": ("/jobs/6/flare", PHONE, "light", "us"),
     "pressure-test": ("/jobs/2/pressure-test", DESK, "light", "us"),
-    "leak-search": ("/jobs/9/pressure-test#at-search", PHONE, "light", "us"),
+    "wire": ("/jobs/6/wire", DESK, "light", "us"),
+    "wire-phone": ("/jobs/7/wire", PHONE, "light", "us"),
     "evacuate": ("/jobs/3/evacuate", DESK, "light", "us"),
     "charge": ("/jobs/1/charge", DESK, "light", "us"),
     "commission": ("/jobs/1/commission", DESK, "light", "us"),
     "record": ("/jobs/1/record", DESK, "light", "us"),
 }
 FULL_PAGE = {"record"}
-HELD = "/jobs/9/runs/hold/reading"
-BEFORE: dict[str, list[tuple[str, dict[str, str]]]] = {  # what is posted before a picture
-    "leak-search": [
-        (HELD, {"gauge_pa": "300 psi", "pipe_c": "68 F", "after_s": "0", "probe": "shaded"}),
-        (HELD, {"gauge_pa": "285 psi", "pipe_c": "68 F", "after_s": "60", "probe": "shaded"}),
-        (
-            "/jobs/9/pressure-test/checks",
-            {
-                "joint": "A.gas.end",
-                "method": "bubbles",
-                "found": "clean",
-                "watched_s": "2.5 min",
-                "by": "Ida Marsh",
-            },
-        ),
-    ],
-}
 
 
 def take(browser: Browser, base: str, name: str, out: Path) -> None:
@@ -72,8 +55,6 @@ def take(browser: Browser, base: str, name: str, out: Path) -> None:
         ]
     )
     page = context.new_page()
-    for url, form in BEFORE.get(name, []):
-        page.request.post(base + url, form=form)
     page.goto(base + path)
     page.evaluate("document.fonts.ready")
     page.screenshot(path=out / f"{name}.png", full_page=name in FULL_PAGE)

@@ -4,6 +4,10 @@ from typing import Any
 
 from fairline.core.job import Job, JobHead
 
+AS_BUILT = (  # of Mount: what was looked at on the wall, which is another one there
+    *("looked", "plate", "hole_m", "hole_fall_m", "drain_low", "drain_side", "cable_fed"),
+    *("level", "anchored"),
+)
 PLANNED = ("survey", "mount", "route")  # the stages whose entries are a plan
 
 
@@ -26,11 +30,11 @@ def copied(job: Job, name: str) -> dict[str, Any]:
 
 
 def _unnamed(value: Any) -> Any:
-    """A document without who did it and without what was measured on the built line."""
+    """A document without who did it and without what was measured or looked at as it was built."""
     if isinstance(value, dict):
         return {
             k: _unnamed(v)
             for k, v in value.items()
-            if k not in ("by", "serial", "built_m") and not k.endswith("_by")
+            if k not in ("by", "serial", "built_m", *AS_BUILT) and not k.endswith("_by")
         }
     return [_unnamed(v) for v in value] if isinstance(value, list) else value

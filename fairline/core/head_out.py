@@ -13,8 +13,17 @@ from fairline.core.mount.stage import MountEntry
 from fairline.core.route.edit import ways_kept
 from fairline.core.route.entry import RouteEntry
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.entry import WireEntry
 
-NAMING = ("place", "joint", "zone", "run")  # fields of a record that begin with a head's letter
+NAMING = (
+    "place",
+    "joint",
+    "zone",
+    "run",
+    "cable",
+    "block",
+    "unit",
+)  # fields of a record that begin with a head's letter
 ONE_LETTER = re.compile(r"[A-Z](\.|$)")
 
 
@@ -45,6 +54,16 @@ def mount_without(mount: MountEntry, gone: Collection[str]) -> MountEntry:
     )
 
 
+def wire_without(wire: WireEntry, gone: Collection[str]) -> WireEntry:
+    """The wiring without the circuits, cables and addresses of some heads."""
+    parts = {
+        name: {z: v for z, v in getattr(wire, name).items() if z not in gone}
+        for name in ("supplies", "cables", "addresses")
+    }
+    controller = None if wire.controller in gone else wire.controller
+    return wire.model_copy(update={**parts, "controller": controller})
+
+
 def boxes_without(survey: SurveyEntry, gone: Collection[str]) -> SurveyEntry:
     """The survey without the boxes of heads that it does not want any more."""
     boxes = {z: b for z, b in survey.boxes.items() if z not in gone}
@@ -55,6 +74,8 @@ def letters_named(job: Job) -> set[str]:
     """Every letter that something of the job names."""
     found = {h.zone for h in job.survey.heads} | {e for e in job.route.runs if len(e) == 1}
     found |= {*job.route.drains, *job.mount.walls, *job.mount.ceilings}
+    wired = {*job.wire.supplies, *job.wire.cables, *job.wire.addresses}
+    found |= {name for name in wired if len(name) == 1}
     for record in job.records:
         for name in NAMING:
             said = getattr(record, name, "")

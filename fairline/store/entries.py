@@ -11,11 +11,12 @@ from fairline.core.change import Step, onto
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
 from fairline.core.errors import FairLineError
-from fairline.core.head_out import boxes_without, mount_without, route_without
+from fairline.core.head_out import boxes_without, mount_without, route_without, wire_without
 from fairline.core.mount.stage import MountEntry
 from fairline.core.route.entry import RouteEntry
 from fairline.core.stages import ENTRIES
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.entry import WireEntry
 from fairline.store import edits
 from fairline.store.document import dump, now
 from fairline.store.edits import EQUIPMENT, Editing, Undo
@@ -70,9 +71,11 @@ def _plan_without(session: Session, job_id: int, gone: set[str], edit: Editing) 
     """What was planned for heads that were taken out goes with them, however they went."""
     route = entry_of(session, job_id, "route", RouteEntry)
     mount = entry_of(session, job_id, "mount", MountEntry)
+    wire = entry_of(session, job_id, "wire", WireEntry)
     left: list[tuple[str, Entry, Entry]] = [
         ("route", route, route_without(route, gone)),
         ("mount", mount, mount_without(mount, gone)),
+        ("wire", wire, wire_without(wire, gone)),
     ]
     for stage, before, after in left:
         if after != before:

@@ -68,8 +68,8 @@ class Supply(Entry):
     metal: OneOf[Literal["copper", "aluminium"]] = None
     terminal_c: OneOf[Literal["60", "75"]] = None
     length_m: CircuitM = None
+    code_source: Text = ""
     code_a: AmpsA = None
-    code_source: Annotated[Text, Field(validate_default=True)] = ""
     drop_told: FractionOf1 = None
     ground_gauge: Gauge = None
     way: OneOf[Literal["sheathed", "conduit", "outdoor-cable"]] = None
@@ -112,11 +112,11 @@ class Supply(Entry):
             raise ValueError(f"MCA {mca:g} A is above MOP {value:g} A: read the plate again")
         return value
 
-    @field_validator("code_source")
+    @field_validator("code_a")
     @classmethod
-    def _says_where(cls, value: str, info: ValidationInfo) -> str:
-        if info.data.get("code_a") is not None and not value:
-            raise ValueError("name the code and its paragraph")
+    def _says_where(cls, value: float | None, info: ValidationInfo) -> float | None:
+        if value is not None and not info.data.get("code_source"):
+            raise ValueError("name the code and its paragraph too")
         return value
 
 
