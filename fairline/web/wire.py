@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from fairline.core.call import Verdict
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.entry import Record
+from fairline.core.quantities import duration
 from fairline.core.wire.interconnect import EndWorked
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
 from fairline.core.wire.stage import WireWorked
@@ -20,7 +21,7 @@ from fairline.web.pages import page
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.wire_cards import cards
-from fairline.web.wire_page import CABLES, POWER, at_hand, screws, wired
+from fairline.web.wire_page import CABLES, POWER, at_hand, ready_s, screws, wired
 
 router = APIRouter(include_in_schema=False)
 
@@ -169,6 +170,10 @@ def prove(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     given = {"by": fields.get("by", ""), "unit": unit, **said}
     record, form = read(model, given, visit.system, extra={"at": visit.now()})
     form.prefix = "dead-"
+    left_s = ready_s(visit, wired(judged).dead[unit]) or 0.0
+    if act == "dead" and record is not None and left_s > 1:
+        form.errors[""] = f"stored charge runs down for {duration(left_s)} more: then prove it"
+        record = None
     if record is None:
         return stage_page(
             visit,

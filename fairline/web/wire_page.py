@@ -144,7 +144,7 @@ def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
         "ends_left": len(left),
         "end": end,
         "dead": dead,
-        "dead_ready_s": _ready_s(visit, judged, dead) if dead else None,
+        "dead_ready_s": ready_s(visit, dead) if dead else None,
         "screws": screws(end, worked) if end is not None else [],
         "elsewhere": _elsewhere(end, worked) if end is not None else "",
         "terminal": params.get("terminal", ""),
@@ -177,9 +177,9 @@ def _elsewhere(end: EndWorked, worked: WireWorked) -> str:
     return found.title if found is not None and at != end.block.id else ""
 
 
-def _ready_s(visit: Visit, judged: Judged, dead: Dead) -> float | None:
+def ready_s(visit: Visit, dead: Dead) -> float | None:
     """How long stored charge still runs down; None where it is off no longer, or not yet."""
-    if dead.ready_at is None or dead.proof is not None:
+    if dead.ready_at is None or dead.proved:
         return None
     return max(0.0, (dead.ready_at - visit.now()).total_seconds())
 

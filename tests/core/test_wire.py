@@ -217,7 +217,7 @@ FAULTS = {
 }
 
 
-@settings(max_examples=250)
+@settings(max_examples=150)
 @given(st.data())
 def test_every_single_fault_is_found_and_named(data):
     job = BASES[data.draw(st.sampled_from(sorted(BASES)))]
@@ -425,6 +425,18 @@ def test_local_code_ranks_above_the_school_on_keeping_apart():
     assert "A_way" in bad(with_lines)
     allows = Practice(code={"cable_apart": CodeEntry(value=0.0, source="town code")})
     assert worked(with_lines, allows).call.call.verdict.value == "holds"
+
+
+@pytest.mark.parametrize(("volts", "verdict"), [(30.0, "short"), (31.0, "holds"), (None, "holds")])
+def test_a_cable_of_small_voltage_keeps_out_of_the_supplys_raceway(volts, verdict):
+    job = entered(BASES["single"], cable_way="supply")
+    sheet = job.equipment.outdoor.sheet.model_copy(update={"to_ground_v": volts})
+    planned = job.equipment.model_copy(
+        update={"outdoor": job.equipment.outdoor.model_copy(update={"sheet": sheet})}
+    )
+    straps = Practice(schools={"cable": "with"})
+    found = worked(job.model_copy(update={"equipment": planned}), straps).call.call
+    assert found.verdict.value == verdict
 
 
 def at(minutes, kind, **more):

@@ -14,6 +14,7 @@ from fairline.core.wire.landed import Landed
 from fairline.core.wire.records import Side
 from fairline.core.wire.wiring import Block, Cable, Wiring
 
+CLASS_2_V = 30.0  # to ground; up to it a cable may not share a raceway: NEC 725.136, from memory
 COMMON_GAUGE = "14 AWG"  # four of them in an outdoor-rated jacket: common practice, no source
 
 
@@ -246,7 +247,9 @@ def _apart(cable: Cable, way: str | None, rules: Rules) -> Call | None:
             f"{cable.title} runs with the line set; {who} keeps them apart.",
             "Give it a cover or conduit of its own, or let this job differ with its reason.",
         )
-    if way == "supply" and (cable.kind == "pair" or apart):
+    volts = rules.outdoor.to_ground_v if rules.outdoor else None
+    small = cable.kind == "pair" or (volts is not None and volts <= CLASS_2_V)
+    if way == "supply" and (small or apart):
         return fault(
             f"{cable.title} shares a raceway with the supply.",
             "Give it a raceway of its own: the supply disturbs it.",

@@ -119,8 +119,11 @@ def _serves(entry: Supply, found: Rating, ampacity: float | None) -> str:
     """What the circuit can feed, and what not."""
     if ampacity is None:
         return ""
-    can = f"This conductor serves units of MCA up to {ampacity:g} A"
     volts = f" at {entry.volts_v:g} V" if entry.volts_v else ""
+    can = (
+        f"This conductor serves units of MCA up to {ampacity:g} A{volts}; one above that wants a "
+        "larger conductor, and its ground with it."
+    )
     if found.mop_a is not None and (fits := largest_standard_a(found.mop_a)) is not None:
-        return f"{can}{volts}; this unit takes a breaker of at most {fits:g} A."
-    return f"{can}{volts}."
+        return f"{can} This unit takes a breaker of at most {fits:g} A."
+    return can
