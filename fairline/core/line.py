@@ -96,9 +96,13 @@ def _kits(job: Job) -> tuple[Kit, ...]:
 def where(stages: dict[str, StageCall]) -> str:
     """The stage the job stands at: the first that does not hold yet.
 
-    What goes on beside the next is passed over while it only waits and the next has begun.
+    One that was begun and is a stop comes before all: somebody can be hurt there. What goes on
+    beside the next is passed over while it only waits and the next has begun.
     """
     names = list(stages)
+    for name, stage in stages.items():
+        if stage.started and stage.call.verdict is Verdict.STOP:
+            return name
     for name, stage in stages.items():
         if _passed(stage):
             continue

@@ -7,6 +7,7 @@ from typing import Any
 from fairline.core.entry import Record
 from fairline.core.job import Job
 from fairline.core.line import work
+from fairline.core.physics.conductor import awg_of, equipment_ground_awg
 from fairline.core.physics.constants import FOOT_M as FOOT
 from fairline.core.practice import Practice
 from fairline.core.route.stage import RouteWorked
@@ -52,7 +53,9 @@ def circuit(breaker_a: float, gauge: str, feet: float, **more: Any) -> Supply:
         "licence": "invented 4471",
         "been": "yes",
     }
-    return Supply.model_validate(given | SETTLED | more)
+    awg = equipment_ground_awg(breaker_a, awg_of(gauge) or 0, 60)
+    ground = {"ground_gauge": f"{awg} AWG" if awg else None}
+    return Supply.model_validate(given | SETTLED | ground | more)
 
 
 def inside(breaker_a: float, feet: float, **more: Any) -> Supply:

@@ -102,6 +102,8 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
     unsaid = [name for name in REST if getattr(one.entry, name) is None]
     good = {name: "used" if name == "neutral" and low else REST[name][1] for name in unsaid}
     q = f"supplies.{one.unit}"
+    if "grounded" in unsaid and one.ground_awg is not None and one.entry.ground_gauge is None:
+        good["ground_gauge"] = f"{one.ground_awg} AWG"
     rules = judged.rules
     return {
         "supply": one,
@@ -112,7 +114,7 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
             f"amperes {one.unit}", visit.system, lambda: [m] if (m := ampere_scale(one)) else []
         ),
         "rest": REST,
-        "rest_unsaid": [_rest_words(name, low) for name in unsaid],
+        "rest_unsaid": [_rest_words(name, low, one.ground_awg) for name in unsaid],
         "rest_put": ";".join(f"{q}.{name}={value}" for name, value in good.items()),
         "conduits": [("", "not said"), *CONDUIT_WORDS.items()],
         "exposed": [(name, words) for name, words in EXPOSED.items()],
@@ -125,7 +127,9 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
     }
 
 
-def _rest_words(name: str, low: bool) -> str:
+def _rest_words(name: str, low: bool, ground_awg: int | None) -> str:
+    if name == "grounded" and ground_awg is not None:
+        return f"a ground of its own, {ground_awg} AWG"
     return "the neutral landed on N" if name == "neutral" and low else REST[name][2]
 
 

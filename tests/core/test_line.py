@@ -39,7 +39,7 @@ def test_an_empty_job_says_what_is_missing_at_every_stage():
         (darkroom, "evacuate", "short"),
         (letterpress, "pressure-test", "wait"),
         (cafe, "mount", "short"),
-        (gallery, "survey", "wait"),
+        (gallery, "wire", "stop"),
         (foundry, "survey", "wait"),
         (signal_house, "survey", "wait"),
         (gatehouse, "flare", "wait"),

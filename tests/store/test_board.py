@@ -65,7 +65,7 @@ def test_what_needs_a_person_comes_first_page_by_page(database):
         assert count == 4 and [r.brief.urgency for r in rows] == sorted(
             r.brief.urgency for r in rows
         )
-        assert (rows[0].brief.name, rows[-1].brief.name) == ("Darkroom", "Bindery")
+        assert (rows[0].brief.name, rows[-1].brief.name) == ("Gallery", "Bindery")
         second, _ = board.page(session, 2, 3)
         assert [r.id for r in second] == [rows[3].id]
 

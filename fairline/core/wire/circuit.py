@@ -231,15 +231,24 @@ def ground(entry: Supply, wanted: int | None) -> Check:
             id, label, "Whether it has an equipment ground is not said.", f"Look for one{want}."
         )
     own = entry.ground_gauge
-    if wanted is None or own is None:
-        want = f" {wanted} AWG is wanted." if wanted else ""
-        call = Call(verdict=Verdict.HOLDS, because=f"It has its own equipment ground.{want}")
-        if wanted is None and entry.breaker_a is not None and entry.gauge is not None:
-            call = Call(
-                verdict=Verdict.WATCH,
-                because="It has a ground; its size is in none of our tables.",
-                do_next="Ask the local code, or whoever is licensed, for the ground's size.",
-            )
+    if wanted is None:
+        known = entry.breaker_a is not None and entry.gauge is not None
+        call = Call(
+            verdict=Verdict.WATCH if known else Verdict.WAIT,
+            because="It has a ground; what size it has to be is in none of our tables."
+            if known
+            else "It has a ground; breaker and conductors say what size it has to be.",
+            do_next="Ask the local code, or whoever is licensed, for the ground's size."
+            if known
+            else "Enter breaker and conductors.",
+        )
+    elif own is None:
+        return wait(
+            id,
+            label,
+            "The ground's size is not said.",
+            f"Look at it: {wanted} AWG is wanted, or larger.",
+        )
     elif area_mm2(own) < area_mm2(f"{wanted} AWG") * 0.999:
         call = fault(
             f"The ground is {own}; {wanted} AWG is wanted.",

@@ -168,12 +168,17 @@ def _neutral(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
             )
 
 
+def _at(cable: Cable, where: str) -> str:
+    """An end of a cable in words; a supply has but one."""
+    return cable.title if cable.kind == "supply" else f"{cable.title}, {where}"
+
+
 def _finish(cable: Cable, side: Side, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
     done = lies.finish(cable.id, side)
     if done is None:
         return
     where = _title(wiring, lies.block_of(cable.id, side) or cable.block(side))
-    said = f"{cable.title}, {where}"
+    said = _at(cable, where)
     if done.tip == "bare":
         yield _short(
             "tip",
@@ -243,13 +248,13 @@ def left_at(cable: Cable, side: Side, wiring: Wiring, lies: Landed) -> Call | No
     block = wiring.planned(cable.id, side)
     assert block is not None
     of, where = lies.at(cable.id, side), block.title
-    said, wanted = f"{cable.title}, {where}", len(block.places)
+    said, wanted = _at(cable, where), len(block.places)
     loose = sum(not x.pulled for x in of)
     if len(of) < wanted:
         return Call(
             verdict=Verdict.WAIT,
             because=f"{said}: {len(of)} of {plural(wanted, 'conductor')} landed.",
-            do_next=f"Land {cable.title} at the {where}, number to number, and pull each.",
+            do_next=f"Land {_at(cable, where)}: number to number, and pull each.",
         )
     if loose:
         return Call(

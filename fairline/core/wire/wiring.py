@@ -249,7 +249,7 @@ class _Builder:
             colours.append("white" if name.upper() == "N" else hots.pop(0) if hots else "orange")
         self.cables[f"supply.{unit}"] = Cable(
             id=f"supply.{unit}",
-            title=f"supply of {title}",
+            title=f"supply of the {title}",
             letter="",
             start="",
             end=id,
