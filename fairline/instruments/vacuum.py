@@ -16,6 +16,7 @@ from fairline.core.physics.constants import (
     ZERO_C_K,
 )
 from fairline.core.physics.moist_air import saturation_pa
+from fairline.core.physics.vacuum_flow import Hose
 
 Scenario = Literal["sound", "wet", "leaking"]
 SCENARIOS: dict[str, str] = {
@@ -23,18 +24,6 @@ SCENARIOS: dict[str, str] = {
     "wet": "water left in the line",
     "leaking": "a leaking flare",
 }
-
-
-def hose_m3_s(bore_m: float, length_m: float, mean_pa: float) -> float:
-    """Conductance of a hose for air at 20 °C.
-
-    Knudsen: C = 135·d⁴/l·p + 12.1·d³/l·(1 + 192·d·p)/(1 + 237·d·p), C in l/s, d and l in cm, p in
-    mbar (handbooks of vacuum technology, quoted from memory).
-    """
-    d, length, p = bore_m * 100, length_m * 100, mean_pa / 100
-    litres = 135 * d**4 / length * p
-    litres += 12.1 * d**3 / length * (1 + 192 * d * p) / (1 + 237 * d * p)
-    return litres / 1000
 
 
 @dataclass
@@ -62,7 +51,7 @@ class VacuumSystem:
 
     def speed_m3_s(self) -> float:
         """Pumping speed at the system: pump and hose in series."""
-        hose = hose_m3_s(self.bore_m, self.hose_m, max(self.pressure_pa / 2, 0.1))
+        hose = Hose(self.bore_m, self.hose_m).conductance_m3_s(max(self.pressure_pa / 2, 0.1))
         return 1 / (1 / self.pump_m3_s + 1 / hose)
 
     def isolate(self) -> None:

@@ -65,6 +65,13 @@ REQUESTS = {
         "length_m": 20.0,
     },
     "cross-wire": {"intended": {"A": "A", "B": "B"}, "observed": {"A": ["B"], "B": ["A"]}},
+    "pump-down": {
+        "volume_m3": 0.003,
+        "pump_m3_s": 0.0019,
+        "hoses": [{"bore_mm": 9.5, "length_m": 0.9}],
+        "target_pa": 66.7,
+        "water_kg": 0.001,
+    },
     "flare-torque": {"od_mm": 9.52, "applied_nm": 37.5},
     "pressure-hold": {
         "readings": [{"t_s": 0, "gauge_pa": 2.1e6, "pipe_c": 20}],

@@ -20,6 +20,7 @@ from fairline.core.calc.lift_plan import lift_plan
 from fairline.core.calc.materials import materials
 from fairline.core.calc.outdoor_position import outdoor_position
 from fairline.core.calc.pressure_hold import pressure_hold
+from fairline.core.calc.pump_down import pump_down
 from fairline.core.calc.room_charge_limit import room_charge_limit
 from fairline.core.calc.route import route
 from fairline.core.calc.system_capacity import system_capacity
@@ -72,6 +73,7 @@ IN_ORDER: tuple[Callable[[Any], Answer[Any]], ...] = (
     flare_torque,
     pressure_hold,
     vacuum_decay,
+    pump_down,
     room_charge_limit,
     system_capacity,
     head_position,
