@@ -53,9 +53,18 @@ def hold_call(*of: Any) -> StageCall:
     return pressure_test.worked_out(*of).call
 
 
-def evacuate_call(*of: Any) -> StageCall:
-    """The call of Evacuate alone: of runs, what is entered, rules, the test's call and the like."""
-    return evacuate.worked_out(*of).call
+def evacuate_call(
+    runs: Any,
+    entry: Any,
+    rules: Any,
+    test: Any,
+    overrides: Any = (),
+    isolations: Any = (),
+    **more: Any,
+) -> StageCall:
+    """The call of Evacuate alone; ``more``: other records of the stage, by their fields."""
+    recorded = evacuate.Recorded(overrides=overrides, isolations=isolations, **more)
+    return evacuate.worked_out(runs, entry, rules, test, recorded).call
 
 
 __all__ = [

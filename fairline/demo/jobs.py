@@ -7,12 +7,14 @@ from typing import Any
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.commission.stage import Running
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.evacuate.stage import EvacuateEntry, Isolation
+from fairline.core.evacuate.records import Isolation
+from fairline.core.evacuate.rig import HoseRow, RigEntry
+from fairline.core.evacuate.stage import EvacuateEntry
 from fairline.core.flare.stage import JointRecord, WrenchEntry
 from fairline.core.hand_over.stage import HandOverEntry
 from fairline.core.job import Job, JobHead
 from fairline.core.mount.stage import MountEntry
-from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.readings import (
@@ -32,13 +34,23 @@ from fairline.core.survey.unboxing import Box
 from fairline.demo import places, wiring
 from fairline.demo.heads import OSMUND_H26, PELLOW_W35
 from fairline.demo.routes import legs, run_of
-from fairline.demo.sheet_parts import BTU_H
+from fairline.demo.sheet_parts import BTU_H, CFM
 from fairline.demo.sheets import OSMUND_26, PELLOW_35
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
 
 DAY_ONE = datetime(2026, 3, 3, 8, 0, tzinfo=UTC)
 JOINTS = ("A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start")
 IDA, TOMAS = "Ida Marsh", "Tomas Reed"  # invented
+RIG = RigEntry(  # a six-cfm pump on a wide hose
+    pump_m3_s=6 * CFM,
+    ultimate_pa=15 * MICRON_PA,
+    oil_evacuations=0,
+    cores="out",
+    manifold="no",
+    adapter="yes",
+    gauge_at="far",
+    hoses=(HoseRow(bore_m=0.0095, length_m=0.9),),
+)
 
 
 def job_head(name: str, bay: str) -> JobHead:
@@ -212,7 +224,7 @@ def _bindery() -> Job:
         route=run,
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
         pressure_test=TestEntry(altitude_m=210.0),
-        evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, core_out=True, gauge_far=True),
+        evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, rig=RIG),
         records=(
             *joints(DAY_ONE + timedelta(hours=4)),
             seen_off(DAY_ONE + timedelta(days=1, hours=1), 22),
@@ -323,8 +335,7 @@ def _darkroom(day: datetime) -> Job:
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045),
         evacuate=EvacuateEntry(
             ambient_c=15.0,
-            core_out=True,
-            gauge_far=True,
+            rig=RIG.model_copy(update={"cores": "in", "manifold": "yes"}),
             notes="The line set lay taped in the yard for three weeks.",
         ),
         records=(*joints(day + timedelta(hours=3)), seen_off(day + timedelta(hours=8), 45)),

@@ -11,7 +11,7 @@ from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, Verdict
-from fairline.core.evacuate.stage import Isolation
+from fairline.core.evacuate.records import Isolation
 from fairline.core.hand_over.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind

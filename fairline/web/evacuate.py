@@ -10,14 +10,27 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
 
 from fairline.core import kit
+from fairline.core.entry import Record
 from fairline.core.evacuate import stage as evacuate
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
+from fairline.core.evacuate.pulling import BLED_PA
+from fairline.core.evacuate.records import (
+    WHAT,
+    Accepted,
+    Bled,
+    Isolation,
+    PumpEvent,
+    PumpOverride,
+)
+from fairline.core.evacuate.rig import GAUGE_WORDS, expected
+from fairline.core.quantities import both
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
+from fairline.web.drawing.rig import rig_drawing
 from fairline.web.forms import Form, posted, read
 from fairline.web.live import FullError, Live
 from fairline.web.pages import job_context, render
@@ -26,6 +39,8 @@ from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+FORMS = ("bled", "event", "accept")  # of the acts, in the order of ``ACTS``
 
 
 @stage_view("evacuate")
@@ -75,11 +90,34 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "asked": kit.asked(rules),
         "shut": worked.shut,
         "pump_form": Form({"by": visit.person}, prefix="pump-"),
+        **{f"{name}_form": Form({"by": visit.person}, prefix=f"{name}-") for name in FORMS},
+        "rig": worked.rig,
+        "rig_drawn": judged.drawn(
+            "rig",
+            visit.system,
+            lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, visit.system)],
+        ),
+        "expected": expected(worked.rig),
+        "gauge_words": [(name, words.capitalize()) for name, words in GAUGE_WORDS.items()],
+        "stands_pa": worked.stands_pa,
+        "close_ballast": worked.close_ballast,
+        "accepted": worked.accepted,
+        "attempts": worked.attempts,
+        "what": WHAT,
+        "events": judged.counted.recorded(PumpEvent),
+        "bleds": judged.counted.recorded(Bled),
     }
 
 
 def pump_refused(visit: Visit, judged: Judged) -> Response | None:
     """The page that keeps the pump off, or None where it may run."""
+    stands = judged.of(evacuate.EvacuateWorked).stands_pa
+    if stands is not None:
+        told = (
+            f"nitrogen stands at {both(stands, 'gauge')}: bleed it, read nought, and say so first"
+        )
+        form = Form({"by": visit.person}, {"gauge_pa": told}, prefix="bled-")
+        return stage_page(visit, judged, "evacuate", bled_form=form, status=422)
     if not judged.of(evacuate.EvacuateWorked).shut:
         return None
     form = Form(
@@ -93,20 +131,50 @@ def pump_refused(visit: Visit, judged: Judged) -> Response | None:
     return stage_page(visit, judged, "evacuate", pump_form=form, status=422)
 
 
-def isolation_of(uid: str, visit: Visit) -> evacuate.Isolation:
+def isolation_of(uid: str, visit: Visit) -> Isolation:
     """That the valve was shut and the pump seen off, for a run."""
-    return evacuate.Isolation(run=uid, by=visit.person or "not named", at=visit.now())
+    return Isolation(run=uid, by=visit.person or "not named", at=visit.now())
 
 
 @router.post("/jobs/{job_id}/evacuate/override")
 def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """The pump may run though the pressure test does not hold: by name and reason, for good."""
     record, form = read(
-        evacuate.PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": visit.now()}
+        PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": visit.now()}
     )
     if record is None:
         form.prefix = "pump-"
         return stage_page(visit, visit.judged(job_id), "evacuate", pump_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
+
+
+ACTS: dict[str, type[Record]] = {"bled": Bled, "pump-event": PumpEvent, "accepted": Accepted}
+
+
+@router.post("/jobs/{job_id}/evacuate/acts")
+def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Nitrogen bled, something done at the pump, a hold accepted as it is: ``act`` says which."""
+    fields, judged = posted(data), visit.judged(job_id)
+    kind = str(fields.pop("act", ""))
+    if kind not in ACTS:
+        raise NotFoundError("say what was done: bled, pump-event or accepted")
+    worked = judged.of(evacuate.EvacuateWorked)
+    extra: dict[str, Any] = {"kind": kind, "at": visit.now()}
+    if kind == "accepted":
+        if worked.decay is None:
+            raise NotFoundError("there is no decay to accept")
+        extra["run"] = worked.decay.uid
+    record, form = read(ACTS[kind], fields, visit.system, extra=extra)
+    if isinstance(record, Bled) and (record.gauge_pa or 0.0) > BLED_PA:
+        form.errors["gauge_pa"] = "it still stands: bleed it until the gauge reads nought"
+        record = None
+    if record is None:
+        name = FORMS[list(ACTS).index(kind)]
+        form.prefix = f"{name}-"
+        more: dict[str, Any] = {f"{name}_form": form}
+        return stage_page(visit, judged, "evacuate", status=422, **more)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
@@ -120,7 +188,7 @@ def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if not any(r.uid == uid and r.kind == "decay" for r in judged.job.runs):
         raise NotFoundError("there is no such decay")
     by = str(data.get("by") or "").strip()[:200] or visit.person or "not named"
-    record = evacuate.Isolation(run=uid, by=by, at=visit.now())
+    record = Isolation(run=uid, by=by, at=visit.now())
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")

@@ -122,9 +122,9 @@ def test_from_an_empty_database_to_a_printed_record(site):
     page.get_by_role("link", name="On to commission").click()
     commission(page)
     page.get_by_role("link", name="On to hand over").click()
-    # Four joints; the proof, eleven landings, three ends; the pump seen off, the weighing, the
-    # valves, the first start, two measurements.
-    assert len(hand_over(page)["records"]) == 4 + 15 + 6
+    # Four joints; the proof, eleven landings, three ends; nitrogen bled, the pump seen off, the
+    # weighing, the valves, the first start, two measurements.
+    assert len(hand_over(page)["records"]) == 4 + 15 + 7
 
     page.get_by_role("link", name="The record").click()
     expect(page.locator(".record-calls")).to_contain_text("Hand over")
@@ -183,6 +183,7 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
     wire(page)
     page.get_by_role("link", name="On to evacuate").click()
     expect(page.locator(".figure.hero strong")).to_have_text("−29.9")
+    bleed(page)
     for after in ("0 min", "10 min"):
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
@@ -423,7 +424,16 @@ def wire(page: Page) -> None:
     verdict(page, "Holds")
 
 
+def bleed(page: Page) -> None:
+    page.locator("#at-bled").get_by_label("Bled by").fill("Ida")
+    page.get_by_role("button", name="Bled, the gauge reads nought").click()
+    expect(page.locator("#at-bled")).to_have_count(0)
+    choose(page, "The gauge sits", "On the far side from the pump")
+    kept(page)
+
+
 def evacuate(page: Page) -> None:
+    bleed(page)
     fill(page, {"Gauge": "9 000", "After (blank: now)": "0 min"})
     page.get_by_role("button", name="Record", exact=True).click()
     expect(page.locator(".do-next")).to_contain_text("Pull on to 300 microns")

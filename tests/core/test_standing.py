@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.evacuate.stage import Isolation
+from fairline.core.evacuate.records import Isolation
 from fairline.core.flare.stage import JointRecord
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice

@@ -60,7 +60,7 @@ def test_water_below_the_triple_point_is_told_by_another_name(plateau, told):
 
 def test_a_blank_temperature_is_20_c_and_a_rate_is_of_the_last_minute():
     runs = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
-    worked = evacuate.answer(runs[1], evacuate.EvacuateEntry(), OSMUND, SEEN)
+    worked = evacuate.answer(runs[1], evacuate.EvacuateEntry(gauge_far=True), OSMUND, SEEN)
     assert worked.result.water_boils_at_pa == pytest.approx(saturation_pa(20.0))
     read = [(0.0, 900.0), (39.0, 500.0), (41.0, 300.0), (100.0, 100.0)]
     run = VacuumRun(
@@ -77,7 +77,12 @@ def test_a_blank_temperature_is_20_c_and_a_rate_is_of_the_last_minute():
 
 def test_the_decay_that_counts_waits_for_its_first_reading():
     waiting = evacuate_call(
-        (vacuum("pull", 30.0), vacuum("decay")), evacuate.EvacuateEntry(), OSMUND, TESTED, (), SEEN
+        (vacuum("pull", 30.0), vacuum("decay")),
+        evacuate.EvacuateEntry(gauge_far=True),
+        OSMUND,
+        TESTED,
+        (),
+        SEEN,
     )
     assert waiting.call.verdict == "wait" and "no reading" in waiting.call.because
 

@@ -14,7 +14,7 @@ from PIL import Image
 from sqlalchemy import event
 from starlette.requests import Request
 
-from fairline.core.evacuate.stage import Isolation
+from fairline.core.evacuate.records import Isolation
 from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
 from fairline.demo.jobs import bindery

@@ -28,7 +28,7 @@ from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_k
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.charge.weighed import added_call, release_check, weighed_check
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.evacuate.stage import EvacuateWorked
+from fairline.core.evacuate.stage import ACCEPTED, EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules
@@ -147,7 +147,12 @@ def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
         passed = (Verdict.HOLDS, Verdict.WATCH)
         made = stages.get("flare")
         return [] if made is not None and made.call.verdict in passed else ["flare"]
-    return [s for s in GATES if s not in stages or stages[s].call.verdict is not Verdict.HOLDS]
+    return [s for s in GATES if s not in stages or not _open(stages[s])]
+
+
+def _open(gate: StageCall) -> bool:
+    """A gate that holds, or that somebody answers for by name and reason."""
+    return gate.call.verdict is Verdict.HOLDS or ACCEPTED in gate.findings
 
 
 @dataclass(frozen=True, eq=False)

@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Any
 
 import numpy as np
-from pydantic import Field
+from pydantic import model_validator
 
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import (
@@ -14,20 +14,31 @@ from fairline.core.calc.vacuum_decay import (
     decay,
 )
 from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import fault, stage_call
-from fairline.core.entry import AmbientC, Entry, LongText, Record, Text, VacuumStepPa
+from fairline.core.check import stage_call
+from fairline.core.entry import AmbientC, Entry, LongText, VacuumStepPa
+from fairline.core.evacuate import pulling
+from fairline.core.evacuate.attempts import Attempt, compared
 from fairline.core.evacuate.needle import NeedleHold, by_needle, needle_hold
+from fairline.core.evacuate.records import (
+    Accepted,
+    Bled,
+    Isolation,
+    PumpEvent,
+    PumpOverride,
+)
+from fairline.core.evacuate.rig import RigEntry, RigWorked, gauge_check, rig_worked
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.core.quantities import above, both, duration
+from fairline.core.quantities import both, duration
 from fairline.core.readings import VACUUM, HoldRun, Run, VacuumRun
 from fairline.core.stage import Basis, Stage, Worked
 
 DEFAULT_AMBIENT_C = 20.0
 RATE_WINDOW_S = 60.0
 DEFAULT_RESOLUTION_PA = MICRON_PA
+ACCEPTED = "accepted"  # a finding: gone on with by name and reason
 
 
 class EvacuateEntry(Entry):
@@ -36,27 +47,21 @@ class EvacuateEntry(Entry):
     ambient_c: AmbientC = None
     gauge_resolution_pa: VacuumStepPa = None
     fresh_oil: bool = False
-    core_out: bool = False
-    gauge_far: bool = False
+    rig: RigEntry = RigEntry()
     notes: LongText = ""
 
-
-class PumpOverride(Record):
-    """The pump connected before the pressure test holds: who answers for it, and why."""
-
-    struck = "the pump's override"
-
-    kind: Literal["pump"] = "pump"
-    reason: Annotated[Text, Field(min_length=1)]
-
-
-class Isolation(Record):
-    """The act that a decay rests on: the valve shut and the pump seen off, for one run."""
-
-    struck = "that the pump was seen off"
-
-    kind: Literal["isolation"] = "isolation"
-    run: Annotated[Text, Field(min_length=1)]
+    @model_validator(mode="before")
+    @classmethod
+    def _ticked_once(cls, value: Any) -> Any:
+        """Entries kept before the rig was asked say of core and gauge by a tick."""
+        if not isinstance(value, dict) or not value.keys() & {"core_out", "gauge_far"}:
+            return value
+        rest = {k: v for k, v in value.items() if k not in ("core_out", "gauge_far")}
+        said = {"cores": "out"} if value.get("core_out") in (True, "true") else {}
+        said |= {"gauge_at": "far"} if value.get("gauge_far") in (True, "true") else {}
+        rig = rest.get("rig", {})
+        own = rig.model_dump(exclude_defaults=True) if isinstance(rig, RigEntry) else rig
+        return rest | {"rig": said | own}
 
 
 def latest(vacua: Sequence[VacuumRun]) -> VacuumRun | None:
@@ -110,7 +115,7 @@ def answer(
     return decay(question, read.t_s, read.pa, limits=limits)
 
 
-def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules) -> Call:
+def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules, ballast_open: bool) -> Call:
     """Still pulling, or nothing begun: what to wait for."""
     target = rules.limit("pull_to")
     run = vacuum[-1] if vacuum else None
@@ -135,18 +140,7 @@ def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules) -> Call:
             if last is None
             else "Let the pump run its time at the needle's end, then shut the valve.",
         )
-    if above(last.pa, target.value, "vacuum"):
-        return Call(
-            verdict=Verdict.WAIT,
-            because=f"{both(last.pa, 'vacuum')}, on the way to {both(target.value, 'vacuum')}.",
-            do_next=f"Pull on to {both(target.value, 'vacuum')} before closing the valve.",
-        )
-    return Call(
-        verdict=Verdict.WAIT,
-        because=f"{both(last.pa, 'vacuum')} is reached with the pump running: that proves "
-        "nothing yet.",
-        do_next="Close the valve to the pump and time the decay.",
-    )
+    return pulling.on_the_way(run, last.pa, rules, ballast_open)
 
 
 def shut(test: StageCall | None, overrides: Sequence[PumpOverride]) -> bool:
@@ -173,28 +167,6 @@ def _gate(
     return [Check(id="pump", label="Pressure test first", call=call)]
 
 
-def _pulled_to(run: VacuumRun, pull: VacuumRun | None, rules: Rules) -> list[Check]:
-    """How deep it was pulled before the valve closed, against what the school pulls to."""
-    target = rules.limit("pull_to")
-    ends = [r.readings[at].pa for r, at in ((pull, -1), (run, 0)) if r is not None and r.readings]
-    read = [pa for pa in ends if pa is not None]
-    if target is None or not read:
-        return []
-    lowest = min(read)
-    over = above(lowest, target.value, "vacuum")
-    said = f"The valve was closed at {both(lowest, 'vacuum')}"
-    call = (
-        fault(
-            f"{said}, above the {both(target.value, 'vacuum')} that is pulled to.",
-            f"Pull on to {both(target.value, 'vacuum')}, then close the valve again.",
-            Verdict.WATCH,
-        )
-        if over
-        else Call(verdict=Verdict.HOLDS, because=f"{said}.")
-    )
-    return [Check(id="pulled", label="Pulled to", call=call, value=lowest, unit="Pa", limit=target)]
-
-
 def _let_in_after(holds: Sequence[HoldRun], decayed: VacuumRun) -> bool:
     """Whether nitrogen was let in after a decay, by a hold that began later."""
     return any(r.readings and r.started_at > decayed.started_at for r in holds)
@@ -206,6 +178,7 @@ class EvacuateWorked(Worked):
 
     ``run`` is the newest run, ``decay`` the decay that counts, ``answer`` what its absolute
     readings show, ``needle`` what a needle shows. ``shut``: the pump has to stay off.
+    ``stands_pa``: nitrogen that is not bled yet. ``attempts``: decays that were timed.
     """
 
     vacua: tuple[VacuumRun, ...]
@@ -217,6 +190,22 @@ class EvacuateWorked(Worked):
     isolation: Isolation | None
     rate_pa_s: float | None
     shut: bool
+    rig: RigWorked
+    stands_pa: float | None
+    close_ballast: bool
+    accepted: Accepted | None
+    attempts: int
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What was recorded on the stage, each kind in order."""
+
+    overrides: Sequence[PumpOverride] = ()
+    isolations: Sequence[Isolation] = ()
+    bled: Sequence[Bled] = ()
+    events: Sequence[PumpEvent] = ()
+    accepted: Sequence[Accepted] = ()
 
 
 def work(basis: Basis) -> EvacuateWorked:
@@ -227,9 +216,15 @@ def work(basis: Basis) -> EvacuateWorked:
         entry,
         rules,
         tested.call,
-        basis.records(PumpOverride),
-        basis.records(Isolation),
+        Recorded(
+            basis.records(PumpOverride),
+            basis.records(Isolation),
+            basis.records(Bled),
+            basis.records(PumpEvent),
+            basis.records(Accepted),
+        ),
         tested.atmosphere_pa,
+        tested.volume.total_m3 if tested.volume is not None else None,
     )
 
 
@@ -238,38 +233,53 @@ def worked_out(
     entry: EvacuateEntry,
     rules: Rules,
     test: StageCall | None,
-    overrides: Sequence[PumpOverride] = (),
-    isolations: Sequence[Isolation] = (),
+    recorded: Recorded | None = None,
     atmosphere: float = ATMOSPHERE_PA,
+    volume_m3: float | None = None,
 ) -> EvacuateWorked:
     """The whole stage from its runs, and the nitrogen that was let in among them."""
+    recorded = recorded or Recorded()
     vacua = tuple(r for r in runs if isinstance(r, VacuumRun))
     nitrogen = [r for r in runs if isinstance(r, HoldRun)]
     run = vacua[-1] if vacua else None
     decayed = latest(vacua)
-    seen = seen_by(run, isolations) if run else None
+    seen = seen_by(run, recorded.isolations) if run else None
     spoilt = decayed is not None and _let_in_after(nitrogen, decayed)
     hold = None
     if decayed is not None and by_needle(decayed) and not spoilt:
         pull = pull_before(vacua, decayed)
         hold = needle_hold(decayed, rules, _pulled_s(pull, decayed), atmosphere, seen is not None)
-    answered = answer(decayed, entry, rules, isolations)
+    answered = answer(decayed, entry, rules, recorded.isolations)
     to_hold, _ = rule(rules)
     unasked = kit.not_asked(rules, vacua, "pump")
-    gate = _gate(vacua, test, overrides)
+    stands = None if unasked else pulling.nitrogen_stands(nitrogen, vacua, recorded.bled)
+    closing = pulling.close_ballast(run, recorded.events)
+    gate = [
+        *_gate(vacua, test, recorded.overrides),
+        *pulling.bled_check(stands, _begun_since(vacua, nitrogen)),
+    ]
+    place = gauge_check(entry.rig, decayed is not None)
     if unasked is not None:
         call = unasked
     elif spoilt:
         call = _spoilt(gate)
     elif hold is not None:
-        call = _needle_call(hold, gate)
+        call = _needle_call(hold, gate, place)
     elif answered is None or decayed is None:
-        call = _before_the_decay(vacua, rules, gate)
+        call = _before_the_decay(vacua, rules, gate, place, closing)
     else:
-        checks = [*gate, *_pulled_to(decayed, pull_before(vacua, decayed), rules)]
-        call = _decay_call(answered, to_hold, checks, len(gate))
+        told = _attempts(vacua, decayed, answered, entry, rules, recorded)
+        checks = [
+            *gate,
+            *told,
+            *pulling.pulled_to(decayed, pull_before(vacua, decayed), rules),
+            place,
+        ]
+        call = _decay_call(answered, to_hold, checks, len(gate) + len(told))
+    agreed = _accepted(decayed, recorded.accepted) if decayed and not spoilt else None
+    target = rules.limit("pull_to")
     return EvacuateWorked(
-        call=call,
+        call=_as_accepted(call, agreed) if agreed is not None else call,
         vacua=vacua,
         run=run,
         decay=decayed,
@@ -278,7 +288,67 @@ def worked_out(
         needle=hold,
         isolation=seen,
         rate_pa_s=rate_pa_s(run),
-        shut=shut(test, overrides),
+        shut=shut(test, recorded.overrides),
+        rig=rig_worked(
+            entry.rig,
+            volume_m3,
+            target.value if target is not None else to_hold.max_pa,
+            DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+        ),
+        stands_pa=stands,
+        close_ballast=closing,
+        accepted=agreed,
+        attempts=sum(bool(r.readings) for r in vacua if r.kind == "decay"),
+    )
+
+
+def _begun_since(vacua: Sequence[VacuumRun], holds: Sequence[HoldRun]) -> bool:
+    """Whether a pull was begun while the nitrogen of the last hold may still stand."""
+    last = next((h for h in reversed(holds) if h.readings), None)
+    return last is not None and any(v.started_at >= last.started_at for v in vacua)
+
+
+def _attempts(
+    vacua: Sequence[VacuumRun],
+    decayed: VacuumRun,
+    answered: Answer[VacuumDecayResult],
+    entry: EvacuateEntry,
+    rules: Rules,
+    recorded: Recorded,
+) -> list[Check]:
+    """A decay that failed, beside the one before it."""
+    earlier = [r for r in vacua if r.kind == "decay" and r is not decayed and r.readings]
+    if answered.call.verdict is not Verdict.SHORT or not earlier:
+        return []
+    before = answer(earlier[-1], entry, rules, recorded.isolations)
+    if before is None:
+        return []
+    found = [Attempt(earlier[-1], before), Attempt(decayed, answered)]
+    check = compared(found, recorded.events, rules.school("decay").name == "run-on")
+    return [check] if check is not None else []
+
+
+def _accepted(decayed: VacuumRun, accepted: Sequence[Accepted]) -> Accepted | None:
+    return next((a for a in reversed(accepted) if a.run == decayed.uid), None)
+
+
+def _as_accepted(call: StageCall, agreed: Accepted) -> StageCall:
+    """A hold that did not pass, gone on with by name and reason; one that holds needs nobody."""
+    if call.call.verdict in (Verdict.HOLDS, Verdict.STOP):
+        return call
+    told = Call(
+        verdict=Verdict.WATCH,
+        because=f"Accepted by {agreed.by}: {agreed.reason}. It was called "
+        f"{call.call.verdict.value}: {call.call.because}",
+        do_next=None,
+    )
+    check = Check(id="accepted", label="Accepted as it is", call=told)
+    return call.model_copy(
+        update={
+            "call": told,
+            "checks": (check, *call.checks),
+            "findings": (*call.findings, ACCEPTED),
+        }
     )
 
 
@@ -299,12 +369,18 @@ def _spoilt(gate: list[Check]) -> StageCall:
     return stage_call([*gate, check], "", summary="pull again")
 
 
-def _before_the_decay(vacua: tuple[VacuumRun, ...], rules: Rules, gate: list[Check]) -> StageCall:
+def _before_the_decay(
+    vacua: tuple[VacuumRun, ...],
+    rules: Rules,
+    gate: list[Check],
+    place: Check,
+    ballast_open: bool,
+) -> StageCall:
     names = ("pull_to", "decay_max", "decay_hold")
     limits = [limit for name in names if (limit := rules.limit(name)) is not None]
-    check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules))
+    check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules, ballast_open))
     return stage_call(
-        [*gate, check],
+        [*gate, check, place],
         "",
         summary="pulling" if vacua else "",
         started=bool(vacua),
@@ -337,13 +413,13 @@ def _decay_call(
     )
 
 
-def _needle_call(hold: NeedleHold, gate: list[Check]) -> StageCall:
+def _needle_call(hold: NeedleHold, gate: list[Check], place: Check) -> StageCall:
     """A hold that a needle read."""
     check = Check(
         id="decay", label="Needle", call=hold.call, value=hold.gauge_pa, unit="Pa", kind="needle"
     )
     return stage_call(
-        [*gate, check],
+        [*gate, check, place],
         hold.call.because,
         summary=both(hold.gauge_pa, "needle"),
         governed_by=hold.limits,
@@ -356,6 +432,6 @@ STAGE = Stage(
     title="Evacuate",
     entry=EvacuateEntry,
     work=work,
-    records=(PumpOverride, Isolation),
+    records=(PumpOverride, Isolation, Bled, PumpEvent, Accepted),
     runs=VACUUM,
 )

@@ -1,0 +1,63 @@
+"""What is recorded on Evacuate besides readings: the pump let run, isolated, bled, events."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.entry import GaugePa, Record, Text
+
+
+class PumpOverride(Record):
+    """The pump connected before the pressure test holds: who answers for it, and why."""
+
+    struck = "the pump's override"
+
+    kind: Literal["pump"] = "pump"
+    reason: Annotated[Text, Field(min_length=1)]
+
+
+class Isolation(Record):
+    """The act that a decay rests on: the valve shut and the pump seen off, for one run."""
+
+    struck = "that the pump was seen off"
+
+    kind: Literal["isolation"] = "isolation"
+    run: Annotated[Text, Field(min_length=1)]
+
+
+class Bled(Record):
+    """The nitrogen let out and the gauge read, before pump and micron gauge come near."""
+
+    struck = "that the nitrogen was bled"
+
+    kind: Literal["bled"] = "bled"
+    gauge_pa: GaugePa = 0.0
+
+
+What = Literal["ballast-open", "ballast-shut", "oil", "sweep", "warmed"]
+WHAT: dict[What, str] = {
+    "ballast-open": "gas ballast open",
+    "ballast-shut": "gas ballast shut",
+    "oil": "pump oil changed",
+    "sweep": "swept with dry nitrogen",
+    "warmed": "lines warmed",
+}
+
+
+class PumpEvent(Record):
+    """Something done during a pull, or between two: it stands on the chart and in the record."""
+
+    struck = "an event of the pull"
+
+    kind: Literal["pump-event"] = "pump-event"
+    what: What
+
+
+class Accepted(Record):
+    """A hold that did not pass, accepted as it is by name and reason; it stays on the record so."""
+
+    struck = "the acceptance of a decay"
+
+    kind: Literal["accepted"] = "accepted"
+    run: Annotated[Text, Field(min_length=1)]
+    reason: Annotated[Text, Field(min_length=1)]
