@@ -506,6 +506,7 @@ def hand_over(page: Page) -> dict[str, Any]:
 def test_the_live_gauge_the_keys_and_the_units(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/2/evacuate")
+    bleed(page)
     page.get_by_label("Simulated system").select_option("wet")
     page.get_by_label("Time runs").select_option("60")
     page.get_by_role("button", name="Connect the gauge").click()
