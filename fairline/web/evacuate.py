@@ -1,6 +1,7 @@
 """Evacuate pages: the live gauge, the pull, the decay and its shape."""
 
 from collections.abc import Callable
+from datetime import timedelta
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -12,18 +13,20 @@ from starlette.concurrency import run_in_threadpool
 from fairline.core import kit
 from fairline.core.entry import Record
 from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate.drying import told
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.core.evacuate.pulling import BLED_PA
 from fairline.core.evacuate.records import (
     WHAT,
     Accepted,
     Bled,
+    Exposure,
     Isolation,
     PumpEvent,
     PumpOverride,
 )
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected
-from fairline.core.quantities import both
+from fairline.core.quantities import both, parse
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -40,7 +43,7 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-FORMS = ("bled", "event", "accept")  # of the acts, in the order of ``ACTS``
+FORMS = ("bled", "event", "accept", "expose")  # of the acts, in the order of ``ACTS``
 
 
 @stage_view("evacuate")
@@ -104,6 +107,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "accepted": worked.accepted,
         "attempts": worked.attempts,
         "what": WHAT,
+        "stood": told(worked.stood),
+        "drying": worked.drying,
+        "exposures": judged.counted.recorded(Exposure),
+        "run_names": [("all", "all runs"), *((e, e) for e in judged.job.route.runs)],
         "events": judged.counted.recorded(PumpEvent),
         "bleds": judged.counted.recorded(Bled),
     }
@@ -150,7 +157,12 @@ def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
 
 
-ACTS: dict[str, type[Record]] = {"bled": Bled, "pump-event": PumpEvent, "accepted": Accepted}
+ACTS: dict[str, type[Record]] = {
+    "bled": Bled,
+    "pump-event": PumpEvent,
+    "accepted": Accepted,
+    "exposure": Exposure,
+}
 
 
 @router.post("/jobs/{job_id}/evacuate/acts")
@@ -166,6 +178,12 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         if worked.decay is None:
             raise NotFoundError("there is no decay to accept")
         extra["run"] = worked.decay.uid
+    ago = str(fields.pop("ago", "")).strip()
+    try:
+        extra["at"] -= timedelta(seconds=parse(ago, "duration", visit.system) if ago else 0.0)
+    except ValueError as error:
+        given = Form(fields | {"ago": ago}, {"ago": str(error)}, prefix="expose-")
+        return stage_page(visit, judged, "evacuate", status=422, expose_form=given)
     record, form = read(ACTS[kind], fields, visit.system, extra=extra)
     if isinstance(record, Bled) and (record.gauge_pa or 0.0) > BLED_PA:
         form.errors["gauge_pa"] = "it still stands: bleed it until the gauge reads nought"

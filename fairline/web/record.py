@@ -13,19 +13,17 @@ from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.pressure_test.leak_search import METHODS
 from fairline.core.quantities import preferring, show
-from fairline.core.readings import AnyReading, HoldReading, Run
 from fairline.core.schools import TOPICS
 from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
-from fairline.web import record_wire
+from fairline.web import record_runs, record_wire
 from fairline.web.moments import moment
 from fairline.web.pages import VERDICT_WORDS, hms, quantity
 from fairline.web.visit import Judged
 
 NONE = "–"
-RUN_WORDS = {"hold": "Nitrogen hold", "pull": "Pull", "decay": "Decay"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
 PRACTISED = "PRACTICE JOB: simulated readings count here and prove nothing elsewhere."
 DEFERS = (
@@ -141,7 +139,12 @@ def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
             _section(
                 "Tests",
                 ("Run", 24, "Begun", 30, "By", 22, "Readings", 16, "First", 34, "Last", 52),
-                say.tests(),
+                (Row(cells) for cells in record_runs.tests(judged, system)),
+            ),
+            _section(
+                "At the pump",
+                ("When", 30, "What", 110, "By", 24),
+                (Row(cells) for cells in record_runs.acts(judged, system)),
             ),
             _section(
                 "Circuits",
@@ -319,36 +322,6 @@ class _Teller:
                 says = f"{AUTHORITY_WORDS[limit.authority]}: {limit.source}"
                 value = self.say(limit.value, limit.kind)
                 yield Row((TITLES[name], limit.limit, value, says, displaced))
-
-    def tests(self) -> Iterator[Row]:
-        for run in self.judged.job.runs:
-            if not run.readings:
-                continue
-            first, last = run.readings[0], run.readings[-1]
-            yield Row(
-                (
-                    RUN_WORDS[run.kind]
-                    + (", simulated" if run.simulated else "")
-                    + self._seen(run),
-                    moment(run.started_at),
-                    run.started_by or NONE,
-                    str(len(run.readings)),
-                    self._read(first),
-                    f"{self._read(last)}, after {hms(last.t_s)}",
-                )
-            )
-
-    def _seen(self, run: Run) -> str:
-        seen = next((i for i in self.judged.job.isolations if i.run == run.uid), None)
-        return f", valve shut and pump off seen by {seen.by}" if seen else ""
-
-    def _read(self, reading: AnyReading) -> str:
-        if isinstance(reading, HoldReading):
-            pipe = self.say(reading.pipe_c, "temperature")
-            return f"{self.say(reading.gauge_pa, 'gauge')}, pipe {pipe}"
-        if reading.pa is not None:
-            return self.say(reading.pa, "vacuum")
-        return self.say(reading.gauge_pa, "needle")
 
     def charged(self) -> Iterator[Row]:
         job = self.judged.counted

@@ -10,6 +10,7 @@ from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_k
 from fairline.core.check import against, answered, stage_call
 from fairline.core.commission import stage as commission
 from fairline.core.commission.stage import Running
+from fairline.core.evacuate import pulling
 from fairline.core.evacuate import stage as evacuate
 from fairline.core.flare import stage as flare
 from fairline.core.flare.stage import LOOKS, JointRecord, WrenchEntry
@@ -293,7 +294,7 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
         (TESTED, (), good, "holds", False),
         (None, (), good, "holds", True),
     ):
-        assert evacuate.shut(test, overrides) == off
+        assert pulling.shut(test, overrides) == off
         stage = evacuate_call(runs, entry, OSMUND, test, overrides, SEEN)
         assert stage.call.verdict == verdict
     # The vacuum holds for itself; that the test does not is told there, and keeps the valves shut.

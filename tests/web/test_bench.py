@@ -111,3 +111,35 @@ def test_a_gauge_on_a_job_that_is_gone_stops_by_itself(demo, bench):
         jobs.remove(session, 2)
         session.commit()
     wait_for(lambda: bench.on(2) is None)
+
+
+def test_what_is_done_at_the_pump_is_kept_shown_and_in_the_record(demo):
+    url, by = "/jobs/3/evacuate/acts", {"by": "Ida"}
+    page = demo.get("/jobs/3/evacuate").text
+    assert "Sweep 1 of 3" in page and "Manifold decides" in page
+    demo.post(url, data={"act": "pump-event", "what": "oil"} | by)
+    assert "Oil changed 1 times" in " ".join(demo.get("/jobs/3/evacuate").text.split())
+    taped = {"act": "exposure", "run": "A", "state": "taped", "weather": "humid"} | by
+    assert demo.post(url, data=taped | {"ago": "three weeks"}).status_code == 422
+    demo.post(url, data=taped | {"ago": "21 d"})
+    kept = demo.get("/api/jobs/3").json()["records"][-1]
+    assert (kept["kind"], kept["state"]) == ("exposure", "taped")
+    assert demo.post(url, data={"act": "accepted", "reason": ""} | by).status_code == 422
+    demo.post(url, data={"act": "accepted", "reason": "for the practice"} | by)
+    assert "Accepted by Ida: for the practice. It was called short" in demo.get(
+        "/jobs/3/evacuate"
+    ).text.replace("\n", " ")
+    record = demo.get("/jobs/3/record").text
+    assert "accepted as it is: for the practice" in record and "Pump oil changed" in record
+    assert demo.post(url, data={"act": "dance"} | by).status_code == 404
+    assert demo.post("/jobs/2/evacuate/acts", data={"act": "accepted"} | by).status_code == 404
+
+
+def test_a_pull_is_refused_while_nitrogen_stands(demo):
+    refused = demo.post("/jobs/2/runs/pull/begin")
+    assert refused.status_code == 422 and "bleed it, read nought" in refused.text
+    still = {"act": "bled", "gauge_pa": "20 psi", "by": "Ida"}
+    answer = demo.post("/jobs/2/evacuate/acts", data=still)
+    assert answer.status_code == 422 and "it still stands" in answer.text
+    bleed(demo)
+    assert demo.post("/jobs/2/runs/pull/begin").status_code == 200

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from fairline.core.call import Call, Check, Limit, Verdict
+from fairline.core.call import Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault
-from fairline.core.evacuate.records import Bled, PumpEvent, What
+from fairline.core.evacuate.records import Bled, PumpEvent, PumpOverride, What
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.practice import Rules
 from fairline.core.quantities import above, both, duration
@@ -14,6 +14,30 @@ from fairline.core.readings import HoldRun, VacuumRun
 
 BALLAST_PA = 1000 * MICRON_PA  # below it the ballast only lets air in: common practice, no source
 BLED_PA = PSI_PA  # what a nitrogen gauge cannot tell from nought; our own choice
+
+
+def shut(test: StageCall | None, overrides: Sequence[PumpOverride]) -> bool:
+    """Whether the pump has to stay off: the pressure test does not hold, and nobody answers."""
+    holds = test is not None and test.call.verdict is Verdict.HOLDS
+    return not holds and not overrides
+
+
+def test_first(
+    vacuum: Sequence[VacuumRun], test: StageCall | None, overrides: Sequence[PumpOverride]
+) -> list[Check]:
+    """What the pressure test says of the pump, while no vacuum is pulled.
+
+    A vacuum that was pulled is judged for itself: that the pressure test does not hold is told
+    at its own stage, and keeps the valves shut there.
+    """
+    if vacuum or not shut(test, overrides):
+        return []
+    call = Call(
+        verdict=Verdict.WAIT,
+        because="The pump stays off: the pressure test does not hold yet.",
+        do_next="Bring the pressure test to hold first.",
+    )
+    return [Check(id="pump", label="Pressure test first", call=call)]
 
 
 def nitrogen_stands(

@@ -1,10 +1,13 @@
 """What is recorded on Evacuate besides readings: the pump let run, isolated, bled, events."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fairline.core.entry import GaugePa, Record, Text
+from fairline.core.entry import GaugePa, OneOf, Record, Text
+from fairline.core.flare.stage import JointRecord
 
 
 class PumpOverride(Record):
@@ -53,6 +56,20 @@ class PumpEvent(Record):
     what: What
 
 
+class Exposure(Record):
+    """From this moment a run stands open to the air, capped, taped, or sealed with nitrogen.
+
+    ``run`` is what it ends in, or ``all``. Tape is no seal: it is counted, as time of its own.
+    """
+
+    struck = "what was said of an open run"
+
+    kind: Literal["exposure"] = "exposure"
+    run: Annotated[Text, Field(min_length=1)] = "all"
+    state: Literal["opened", "capped", "taped", "sealed"]
+    weather: OneOf[Literal["dry", "humid", "rain"]] = None
+
+
 class Accepted(Record):
     """A hold that did not pass, accepted as it is by name and reason; it stays on the record so."""
 
@@ -61,3 +78,16 @@ class Accepted(Record):
     kind: Literal["accepted"] = "accepted"
     run: Annotated[Text, Field(min_length=1)]
     reason: Annotated[Text, Field(min_length=1)]
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What was recorded on the stage, each kind in order."""
+
+    overrides: Sequence[PumpOverride] = ()
+    isolations: Sequence[Isolation] = ()
+    bled: Sequence[Bled] = ()
+    events: Sequence[PumpEvent] = ()
+    accepted: Sequence[Accepted] = ()
+    exposures: Sequence[Exposure] = ()
+    joints: Sequence[JointRecord] = ()

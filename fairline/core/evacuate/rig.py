@@ -188,4 +188,7 @@ def expected(worked: RigWorked) -> str:
     time_s = worked.answer.result.time_s
     if time_s is None:
         return "Even a dry, tight system would never get there with this rig."
-    return f"A dry, tight system gets there in about {duration(time_s)}."
+    return (
+        f"A dry, tight system gets there in about {duration(time_s)}; water and oil that give off "
+        "gas make it longer."
+    )

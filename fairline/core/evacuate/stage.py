@@ -18,15 +18,19 @@ from fairline.core.check import stage_call
 from fairline.core.entry import AmbientC, Entry, LongText, VacuumStepPa
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
+from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.needle import NeedleHold, by_needle, needle_hold
 from fairline.core.evacuate.records import (
     Accepted,
     Bled,
+    Exposure,
     Isolation,
     PumpEvent,
     PumpOverride,
+    Recorded,
 )
 from fairline.core.evacuate.rig import RigEntry, RigWorked, gauge_check, rig_worked
+from fairline.core.flare.stage import JointRecord
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -143,30 +147,6 @@ def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules, ballast_open: bool)
     return pulling.on_the_way(run, last.pa, rules, ballast_open)
 
 
-def shut(test: StageCall | None, overrides: Sequence[PumpOverride]) -> bool:
-    """Whether the pump has to stay off: the pressure test does not hold, and nobody answers."""
-    holds = test is not None and test.call.verdict is Verdict.HOLDS
-    return not holds and not overrides
-
-
-def _gate(
-    vacuum: tuple[VacuumRun, ...], test: StageCall | None, overrides: Sequence[PumpOverride]
-) -> list[Check]:
-    """What the pressure test says of the pump, while no vacuum is pulled.
-
-    A vacuum that was pulled is judged for itself: that the pressure test does not hold is told
-    at its own stage, and keeps the valves shut there.
-    """
-    if vacuum or not shut(test, overrides):
-        return []
-    call = Call(
-        verdict=Verdict.WAIT,
-        because="The pump stays off: the pressure test does not hold yet.",
-        do_next="Bring the pressure test to hold first.",
-    )
-    return [Check(id="pump", label="Pressure test first", call=call)]
-
-
 def _let_in_after(holds: Sequence[HoldRun], decayed: VacuumRun) -> bool:
     """Whether nitrogen was let in after a decay, by a hold that began later."""
     return any(r.readings and r.started_at > decayed.started_at for r in holds)
@@ -195,17 +175,8 @@ class EvacuateWorked(Worked):
     close_ballast: bool
     accepted: Accepted | None
     attempts: int
-
-
-@dataclass(frozen=True)
-class Recorded:
-    """What was recorded on the stage, each kind in order."""
-
-    overrides: Sequence[PumpOverride] = ()
-    isolations: Sequence[Isolation] = ()
-    bled: Sequence[Bled] = ()
-    events: Sequence[PumpEvent] = ()
-    accepted: Sequence[Accepted] = ()
+    stood: list[Stood]
+    drying: DryingPlan | None
 
 
 def work(basis: Basis) -> EvacuateWorked:
@@ -222,6 +193,8 @@ def work(basis: Basis) -> EvacuateWorked:
             basis.records(Bled),
             basis.records(PumpEvent),
             basis.records(Accepted),
+            basis.records(Exposure),
+            basis.records(JointRecord),
         ),
         tested.atmosphere_pa,
         tested.volume.total_m3 if tested.volume is not None else None,
@@ -255,7 +228,7 @@ def worked_out(
     stands = None if unasked else pulling.nitrogen_stands(nitrogen, vacua, recorded.bled)
     closing = pulling.close_ballast(run, recorded.events)
     gate = [
-        *_gate(vacua, test, recorded.overrides),
+        *pulling.test_first(vacua, test, recorded.overrides),
         *pulling.bled_check(stands, _begun_since(vacua, nitrogen)),
     ]
     place = gauge_check(entry.rig, decayed is not None)
@@ -276,8 +249,16 @@ def worked_out(
             place,
         ]
         call = _decay_call(answered, to_hold, checks, len(gate) + len(told))
+    sealed_at = sorted(r.started_at for r in runs if r.readings)
+    stood = stood_open(recorded.exposures, recorded.joints, sealed_at, None)
     agreed = _accepted(decayed, recorded.accepted) if decayed and not spoilt else None
     target = rules.limit("pull_to")
+    rig = rig_worked(
+        entry.rig,
+        volume_m3,
+        target.value if target is not None else to_hold.max_pa,
+        DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+    )
     return EvacuateWorked(
         call=_as_accepted(call, agreed) if agreed is not None else call,
         vacua=vacua,
@@ -288,13 +269,18 @@ def worked_out(
         needle=hold,
         isolation=seen,
         rate_pa_s=rate_pa_s(run),
-        shut=shut(test, recorded.overrides),
-        rig=rig_worked(
-            entry.rig,
-            volume_m3,
-            target.value if target is not None else to_hold.max_pa,
-            DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
-        ),
+        shut=pulling.shut(test, recorded.overrides),
+        rig=rig,
+        stood=stood,
+        drying=drying_plan(
+            stood,
+            answered,
+            decayed.started_at if decayed is not None else None,
+            recorded.events,
+            rig.answer.result.time_s if rig.answer else None,
+        )
+        if unasked is None
+        else None,
         stands_pa=stands,
         close_ballast=closing,
         accepted=agreed,
@@ -432,6 +418,6 @@ STAGE = Stage(
     title="Evacuate",
     entry=EvacuateEntry,
     work=work,
-    records=(PumpOverride, Isolation, Bled, PumpEvent, Accepted),
+    records=(PumpOverride, Isolation, Bled, PumpEvent, Exposure, Accepted),
     runs=VACUUM,
 )

@@ -1,0 +1,199 @@
+"""How long the tubes stood open, and what drying that and the last decay ask for.
+
+A line set left taped for three weeks in a humid climate took in so much water that ice formed under
+vacuum and the decay would not pass until it had been swept with nitrogen several times (common
+practice, no source). The hours below are our own choice after it.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import pairwise
+
+from fairline.core.calc.vacuum_decay import VacuumDecayResult
+from fairline.core.call import Answer, Verdict
+from fairline.core.check import plural
+from fairline.core.evacuate.records import Exposure, PumpEvent, What
+from fairline.core.flare.stage import JointRecord
+from fairline.core.physics.constants import DAY_S, HOUR_S, MICRON_PA, MINUTE_S
+from fairline.core.quantities import both, duration
+
+OPEN_S = {"dry": 4 * HOUR_S, "humid": 1 * HOUR_S, "rain": 0.0}  # from then on one sweep
+TAPED_S, TAPED_LONG_S = 1 * DAY_S, 7 * DAY_S  # tape is no seal: one sweep, three
+SWEEP_DWELL_S = 15 * MINUTE_S  # dry nitrogen at about the atmosphere; common practice, no source
+SWEEP_PA = 1500 * MICRON_PA  # deep enough that free water boils; our own choice
+WET_SWEEPS, DAMP_SWEEPS = 3, 1
+WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
+
+
+@dataclass(frozen=True)
+class Stood:
+    """How long one run stood open and taped, in s, and the wettest weather meanwhile.
+
+    ``open_now``: it still stands so.
+    """
+
+    run: str
+    open_s: float = 0.0
+    taped_s: float = 0.0
+    weather: str = "dry"
+    open_now: bool = False
+
+
+@dataclass(frozen=True)
+class DryingStep:
+    """One step: what is done, what it is ticked with, how long it takes, whether it is done."""
+
+    words: str
+    what: What | None
+    for_s: float
+    done: bool
+
+
+@dataclass(frozen=True)
+class DryingPlan:
+    """Why, the steps in order, and how long what is left takes, in s."""
+
+    reason: str
+    steps: tuple[DryingStep, ...]
+    oil_changes: int
+
+    @property
+    def left_s(self) -> float:
+        return sum(step.for_s for step in self.steps if not step.done)
+
+    @property
+    def following(self) -> DryingStep | None:
+        return next((step for step in self.steps if not step.done), None)
+
+
+WETTER = ("dry", "humid", "rain")
+
+
+def stood_open(
+    exposures: Sequence[Exposure],
+    joints: Iterable[JointRecord],
+    sealed_at: Sequence[datetime],
+    now: datetime | None,
+) -> list[Stood]:
+    """The open-to-air clock of every run: as it was typed, and as its joints tell.
+
+    A run whose joints were made one after another stood open from the first to the last of them.
+    ``sealed_at``: when nitrogen or vacuum was on the system; ``now``: until when one counts that
+    still stands open, None to leave it out.
+    """
+    found = []
+    for run in sorted({e.run for e in exposures}):
+        found.append(_typed(run, [e for e in exposures if e.run == run], sealed_at, now))
+    by_run: dict[str, list[datetime]] = {}
+    for joint in joints:
+        by_run.setdefault(joint.place.split(".")[0], []).append(joint.at)
+    typed_in = {s.run for s in found}
+    for run, moments in sorted(by_run.items()):
+        span = (max(moments) - min(moments)).total_seconds()
+        if run not in typed_in and "all" not in typed_in and span > 0:
+            found.append(Stood(run=run, open_s=span))
+    return found
+
+
+def _typed(
+    run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime], now: datetime | None
+) -> Stood:
+    own = sorted(own, key=lambda e: e.at)
+    ends: list[datetime | None] = [b.at for _, b in pairwise(own)]
+    ends.append(None)
+    open_s = taped_s = 0.0
+    weather, open_now = "dry", False
+    for one, then in zip(own, ends, strict=True):
+        until = min((s for s in sealed_at if s >= one.at), default=None)
+        end = min((e for e in (then, until) if e is not None), default=now)
+        if one.state not in ("opened", "taped") or end is None:
+            continue
+        span = max(0.0, (end - one.at).total_seconds())
+        open_now = then is None and until is None
+        if one.state == "opened":
+            open_s += span
+        else:
+            taped_s += span
+        weather = max(weather, one.weather or "dry", key=WETTER.index)
+    return Stood(run, open_s, taped_s, weather, open_now)
+
+
+def _sweeps(stood: Stood) -> int:
+    """How many sweeps the time in the open asks for."""
+    if (stood.weather == "rain" and stood.open_s > 0) or stood.taped_s > TAPED_LONG_S:
+        return WET_SWEEPS
+    if stood.open_s > OPEN_S[stood.weather] or stood.taped_s > TAPED_S:
+        return DAMP_SWEEPS
+    return 0
+
+
+def _why(stood: Stood) -> str:
+    where = "The lines" if stood.run == "all" else f"Run {stood.run}"
+    parts = []
+    if stood.open_s:
+        rain = {"rain": ", in rain", "humid": ", in damp air"}.get(stood.weather, "")
+        parts.append(f"open for {duration(stood.open_s)}{rain}")
+    if stood.taped_s:
+        parts.append(f"taped for {duration(stood.taped_s)}; tape is no seal")
+    return f"{where} stood {' and '.join(parts)}."
+
+
+def drying_plan(
+    stood: Sequence[Stood],
+    answered: Answer[VacuumDecayResult] | None,
+    decayed_at: datetime | None,
+    events: Sequence[PumpEvent],
+    pull_s: float | None,
+) -> DryingPlan | None:
+    """What drying is asked for; None where a plain pull does, or a decay holds.
+
+    ``pull_s``: how long the rig takes for one pull, where it is known.
+    """
+    if answered is not None and answered.call.verdict is Verdict.HOLDS:
+        return None
+    wet = answered is not None and answered.result.shape in WET_SHAPES
+    worst = max(stood, key=_sweeps, default=None)
+    count = WET_SWEEPS if wet else _sweeps(worst) if worst is not None else 0
+    if not count:
+        return None
+    if wet:
+        reason = "The decay levels off: water or ice is in the system."
+    else:
+        assert worst is not None
+        reason = _why(worst)
+    since = decayed_at if wet and decayed_at is not None else None
+    done = [e.what for e in events if since is None or e.at >= since]
+    wanted: list[tuple[str, What | None, float]] = [("Change the pump oil", "oil", 5 * MINUTE_S)]
+    if count > 1:
+        wanted.append(
+            ("Warm the lines, the lowest parts and the heads first", "warmed", 20 * MINUTE_S)
+        )
+    for n in range(1, count + 1):
+        words = f"Sweep {n} of {count}" if count > 1 else "Sweep once"
+        wanted.append(
+            (
+                f"{words}: pull below {both(SWEEP_PA, 'vacuum')}, break to nought on the gauge "
+                f"with dry nitrogen, let it dwell for {duration(SWEEP_DWELL_S)}",
+                "sweep",
+                SWEEP_DWELL_S + (pull_s or 0.0),
+            )
+        )
+    wanted.append(("Fresh oil again, pull to the target, time the decay", None, pull_s or 0.0))
+    steps = []
+    for words, what, span in wanted:
+        ticked = what is not None and what in done
+        if what is not None and ticked:
+            done.remove(what)
+        steps.append(DryingStep(words, what, span, ticked))
+    return DryingPlan(reason, tuple(steps), sum(e.what == "oil" for e in events))
+
+
+def told(stood: Sequence[Stood]) -> str:
+    """The longest time in the open, in a sentence; blank where nothing stood open."""
+    longest = max(stood, key=lambda s: (_sweeps(s), s.open_s + s.taped_s), default=None)
+    if longest is None or not longest.open_s + longest.taped_s:
+        return ""
+    others = len(stood) - 1
+    more = f" {plural(others, 'other run')} for less." if others else ""
+    return f"{_why(longest)}{more}"

@@ -1,0 +1,119 @@
+"""The open-to-air clock and the drying plan, both sides of every threshold."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from fairline.core.call import Answer, Call, Verdict
+from fairline.core.evacuate.drying import Stood, drying_plan, stood_open, told
+from fairline.core.evacuate.records import Exposure, PumpEvent
+from fairline.core.flare.stage import JointRecord
+
+START = datetime(2026, 3, 1, 8, tzinfo=UTC)
+
+
+def hour(hours):
+    return START + timedelta(hours=hours)
+
+
+def said(state, at_h, weather=None, run="A"):
+    return Exposure(run=run, state=state, weather=weather, by="Ida", at=hour(at_h))
+
+
+def joint(place, at_h):
+    return JointRecord(place=place, look="good", applied_nm=16.0, by="Ida", at=hour(at_h))
+
+
+@pytest.mark.parametrize(
+    ("exposures", "sealed", "now", "found"),
+    [
+        ([said("opened", 0), said("capped", 2)], [], None, ("A", 2.0, 0.0, "dry", False)),
+        ([said("opened", 0, "rain"), said("sealed", 1)], [], None, ("A", 1.0, 0.0, "rain", False)),
+        ([said("taped", 0, "humid")], [hour(48)], None, ("A", 0.0, 48.0, "humid", False)),
+        ([said("opened", 0)], [], hour(3), ("A", 3.0, 0.0, "dry", True)),
+        ([said("opened", 0)], [], None, ("A", 0.0, 0.0, "dry", False)),  # never closed, no clock
+        (
+            [said("taped", 0), said("opened", 24, "humid"), said("capped", 25)],
+            [],
+            None,
+            ("A", 1.0, 24.0, "humid", False),
+        ),
+        ([said("capped", 0), said("capped", 9)], [], None, ("A", 0.0, 0.0, "dry", False)),
+    ],
+)
+def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, now, found):
+    (stood,) = stood_open(exposures, (), sealed, now)
+    hours = (stood.run, stood.open_s / 3600, stood.taped_s / 3600, stood.weather, stood.open_now)
+    assert hours == found
+
+
+def test_joints_tell_how_long_a_run_stood_open_unless_somebody_says():
+    made = [joint("A.gas.end", 0), joint("A.liquid.start", 2.5), joint("B.gas.end", 1)]
+    (a,) = stood_open((), made, (), None)
+    assert (a.run, a.open_s) == ("A", 2.5 * 3600)
+    typed = stood_open([said("opened", 0), said("capped", 1)], made, (), None)
+    assert [(s.run, s.open_s) for s in typed] == [("A", 3600.0)]
+
+
+HOUR, DAY = 3600.0, 86_400.0
+
+
+@pytest.mark.parametrize(
+    ("stood", "sweeps"),
+    [
+        (Stood("A", open_s=4 * HOUR), 0),
+        (Stood("A", open_s=4 * HOUR + 1), 1),
+        (Stood("A", open_s=HOUR, weather="humid"), 0),
+        (Stood("A", open_s=HOUR + 1, weather="humid"), 1),
+        (Stood("A", open_s=1.0, weather="rain"), 3),
+        (Stood("A", taped_s=DAY), 0),
+        (Stood("A", taped_s=DAY + 1), 1),
+        (Stood("A", taped_s=7 * DAY), 1),
+        (Stood("A", taped_s=7 * DAY + 1), 3),
+    ],
+)
+def test_what_the_time_in_the_open_asks_for(stood, sweeps):
+    plan = drying_plan([Stood("B"), stood], None, None, (), 600.0)
+    found = [s for s in plan.steps if s.what == "sweep"] if plan else []
+    assert len(found) == sweeps
+    if sweeps == 1:
+        assert plan.left_s == 5 * 60 + (15 * 60 + 600) + 600
+        assert "Run A stood" in plan.reason and "Run A stood" in told([stood])
+
+
+def decayed(shape, verdict):
+    """Only what the plan asks of an answer."""
+
+    class Shown:
+        pass
+
+    result = Shown()
+    result.shape = shape
+    return Answer.model_construct(call=Call(verdict=verdict, because=""), result=result)
+
+
+@pytest.mark.parametrize(
+    ("shape", "verdict", "planned"),
+    [
+        ("moisture", Verdict.SHORT, True),
+        ("ice", Verdict.WATCH, True),
+        ("leak_and_moisture", Verdict.SHORT, True),
+        ("leak", Verdict.SHORT, False),
+        ("moisture", Verdict.HOLDS, False),
+    ],
+)
+def test_water_in_a_decay_raises_the_plan_and_a_hold_that_holds_ends_it(shape, verdict, planned):
+    plan = drying_plan((), decayed(shape, verdict), START, (), None)
+    assert (plan is not None) is planned
+    soaked = [Stood("A", open_s=9.0, weather="rain")]
+    assert drying_plan(soaked, decayed("steady", Verdict.HOLDS), START, (), None) is None
+
+
+def test_steps_are_ticked_in_order_by_what_was_done_since_the_decay():
+    def event(what, at_h):
+        return PumpEvent(what=what, by="Ida", at=hour(at_h))
+
+    events = [event("oil", -1), event("oil", 1), event("sweep", 2), event("sweep", 3)]
+    plan = drying_plan((), decayed("moisture", Verdict.SHORT), START, events, 600.0)
+    assert [s.done for s in plan.steps] == [True, False, True, True, False, False]
+    assert plan.following.what == "warmed" and plan.oil_changes == 2
