@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
 
 from fairline.core import kit
+from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.entry import Record
 from fairline.core.evacuate import stage as evacuate
 from fairline.core.evacuate.drying import told
@@ -26,7 +27,7 @@ from fairline.core.evacuate.records import (
     PumpOverride,
 )
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected
-from fairline.core.quantities import both, parse
+from fairline.core.quantities import both, duration, parse
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -59,11 +60,17 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         limit_pa = rule.max_pa if isolated or target is None else target.value
         hold_s = rule.hold_s if isolated else None
         seen = result if isolated else None
+        marked = [
+            ((e.at - run.started_at).total_seconds(), WHAT[e.what])
+            for e in judged.counted.recorded(PumpEvent)
+        ]
         charts = judged.drawn(
             "vacuum",
             visit.system,
             lambda: [
-                decay_chart(run, frame, visit.system, limit_pa, hold_s, seen)
+                decay_chart(
+                    run, frame, visit.system, limit_pa, hold_s, seen, worked.expected, marked
+                )
                 for frame in (chart.WIDE, chart.NARROW)
             ],
         )
@@ -103,6 +110,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "expected": expected(worked.rig),
         "gauge_words": [(name, words.capitalize()) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
+        "off": worked.off,
+        "sure": sure(result) if isolated else "",
         "close_ballast": worked.close_ballast,
         "accepted": worked.accepted,
         "attempts": worked.attempts,
@@ -114,6 +123,16 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "events": judged.counted.recorded(PumpEvent),
         "bleds": judged.counted.recorded(Bled),
     }
+
+
+def sure(result: VacuumDecayResult | None) -> str:
+    """How sure a shape is and when the course passes the limit, in words."""
+    if result is None or result.certainty is None:
+        return ""
+    found = f"{result.shape.replace('_', ' ')}, {min(9, int(result.certainty * 10))} in 10 sure"
+    if result.limit_in_s is not None:
+        found += f"; the course passes the limit {duration(result.limit_in_s)} after closing"
+    return f"{found[0].upper()}{found[1:]}."
 
 
 def pump_refused(visit: Visit, judged: Judged) -> Response | None:

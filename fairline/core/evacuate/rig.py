@@ -15,6 +15,7 @@ from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import fault
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
 from fairline.core.physics.constants import FOOT_M, INCH_M
+from fairline.core.physics.vacuum_flow import Hose, Rig
 from fairline.core.quantities import duration
 
 GaugeAt = Literal["far", "core-tool", "pump"]
@@ -67,8 +68,8 @@ class Option:
 class RigWorked:
     """What the rig is predicted to do; ``answer`` is None while pump or volume is not known.
 
-    ``share``: of the pump's own speed at the target, what reaches the system. ``limits``: in
-    words, what decides the pull.
+    ``drive`` is pump and hoses as physics has them. ``share``: of the pump's own speed at the
+    target, what reaches the system. ``limits``: in words, what decides the pull.
     """
 
     pieces: tuple[tuple[str, PumpHose], ...]
@@ -77,6 +78,7 @@ class RigWorked:
     share: float | None
     limits: str
     volume_m3: float | None
+    drive: Rig | None = None
 
     @property
     def working(self) -> tuple[Step, ...]:
@@ -140,7 +142,13 @@ def rig_worked(
         other = _pull(rig, others, volume_m3, target_pa, ambient_c)
         if other is not None:
             options.append(Option(words, other.result.time_s))
-    return RigWorked(between, answer, tuple(options), share, _limits(share, between), volume_m3)
+    drive = Rig(
+        rig.pump_m3_s or 0.0,
+        rig.ultimate_pa or 0.0,
+        tuple(Hose(h.bore_mm / 1000, h.length_m) for h in hoses),
+    )
+    words = _limits(share, between)
+    return RigWorked(between, answer, tuple(options), share, words, volume_m3, drive)
 
 
 def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:

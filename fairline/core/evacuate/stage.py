@@ -18,6 +18,7 @@ from fairline.core.check import stage_call
 from fairline.core.entry import AmbientC, Entry, LongText, VacuumStepPa
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
+from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.needle import NeedleHold, by_needle, needle_hold
 from fairline.core.evacuate.records import (
@@ -177,6 +178,8 @@ class EvacuateWorked(Worked):
     attempts: int
     stood: list[Stood]
     drying: DryingPlan | None
+    expected: Expected | None
+    off: OffCourse | None
 
 
 def work(basis: Basis) -> EvacuateWorked:
@@ -259,6 +262,9 @@ def worked_out(
         target.value if target is not None else to_hold.max_pa,
         DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
     )
+    ambient_c = DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c
+    pulling_now = run if run is not None and run.kind == "pull" else None
+    course = expected_course(rig, pulling_now)
     return EvacuateWorked(
         call=_as_accepted(call, agreed) if agreed is not None else call,
         vacua=vacua,
@@ -272,6 +278,8 @@ def worked_out(
         shut=pulling.shut(test, recorded.overrides),
         rig=rig,
         stood=stood,
+        expected=course,
+        off=off_course(pulling_now, course, ambient_c) if pulling_now is not None else None,
         drying=drying_plan(
             stood,
             answered,

@@ -110,6 +110,15 @@ def pull_s(rig: Rig, volume_m3: float, from_pa: float, to_pa: float, leak: float
     return float(np.trapezoid(volume_m3 * p / f, np.log(p)))
 
 
+def pull_course(rig: Rig, volume_m3: float, from_pa: float) -> tuple[Floats, Floats]:
+    """A dry, tight pull from ``from_pa`` down: times in s and pressures in Pa, the first at 0."""
+    system, flow = rig.flows(from_pa)
+    p, f = system[::-1], flow[::-1]
+    steps = volume_m3 * (p[:-1] / f[:-1] + p[1:] / f[1:]) / 2 * np.log(p[:-1] / p[1:])
+    t: Floats = np.concatenate(([0.0], np.cumsum(steps)))
+    return t, p
+
+
 def boil_off_s(rig: Rig, water_kg: float, ambient_c: float, leak: float) -> float | None:
     """Time to pump water away as vapour at its saturation, in s; None where it never ends.
 
