@@ -169,10 +169,15 @@ def seen_off(day: datetime, pull_min: float, by: str = TOMAS) -> Isolation:
 
 
 def vacuum(
-    day: datetime, scenario: Scenario, pull_min: float, decay_min: float, seed: int
+    day: datetime,
+    scenario: Scenario,
+    pull_min: float,
+    decay_min: float,
+    seed: int,
+    ambient_c: float = 20.0,
 ) -> list[Run]:
     """A pull and its decay, from the simulated system and gauge."""
-    plant = system(scenario)
+    plant = system(scenario, ambient_c)
     gauge = MicronGauge(plant, seed=seed)
     runs: list[Run] = []
     begun = day
@@ -341,7 +346,7 @@ def _darkroom(day: datetime) -> Job:
         records=(*joints(day + timedelta(hours=3)), seen_off(day + timedelta(hours=8), 45)),
         runs=(
             hold(day + timedelta(hours=5), 302, 1.5, 14.0, 15.5),
-            *vacuum(day + timedelta(hours=8), "wet", 45, 16, seed=5),
+            *vacuum(day + timedelta(hours=8), "wet", 45, 16, seed=5, ambient_c=15.0),
         ),
     )
 

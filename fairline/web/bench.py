@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from fairline.core.physics.vacuum_flow import Rig
 from fairline.core.readings import AnyReading, HoldReading, VacuumReading
 from fairline.instruments import nitrogen
 from fairline.instruments.vacuum import MicronGauge, Scenario, system
@@ -16,6 +17,7 @@ from fairline.store.document import NotFoundError
 from fairline.store.sqlite import begin_write
 from fairline.store.trouble import trouble
 
+MOST_READINGS = 14_400  # four hours of one run
 READING_EVERY_S = 1.0  # of the simulated time
 RETRY_EVERY_S = 1.0  # of the wall clock, while the database cannot be written
 WRITE_EVERY_S = 0.2  # of the wall clock: how often readings reach the job
@@ -35,6 +37,8 @@ class GaugeOnJob:
     scenario: Scenario
     speed: int
     ambient_c: float
+    volume_m3: float | None = None
+    rig: Rig | None = None
     stop: threading.Event = field(default_factory=threading.Event)
     follow: threading.Event = field(default_factory=threading.Event)
     run_uid: str = ""
@@ -43,7 +47,7 @@ class GaugeOnJob:
     due_s: float = 0.0  # simulated time that has passed since the last reading
 
     def __post_init__(self) -> None:
-        self.vacuum = system(self.scenario, self.ambient_c)
+        self.vacuum = system(self.scenario, self.ambient_c, self.volume_m3, self.rig)
         self.gauge = MicronGauge(self.vacuum, seed=self.job_id)
 
     def run(self) -> None:
@@ -58,6 +62,8 @@ class GaugeOnJob:
             last = now
             if readings and not self._write(self.run_uid, readings):
                 return
+            if self.seq >= MOST_READINGS:
+                return  # a simulated run ends by itself
             self.stop.wait(WRITE_EVERY_S)
 
     def _follow_newest(self) -> None:
@@ -208,9 +214,18 @@ class Bench:
             held = self._nitrogen.get(job_id)
         return held[0] if held and held[1].is_alive() else None
 
-    def connect(self, job_id: int, scenario: Scenario, speed: int, ambient_c: float) -> None:
+    def connect(
+        self,
+        job_id: int,
+        scenario: Scenario,
+        speed: int,
+        ambient_c: float,
+        volume_m3: float | None = None,
+        rig: Rig | None = None,
+    ) -> None:
+        """Put a micron gauge on a job, on its own volume and rig where they are known."""
         self.disconnect(job_id)
-        gauge = GaugeOnJob(self.sessions, job_id, scenario, speed, ambient_c)
+        gauge = GaugeOnJob(self.sessions, job_id, scenario, speed, ambient_c, volume_m3, rig)
         thread = threading.Thread(target=gauge.run, daemon=True, name=f"gauge-{job_id}")
         with self._lock:
             self._gauges[job_id] = (gauge, thread)

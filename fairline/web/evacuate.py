@@ -242,7 +242,7 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         raise NotFoundError("a simulated gauge is for practice jobs only")
     if refused := not_asked(visit, judged, "evacuate") or pump_refused(visit, judged):
         return refused
-    ambient = judged.job.evacuate.ambient_c
+    ambient, rig = judged.job.evacuate.ambient_c, judged.of(evacuate.EvacuateWorked).rig
     if open_run(judged, "pull", "decay") is None:
         with visit.change() as session:
             jobs.begin_run(session, job_id, "pull", visit.person, visit.now())
@@ -251,6 +251,8 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         scenario,
         int(speed),
         evacuate.DEFAULT_AMBIENT_C if ambient is None else ambient,
+        rig.volume_m3,
+        rig.drive,
     )
     return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
 
