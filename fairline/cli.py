@@ -1,4 +1,4 @@
-"""The command line: serve, demo, calc, backup, restore, verify, board."""
+"""The command line: serve, demo, calc, instrument, backup, restore, verify, board."""
 
 import argparse
 import json
@@ -67,7 +67,42 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("name", nargs="?", help="its name; the request comes on standard input")
     calc.add_argument("--list", action="store_true", help="print the names")
     calc.set_defaults(run=_calc)
+    tool = commands.add_parser("instrument", help="a simulated instrument that reads into a job")
+    tool.add_argument("kind", choices=("micron", "manometer"))
+    tool.add_argument("--job", required=True, help="its address, http://127.0.0.1:8000/jobs/3")
+    tool.add_argument("--scenario", default="sound", help="what the system behind it has")
+    tool.add_argument("--speed", type=float, default=1.0, help="how fast its time runs; default 1")
+    tool.add_argument("--minutes", type=float, default=240.0, help="of its time; default 240")
+    tool.set_defaults(run=_instrument)
     return parser
+
+
+def _instrument(arguments: argparse.Namespace) -> int:
+    """A simulated instrument until its time is over; it goes on where the server was away."""
+    from fairline.instruments import nitrogen, vacuum
+    from fairline.instruments.process import Process, manometer, micron
+    from fairline.instruments.reporter import JobAddressError, RefusedError, Reporter
+
+    known: list[str] = [*(vacuum.SCENARIOS if arguments.kind == "micron" else nitrogen.SCENARIOS)]
+    if arguments.scenario not in known:
+        raise CommandError(f"no system is called {arguments.scenario}; one of {', '.join(known)}")
+    try:
+        reporter = Reporter.at(arguments.job)
+        make = micron if arguments.kind == "micron" else manometer
+        tool = make(reporter, arguments.scenario, reporter.job)
+        process = Process(
+            reporter,
+            tool,
+            f"simulated {arguments.kind}",
+            max(0.1, arguments.speed),
+            arguments.minutes * 60,
+        )
+        process.work()
+    except (JobAddressError, RefusedError) as error:
+        raise CommandError(str(error)) from error
+    except OSError as error:
+        raise CommandError(f"no answer from {arguments.job}: {error}") from error
+    return 0
 
 
 def _settings(arguments: argparse.Namespace, part: str = "") -> "Settings":

@@ -10,8 +10,10 @@ from pydantic import ValidationError
 from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
+from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate.records import Isolation
+from fairline.core.evacuate.stage import DEFAULT_AMBIENT_C, EvacuateWorked
 from fairline.core.hand_over.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
@@ -99,6 +101,24 @@ class PictureLine(Frozen):
     kept: bool
 
 
+class RunLine(Frozen):
+    """A run in short: its name, its kind, how many readings it has."""
+
+    uid: str
+    kind: RunKind
+    readings: int
+
+
+class RigLine(Frozen):
+    """What a job's pull depends on: m³, m³/s, Pa, bores in mm and lengths in m, °C."""
+
+    volume_m3: float | None
+    pump_m3_s: float | None
+    ultimate_pa: float
+    hoses: tuple[PumpHose, ...]
+    ambient_c: float
+
+
 @router.get("/jobs", response_model=list[JobLine], response_model_exclude_none=True)
 def list_jobs(
     visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1, away: bool = False
@@ -154,6 +174,30 @@ def post_job(body: Body, visit: AVisit) -> Response:
         return refused(problem(409, "This job is here already", f"as job {held.job_id}"))
     left = {"left_out": list(found.left_out)} if found.left_out else {}
     return JSONResponse({"id": job_id} | left, 201)
+
+
+@router.get("/jobs/{job_id}/runs")
+def list_runs(job_id: JobId, visit: AVisit) -> list[RunLine]:
+    """The runs of a job in order, without their readings: what an instrument follows."""
+    return [
+        RunLine(uid=run.uid, kind=run.kind, readings=len(run.readings))
+        for run in visit.judged(job_id).job.runs
+    ]
+
+
+@router.get("/jobs/{job_id}/rig")
+def get_rig(job_id: JobId, visit: AVisit) -> RigLine:
+    """Volume, pump, hoses and coldest tube of a job, SI; null or empty where nobody said."""
+    judged = visit.judged(job_id)
+    worked = judged.of(EvacuateWorked).rig
+    entry = judged.job.evacuate
+    return RigLine(
+        volume_m3=worked.volume_m3,
+        pump_m3_s=entry.rig.pump_m3_s,
+        ultimate_pa=entry.rig.ultimate_pa or 0.0,
+        hoses=tuple(piece for _, piece in worked.pieces),
+        ambient_c=DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+    )
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")

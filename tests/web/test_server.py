@@ -9,6 +9,11 @@ import urllib.request
 from contextlib import contextmanager
 from pathlib import Path
 
+import pytest
+
+from fairline.instruments.process import Process, micron
+from fairline.instruments.reporter import Reporter
+
 FAIRLINE = Path(sys.executable).parent / "fairline"
 
 
@@ -105,3 +110,45 @@ def test_the_demo_is_loaded_once_and_own_data_starts_empty(tmp_path):
             assert len(json.load(urllib.request.urlopen(f"{base}/api/jobs"))) == 9
     with server(tmp_path / "own") as (base, _process):
         assert json.load(urllib.request.urlopen(f"{base}/api/jobs")) == []
+
+
+def test_an_instrument_of_its_own_process_reads_on_while_the_server_is_away(tmp_path):
+    """It follows the newest run; what was read meanwhile comes in afterwards, each number once."""
+    with server(tmp_path, "demo") as (base, process):
+        first = post(f"{base}/api/jobs/2/runs/pull")["run"]
+        reporter = Reporter.at(f"{base}/jobs/2")
+        tool = Process(reporter, micron(reporter, "leaking", 1), "simulated micron", speed=60.0)
+        for _ in range(4):
+            tool.tick(0.5)
+        assert not reporter.waiting
+        process.kill()
+        process.wait()
+        for _ in range(4):
+            tool.tick(0.5)
+        assert len(reporter.waiting) == 120  # two minutes of its own time
+    with server(tmp_path) as (base, _):
+        reporter.base = base
+        second = post(f"{base}/api/jobs/2/runs/decay")["run"]
+        for _ in range(3):
+            tool.tick(0.5)
+        pulled, decayed = readings_of(base, 2, first), readings_of(base, 2, second)
+        assert [r["seq"] for r in pulled] == list(range(240))
+        assert [r["seq"] for r in decayed] == list(range(90))
+        assert all(r["simulated"] for r in pulled + decayed)
+        assert pulled[0]["pa"] > 10 * pulled[-1]["pa"] and decayed[-1]["pa"] > decayed[0]["pa"]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["micron", "--job", "jobs/2"], "is no job"),
+        (["micron", "--job", "http://127.0.0.1:9/jobs/x"], "names no job"),
+        (["micron", "--job", "http://127.0.0.1:9/jobs/2", "--scenario", "wrong"], "one of sound"),
+        (["manometer", "--job", "http://127.0.0.1:9/jobs/2"], "no answer from"),
+    ],
+)
+def test_an_instrument_that_cannot_work_says_why_in_a_sentence(arguments, said):
+    done = subprocess.run(
+        [FAIRLINE, "instrument", *arguments], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 1 and said in done.stderr and "Traceback" not in done.stderr
