@@ -12,15 +12,17 @@ from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import urlsplit
 
+from fairline.core.errors import FairLineError
+
 MOST_AT_ONCE = 500  # readings of one request
 ANSWER_WITHIN_S = 10.0
 
 
-class JobAddressError(ValueError):
+class JobAddressError(FairLineError):
     """What was given is not the address of a job: ``http://127.0.0.1:8000/jobs/3``."""
 
 
-class RefusedError(Exception):
+class RefusedError(FairLineError):
     """The job does not take these readings: it is gone, handed over, or they are not valid."""
 
 
