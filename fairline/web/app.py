@@ -26,6 +26,7 @@ from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
 from fairline.web import (
     api,
+    bench_page,
     board,
     cut_plan,
     evacuate,
@@ -50,7 +51,7 @@ STATIC = Path(__file__).parent / "static"
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, practice),
-    *(cut_plan, pictures, runs, strikes),
+    *(bench_page, cut_plan, pictures, runs, strikes),
     *STAGE_PAGES,
     stage,
 )

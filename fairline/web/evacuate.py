@@ -26,7 +26,7 @@ from fairline.core.evacuate.records import (
     PumpEvent,
     PumpOverride,
 )
-from fairline.core.evacuate.rig import GAUGE_WORDS, expected
+from fairline.core.evacuate.rig import GAUGE_WORDS, expected, oil_words
 from fairline.core.quantities import both, duration, parse
 from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
@@ -108,6 +108,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, visit.system)],
         ),
         "expected": expected(worked.rig),
+        "oil": oil_words(judged.job.evacuate.rig, _oil_is_fresh(judged)),
         "gauge_words": [(name, words.capitalize()) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
         "off": worked.off,
@@ -123,6 +124,12 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "events": judged.counted.recorded(PumpEvent),
         "bleds": judged.counted.recorded(Bled),
     }
+
+
+def _oil_is_fresh(judged: Judged) -> bool:
+    """Whether the oil was ticked as fresh, or changed on this job."""
+    changed = any(e.what == "oil" for e in judged.counted.recorded(PumpEvent))
+    return judged.job.evacuate.fresh_oil or changed
 
 
 def sure(result: VacuumDecayResult | None) -> str:

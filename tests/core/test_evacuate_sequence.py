@@ -9,7 +9,7 @@ from fairline.core.charge.stage import blocked_by
 from fairline.core.evacuate import stage as evacuate
 from fairline.core.evacuate.pulling import kept_at_s
 from fairline.core.evacuate.records import Accepted, Bled, Isolation, PumpEvent
-from fairline.core.evacuate.rig import HoseRow, RigEntry, pieces, rig_worked
+from fairline.core.evacuate.rig import HoseRow, RigEntry, oil_words, pieces, rig_worked
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.practice import Practice, Rules
 from fairline.core.readings import HoldReading, HoldReadings, HoldRun, VacuumReading, VacuumReadings
@@ -235,3 +235,11 @@ def test_what_limits_a_pull_and_what_another_rig_would_do():
     assert rig_worked(wide, 0.003, 300 * MICRON_PA, 20.0).limits.startswith("The pump decides")
     assert rig_worked(RigEntry(), 0.003, 40.0, 20.0).answer is None
     assert rig_worked(thin, None, 40.0, 20.0).answer is None
+
+
+@pytest.mark.parametrize(
+    ("done", "fresh", "told"),
+    [(None, False, False), (0, False, False), (1, False, True), (1, True, False)],
+)
+def test_oil_that_has_done_an_evacuation_is_changed(done, fresh, told):
+    assert bool(oil_words(RigEntry(oil_evacuations=done), fresh)) is told

@@ -143,3 +143,17 @@ def test_a_pull_is_refused_while_nitrogen_stands(demo):
     assert answer.status_code == 422 and "it still stands" in answer.text
     bleed(demo)
     assert demo.post("/jobs/2/runs/pull/begin").status_code == 200
+
+
+def test_the_bench_page_has_every_simulated_instrument_and_none_on_a_real_job(demo):
+    page = demo.get("/jobs/3/bench").text
+    for words in ("frozen water, a cold night", "the gauge at the pump", "the evening cools"):
+        assert words in page
+    assert 'hx-post="/jobs/3/evacuate/gauge"' not in page  # plain forms: no frame to morph
+    assert "fairline instrument micron --job http" in page
+    demo.post("/jobs/3/evacuate/gauge", data={"scenario": "oil", "speed": "1"})
+    assert "The simulated gauge is on: wet pump oil" in demo.get("/jobs/3/bench").text
+    demo.post("/jobs/3/evacuate/gauge/off")
+    demo.post("/jobs/new", data={"name": "Real"})
+    real = demo.get("/jobs/10/bench").text
+    assert "for practice jobs only" in real and "Connect the gauge" not in real

@@ -12,7 +12,7 @@ from fairline.core.calc.pump_down import (
     pump_down,
 )
 from fairline.core.call import Answer, Call, Check, Step, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault, plural
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
 from fairline.core.physics.constants import FOOT_M, INCH_M
 from fairline.core.physics.vacuum_flow import Hose, Rig
@@ -187,6 +187,19 @@ def gauge_check(rig: RigEntry, isolated: bool) -> Check:
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"The gauge sits {GAUGE_WORDS[at]}.")
     return Check(id="gauge", label="Place of the gauge", call=call)
+
+
+def oil_words(rig: RigEntry, fresh: bool) -> str:
+    """What the pump's oil wants, in a sentence; blank where it is fresh or nobody says.
+
+    ``fresh``: it was changed for this pull. Oil that took water gives it off again.
+    """
+    done = rig.oil_evacuations
+    if fresh or done is None or done < OIL_EVACUATIONS:
+        return ""
+    return (
+        f"Its oil has done {plural(done, 'evacuation')}: change it, it gives its water off again."
+    )
 
 
 def expected(worked: RigWorked) -> str:
