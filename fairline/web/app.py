@@ -1,5 +1,6 @@
 """The application: middlewares, routers, errors."""
 
+import gzip
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from functools import partial
@@ -11,6 +12,8 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 from sqlalchemy.exc import DBAPIError
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -48,6 +51,7 @@ from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
+PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, practice),
@@ -64,10 +68,33 @@ class KeptStatic(StaticFiles):
     place has it then too.
     """
 
+    def __init__(self, **how: Any) -> None:
+        super().__init__(**how)
+        self._once: dict[str, bytes] = {}
+
     async def get_response(self, path: str, scope: Any) -> Response:
-        response = await super().get_response(path.removeprefix(f"{ASSETS}/"), scope)
+        own = path.removeprefix(f"{ASSETS}/")
+        response = await super().get_response(own, scope)
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        if response.status_code == 200 and own.endswith(PACKED):
+            return await self._packed(own, response, scope)
         return response
+
+    async def _packed(self, own: str, plain: Response, scope: Any) -> Response:
+        """A script or style as small as it gets, packed once: what is sent the first time."""
+        if "gzip" not in Headers(scope=scope).get("accept-encoding", ""):
+            return plain
+        if own not in self._once:
+            full, _ = await run_in_threadpool(self.lookup_path, own)
+            content = await run_in_threadpool(Path(full).read_bytes)
+            self._once[own] = await run_in_threadpool(gzip.compress, content, 9)
+        headers = {
+            name: plain.headers[name]
+            for name in ("cache-control", "etag", "last-modified", "content-type")
+            if name in plain.headers
+        }
+        packed = headers | {"content-encoding": "gzip", "vary": "Accept-Encoding"}
+        return Response(self._once[own], headers=packed)
 
 
 def create_app(settings: Settings) -> FastAPI:
