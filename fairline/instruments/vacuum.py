@@ -44,7 +44,7 @@ STEP_S = 0.5
 LATENT_J_KG = 2.5e6  # of evaporation near 0 °C; ice a tenth more
 WATER_J_KG_K = 4186.0
 TUBE_J_K, TUBE_W_K = 120.0, 0.6  # warmth of the tube that water lies in, and what reaches it
-FREE_M3_S, UNDER_OIL_M3_S = 2e-3, 5e-6  # how fast vapour leaves a puddle, and water under oil
+FREE_M3_S, UNDER_OIL_M3_S = 2e-3, 3.5e-6  # how fast vapour leaves a puddle, and water under oil
 ICE_M3_S = 5e-5
 OUTGAS_PA_M3 = 1.2e-3  # walls and oil give off Q = a/t from when the pump began
 OUTGAS_FROM_S = 60.0
