@@ -207,3 +207,20 @@ def test_a_picture_of_the_nameplate_comes_back_to_its_circuit(demo):
         files={"file": ("plate.png", picture.getvalue(), "image/png")},
     )
     assert answer.status_code == 200 and "Nameplate of the outdoor unit" in answer.text
+
+
+def test_settings_are_made_as_the_card_has_them_in_one_order(demo):
+    order = {"_part": "settings", "_version": "1"}
+    whole = {f"addresses.{z}.{part}": "" for z in "ABCDEF" for part in ("circuit", "head")}
+    put = ";".join(
+        f"addresses.{z}.circuit=00;addresses.{z}.head={n:02}" for n, z in enumerate("ABCDEF")
+    )
+    assert f'value="{put}"' in demo.get("/jobs/8/wire?part=settings").text
+    demo.post("/jobs/8/wire?part=settings", data=order | whole | {"_put": put})
+    assert job_of(demo, 8)["wire"]["addresses"]["F"] == {"circuit": "00", "head": "05"}
+    demo.post("/jobs/7/wire?part=settings", data=order | {"box_ports.box1[]": ""})
+    page = words(demo.get("/jobs/7/wire?part=settings"))
+    assert "Which ports of box1 are used is not set" in page and "Set so: A, B, D used" in page
+    again = order | {"_version": "2", "box_ports.box1[]": "", "_put": "box_ports.box1=A B D"}
+    demo.post("/jobs/7/wire?part=settings", data=again)
+    assert job_of(demo, 7)["wire"]["box_ports"] == {"box1": ["A", "B", "D"]}
