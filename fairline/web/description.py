@@ -13,7 +13,7 @@ from fairline.core.job import Job
 from fairline.core.readings import Reading
 from fairline.store.sheets_file import SheetsFile
 from fairline.store.shelf import Imported
-from fairline.web.api import JobLine, Made, PictureLine, RunMade, Stored
+from fairline.web.api import JobLine, Made, PictureLine, RigLine, RunLine, RunMade, Stored
 
 Schema = dict[str, Any]
 PROBLEM_TYPE = "application/problem+json"
@@ -57,6 +57,7 @@ ASKED: list[type[BaseModel]] = [
 ]
 ANSWERED: list[type[BaseModel]] = [
     *(Problem, CalculationLine, JobLine, Made, RunMade, Stored, PictureLine, PictureMade),
+    *(RunLine, RigLine),
     *(Job, StageCall, SheetsFile, Imported),
 ]
 ANSWERED += [c.answer for c in CALCULATIONS.values()]
@@ -86,6 +87,8 @@ def description(app: FastAPI) -> Schema:
         ("/api/jobs", "post"): (asked(Job), answered(Made), 201),
         ("/api/jobs/{job_id}", "get"): (None, answered(Job), 200),
         ("/api/jobs/{job_id}/calls", "get"): (None, _each(answered(StageCall)), 200),
+        ("/api/jobs/{job_id}/runs", "get"): (None, _list(answered(RunLine)), 200),
+        ("/api/jobs/{job_id}/rig", "get"): (None, answered(RigLine), 200),
         ("/api/jobs/{job_id}/runs/{kind}", "post"): (None, answered(RunMade), 201),
         ("/api/jobs/{job_id}/runs/{uid}/readings", "post"): (
             _list(asked(Reading)),
