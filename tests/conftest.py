@@ -1,5 +1,7 @@
 """An application on an empty database, and one with the demo company in it."""
 
+import shutil
+
 import pytest
 from hypothesis import settings
 from starlette.testclient import TestClient
@@ -29,8 +31,16 @@ def client(tmp_path):
         yield made
 
 
+@pytest.fixture(scope="session")
+def demo_data(tmp_path_factory):
+    """The demo company's data, loaded once; each test works on a copy of its own."""
+    folder = tmp_path_factory.mktemp("demo")
+    load_demo(Settings(folder))
+    return folder
+
+
 @pytest.fixture
-def demo(tmp_path):
-    load_demo(Settings(tmp_path))
+def demo(tmp_path, demo_data):
+    shutil.copytree(demo_data, tmp_path, dirs_exist_ok=True)
     with TestClient(create_app(Settings(tmp_path)), base_url=BASE) as made:
         yield made
