@@ -75,7 +75,9 @@ def test_a_leak_is_looked_for_found_and_mended(demo_site):
     card.get_by_role("button", name=": Record").click()
     expect(page.locator(".ledger .verdict-holds")).to_have_count(1)
     page.goto(f"{demo_site.base}/jobs/9/pressure-test")
-    page.get_by_role("button", name="Begin a new hold").click()
+    with page.expect_response(re.compile("/runs/hold/begin")):
+        page.get_by_role("button", name="Begin a new hold").click()
+    page.goto(f"{demo_site.base}/jobs/9/pressure-test")
     read(page, "301", "0 min")
     read(page, "301", "60 min")
     expect(page.locator(".plate .verdict")).to_have_text("Holds")
