@@ -174,6 +174,11 @@ class Rules(Frozen):
         found = self.limit(name)
         return None if found is None else found.value
 
+    def yes(self, name: str) -> bool | None:
+        """The answer of a limit of kind ``yes_no``; None where nobody says anything."""
+        found = self.value(name)
+        return None if found is None else found >= 0.5
+
 
 def departures(records: tuple[Departure, ...]) -> dict[str, Departure]:
     """The departures that stand: the last of each topic, unless it went back to the house's."""

@@ -8,7 +8,7 @@ faster than the warmth. All rates are our own choice, after what such systems do
 import math
 import random
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -160,7 +160,7 @@ class VacuumSystem:
         self.vapour_pa += boiled * gas / self.volume_m3
 
 
-FAULTS: dict[str, dict[str, object]] = {
+FAULTS: dict[str, dict[str, Any]] = {
     "sound": {},
     "wet": {"water_kg": 0.004, "boil_m3_s": UNDER_OIL_M3_S},
     "leaking": {"leak_pa_m3_s": 1.2e-3},
@@ -186,11 +186,8 @@ def system(
     if scenario == "hose":
         drive = replace(drive, hoses=(*drive.hoses, Hose(0.0045, 1.8), Hose(0.002, 0.01)))
     cold = min(ambient_c, COLD_NIGHT_C) if scenario == "frozen" else ambient_c
-    faults: dict[str, object] = FAULTS.get(scenario, {})
-    made = VacuumSystem(volume_m3=volume_m3 or USUAL_M3, rig=drive, ambient_c=cold)
-    for name, value in faults.items():
-        setattr(made, name, value)
-    return made
+    faults = FAULTS.get(scenario, {})
+    return VacuumSystem(volume_m3=volume_m3 or USUAL_M3, rig=drive, ambient_c=cold, **faults)
 
 
 @dataclass

@@ -13,7 +13,7 @@ from fairline.core.calc.door import CALCULATIONS
 from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate.records import Isolation
-from fairline.core.evacuate.stage import DEFAULT_AMBIENT_C, EvacuateWorked
+from fairline.core.evacuate.stage import EvacuateWorked
 from fairline.core.hand_over.picture import Thing
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
@@ -196,7 +196,7 @@ def get_rig(job_id: JobId, visit: AVisit) -> RigLine:
         pump_m3_s=entry.rig.pump_m3_s,
         ultimate_pa=entry.rig.ultimate_pa or 0.0,
         hoses=tuple(piece for _, piece in worked.pieces),
-        ambient_c=DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+        ambient_c=entry.coldest_c,
     )
 
 

@@ -44,7 +44,12 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
-FORMS = ("bled", "event", "accept", "expose")  # of the acts, in the order of ``ACTS``
+ACTS: dict[str, tuple[type[Record], str]] = {  # each with the name of its form
+    "bled": (Bled, "bled"),
+    "pump-event": (PumpEvent, "event"),
+    "accepted": (Accepted, "accept"),
+    "exposure": (Exposure, "expose"),
+}
 
 
 @stage_view("evacuate")
@@ -100,7 +105,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "asked": kit.asked(rules),
         "shut": worked.shut,
         "pump_form": Form({"by": visit.person}, prefix="pump-"),
-        **{f"{name}_form": Form({"by": visit.person}, prefix=f"{name}-") for name in FORMS},
+        **{
+            f"{name}_form": Form({"by": visit.person}, prefix=f"{name}-")
+            for _, name in ACTS.values()
+        },
         "rig": worked.rig,
         "rig_drawn": judged.drawn(
             "rig",
@@ -183,22 +191,14 @@ def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
 
 
-ACTS: dict[str, type[Record]] = {
-    "bled": Bled,
-    "pump-event": PumpEvent,
-    "accepted": Accepted,
-    "exposure": Exposure,
-}
-
-
 @router.post("/jobs/{job_id}/evacuate/acts")
 def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Nitrogen bled, something done at the pump, a hold accepted as it is: ``act`` says which."""
     fields, judged = posted(data), visit.judged(job_id)
     kind = str(fields.pop("act", ""))
     if kind not in ACTS:
-        raise NotFoundError("say what was done: bled, pump-event or accepted")
-    worked = judged.of(evacuate.EvacuateWorked)
+        raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
+    (model, name), worked = ACTS[kind], judged.of(evacuate.EvacuateWorked)
     extra: dict[str, Any] = {"kind": kind, "at": visit.now()}
     if kind == "accepted":
         if worked.decay is None:
@@ -210,12 +210,11 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     except ValueError as error:
         given = Form(fields | {"ago": ago}, {"ago": str(error)}, prefix="expose-")
         return stage_page(visit, judged, "evacuate", status=422, expose_form=given)
-    record, form = read(ACTS[kind], fields, visit.system, extra=extra)
+    record, form = read(model, fields, visit.system, extra=extra)
     if isinstance(record, Bled) and (record.gauge_pa or 0.0) > BLED_PA:
         form.errors["gauge_pa"] = "it still stands: bleed it until the gauge reads nought"
         record = None
     if record is None:
-        name = FORMS[list(ACTS).index(kind)]
         form.prefix = f"{name}-"
         more: dict[str, Any] = {f"{name}_form": form}
         return stage_page(visit, judged, "evacuate", status=422, **more)
@@ -249,7 +248,7 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         raise NotFoundError("a simulated gauge is for practice jobs only")
     if refused := not_asked(visit, judged, "evacuate") or pump_refused(visit, judged):
         return refused
-    ambient, rig = judged.job.evacuate.ambient_c, judged.of(evacuate.EvacuateWorked).rig
+    rig = judged.of(evacuate.EvacuateWorked).rig
     if open_run(judged, "pull", "decay") is None:
         with visit.change() as session:
             jobs.begin_run(session, job_id, "pull", visit.person, visit.now())
@@ -257,7 +256,7 @@ def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         job_id,
         scenario,
         int(speed),
-        evacuate.DEFAULT_AMBIENT_C if ambient is None else ambient,
+        judged.job.evacuate.coldest_c,
         rig.volume_m3,
         rig.drive,
     )

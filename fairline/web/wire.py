@@ -49,7 +49,6 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         wanted = wired(judged).wiring.colour_at(end.cable, end.side, tapped)
         fields |= {"terminal": tapped, "colour": wanted or "", "pulled": "true"}
     where = str(fields.pop("at", "")) or end.block.id
-    fields.pop("all", None)
     given = {k: v for k, v in fields.items() if k in ("terminal", "colour", "pulled", "by")}
     extra = {
         "kind": "landing",

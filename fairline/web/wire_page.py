@@ -14,7 +14,6 @@ from fairline.core.wire.records import Landing
 from fairline.core.wire.settings import used_ports
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.supply import SupplyWorked
-from fairline.core.wire.wiring import LOW_V
 from fairline.web.drawing.ampere_scale import ampere_scale
 from fairline.web.drawing.wiring import lying_at, wiring_map
 from fairline.web.flare import job_pictures
@@ -98,13 +97,12 @@ def power_context(judged: Judged) -> dict[str, Any]:
 
 
 def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
-    low = one.rating.volts is not None and one.rating.volts < LOW_V
+    low = one.rating.low
     unsaid = [name for name in REST if getattr(one.entry, name) is None]
     good = {name: "used" if name == "neutral" and low else REST[name][1] for name in unsaid}
     q = f"supplies.{one.unit}"
     if "grounded" in unsaid and one.ground_awg is not None and one.entry.ground_gauge is None:
         good["ground_gauge"] = f"{one.ground_awg} AWG"
-    rules = judged.rules
     return {
         "supply": one,
         "q": q,
@@ -118,7 +116,7 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
         "rest_put": ";".join(f"{q}.{name}={value}" for name, value in good.items()),
         "conduits": [("", "not said"), *CONDUIT_WORDS.items()],
         "exposed": [(name, words) for name, words in EXPOSED.items()],
-        "licensed": (limit := rules.limit("licence_asked")) is not None and limit.value >= 0.5,
+        "licensed": judged.rules.yes("licence_asked"),
         "pictures": [
             p
             for p in job_pictures(visit, judged)

@@ -104,6 +104,19 @@ def test_an_old_breaker_is_named_with_what_to_fit():
     assert asked(mop_a=25.0).governed_by[1].displaced[0].value == 20.0
 
 
+@pytest.mark.parametrize(
+    ("mca", "breaker", "do_next"),
+    [
+        (20.0, 15.0, "Fit 20 A."),
+        (20.1, 20.0, "No standard size lies between MCA and MOP: fit fuses that the plate allows."),
+    ],
+)
+def test_a_breaker_that_is_too_small_is_never_answered_with_its_like(mca, breaker, do_next):
+    thick = {"awg": 6, "terminal_c": 60}
+    answer = asked(mca_a=mca, mop_a=24.0, breaker_a=breaker, conductor=thick)
+    assert answer.call.do_next == do_next
+
+
 def test_a_voltage_drop_worked_by_hand():
     """100 ft of 12 AWG at 16 A and 240 V: 2 · 0.1 kft · 1.98 Ω/kft · 16 A = 6.336 V, 2.64 %."""
     answer = asked(length_m=30.48, load_a=16.0)

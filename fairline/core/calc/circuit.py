@@ -106,21 +106,21 @@ def breaker_call(breaker_a: float, mca_a: float, mop_a: float, name: str = "brea
     ('holds', 'stop')
     """
     fits = largest_standard_a(mop_a)
+    mend = (
+        f"Fit {fits:g} A"
+        if fits is not None and fits >= mca_a
+        else "No standard size lies between MCA and MOP: fit fuses that the plate allows"
+    )
     if breaker_a > mop_a:
-        mend = (
-            f"Fit {fits:g} A; the larger wire may stay if it fits the terminal."
-            if fits is not None and fits >= mca_a
-            else "No standard size lies between MCA and MOP: fit fuses that the plate allows."
-        )
         return fault(
             f"A {breaker_a:g} A {name} is above MOP {mop_a:g} A: a fault burns before it trips.",
-            mend,
+            f"{mend}; the larger wire may stay if it fits the terminal.",
             Verdict.STOP,
         )
     if breaker_a < mca_a:
         return fault(
             f"A {breaker_a:g} A {name} is under MCA {mca_a:g} A: it trips in the first heat.",
-            f"Fit {fits:g} A." if fits is not None else "Fit the size that the plate names.",
+            f"{mend}.",
         )
     return Call(
         verdict=Verdict.HOLDS,

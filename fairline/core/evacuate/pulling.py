@@ -2,8 +2,6 @@
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault
 from fairline.core.evacuate.records import Bled, PumpEvent, PumpOverride, What
@@ -169,11 +167,11 @@ def pulled_to(run: VacuumRun, pull: VacuumRun | None, rules: Rules) -> list[Chec
 
 def _dwelt(pull: VacuumRun | None, target_pa: float, dwell: Limit) -> Check:
     """How long the pump was kept on at the target, by readings and not by a tick."""
-    kept = np.clip(kept_at_s(pull, target_pa), 0.0, None)
+    kept = kept_at_s(pull, target_pa)
     early = kept < dwell.value * (1 - 1e-9)
     call = (
         fault(
-            f"The valve was closed after {duration(float(kept))} at the target; the school keeps "
+            f"The valve was closed after {duration(kept)} at the target; the school keeps "
             f"the pump on for {duration(dwell.value)}.",
             "Open the valve, keep the pump on for the rest, and close it again.",
             Verdict.WATCH,
@@ -181,14 +179,14 @@ def _dwelt(pull: VacuumRun | None, target_pa: float, dwell: Limit) -> Check:
         if early
         else Call(
             verdict=Verdict.HOLDS,
-            because=f"The pump was kept on for {duration(float(kept))} at the target.",
+            because=f"The pump was kept on for {duration(kept)} at the target.",
         )
     )
     return Check(
         id="dwelt",
         label="Kept at the target",
         call=call,
-        value=float(kept),
+        value=kept,
         unit="s",
         bound="min",
         limit=dwell,

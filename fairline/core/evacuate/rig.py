@@ -10,12 +10,13 @@ from fairline.core.calc.pump_down import (
     PumpDownResult,
     PumpHose,
     pump_down,
+    rig_of,
 )
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import fault, plural
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
 from fairline.core.physics.constants import FOOT_M, INCH_M
-from fairline.core.physics.vacuum_flow import Hose, Rig
+from fairline.core.physics.vacuum_flow import Rig
 from fairline.core.quantities import duration
 
 GaugeAt = Literal["far", "core-tool", "pump"]
@@ -101,32 +102,23 @@ def pieces(rig: RigEntry) -> tuple[tuple[str, PumpHose], ...]:
     return tuple(found)
 
 
-def _pull(
-    rig: RigEntry, hoses: list[PumpHose], volume_m3: float, target_pa: float, ambient_c: float
-) -> Answer[PumpDownResult] | None:
-    if not rig.pump_m3_s:
-        return None
-    return pump_down(
-        PumpDownRequest(
-            volume_m3=volume_m3,
-            pump_m3_s=rig.pump_m3_s,
-            ultimate_pa=rig.ultimate_pa or 0.0,
-            hoses=hoses,
-            target_pa=target_pa,
-            ambient_c=ambient_c,
-        )
-    )
-
-
 def rig_worked(
     rig: RigEntry, volume_m3: float | None, target_pa: float, ambient_c: float
 ) -> RigWorked:
     """The pull as this rig would do it on a dry, tight system of this volume."""
     between = pieces(rig)
     hoses = [hose for _, hose in between]
-    answer = _pull(rig, hoses, volume_m3, target_pa, ambient_c) if volume_m3 else None
-    if answer is None or volume_m3 is None:
+    if not volume_m3 or not rig.pump_m3_s:
         return RigWorked(between, None, (), None, "", volume_m3)
+    asked = PumpDownRequest(
+        volume_m3=volume_m3,
+        pump_m3_s=rig.pump_m3_s,
+        ultimate_pa=rig.ultimate_pa or 0.0,
+        hoses=hoses,
+        target_pa=target_pa,
+        ambient_c=ambient_c,
+    )
+    answer = pump_down(asked)
     result = answer.result
     share = result.effective_m3_s_at_target / max(result.pump_m3_s_at_target, 1e-12)
     changed = []
@@ -137,18 +129,12 @@ def rig_worked(
         without = [hose for name, hose in between if name != "manifold"]
         changed.append(("without the manifold", without))
     changed.append(("core out, one hose of 3/4 in, 3 ft", [BIG_HOSE]))
-    options = []
-    for words, others in changed:
-        other = _pull(rig, others, volume_m3, target_pa, ambient_c)
-        if other is not None:
-            options.append(Option(words, other.result.time_s))
-    drive = Rig(
-        rig.pump_m3_s or 0.0,
-        rig.ultimate_pa or 0.0,
-        tuple(Hose(h.bore_mm / 1000, h.length_m) for h in hoses),
+    options = tuple(
+        Option(words, pump_down(asked.model_copy(update={"hoses": others})).result.time_s)
+        for words, others in changed
     )
-    words = _limits(share, between)
-    return RigWorked(between, answer, tuple(options), share, words, volume_m3, drive)
+    limits = _limits(share, between)
+    return RigWorked(between, answer, options, share, limits, volume_m3, rig_of(asked))
 
 
 def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:

@@ -55,6 +55,11 @@ class EvacuateEntry(Entry):
     rig: RigEntry = RigEntry()
     notes: LongText = ""
 
+    @property
+    def coldest_c(self) -> float:
+        """How warm the coldest tube is: as entered, or as in a room."""
+        return DEFAULT_AMBIENT_C if self.ambient_c is None else self.ambient_c
+
     @model_validator(mode="before")
     @classmethod
     def _ticked_once(cls, value: Any) -> Any:
@@ -113,7 +118,7 @@ def answer(
     to_hold, limits = rule(rules)
     question = DecayQuestion(
         rule=to_hold,
-        ambient_c=DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+        ambient_c=entry.coldest_c,
         gauge_resolution_pa=entry.gauge_resolution_pa or DEFAULT_RESOLUTION_PA,
         isolation="confirmed" if seen_by(run, isolations) else "not_confirmed",
     )
@@ -260,9 +265,8 @@ def worked_out(
         entry.rig,
         volume_m3,
         target.value if target is not None else to_hold.max_pa,
-        DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c,
+        entry.coldest_c,
     )
-    ambient_c = DEFAULT_AMBIENT_C if entry.ambient_c is None else entry.ambient_c
     pulling_now = run if run is not None and run.kind == "pull" else None
     course = expected_course(rig, pulling_now)
     return EvacuateWorked(
@@ -279,7 +283,7 @@ def worked_out(
         rig=rig,
         stood=stood,
         expected=course,
-        off=off_course(pulling_now, course, ambient_c) if pulling_now is not None else None,
+        off=off_course(pulling_now, course, entry.coldest_c) if pulling_now is not None else None,
         drying=drying_plan(
             stood,
             answered,

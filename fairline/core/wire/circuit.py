@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from fairline.core.calc.circuit import breaker_call, conductor_call, drop_call
+from fairline.core.calc.circuit import DROP_MOST, breaker_call, conductor_call, drop_call
 from fairline.core.call import Authority, Call, Check, Displaced, Limit, Verdict
 from fairline.core.check import fault
 from fairline.core.physics.conductor import (
@@ -19,8 +19,8 @@ from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.wire.entry import Supply
-from fairline.core.wire.wiring import LOW_V
 
+LOW_V = 150.0  # below it a unit has one hot conductor and a neutral: 115 V and its like
 OTHER_SYSTEM = 0.25  # off the rated voltage by more than this: 115 for 230, or 277; our own choice
 
 
@@ -35,6 +35,11 @@ class Rating:
     sheet_mca_a: float | None = None
     sheet_mop_a: float | None = None
     sheet_v: float | None = None
+
+    @property
+    def low(self) -> bool:
+        """Whether the unit takes one hot and a neutral; False where no voltage is known."""
+        return self.volts is not None and self.volts < LOW_V
 
 
 def rating(unit: str, entry: Supply, rules: Rules) -> Rating:
@@ -262,7 +267,7 @@ def ground(entry: Supply, wanted: int | None) -> Check:
 def drop(entry: Supply, found: Rating, rules: Rules) -> Check:
     id, label, limit = "drop", "Voltage lost on the way", rules.limit("voltage_drop")
     share, awg = entry.drop_told, awg_of(entry.gauge)
-    most = limit.value if limit is not None else 1.0
+    most = limit.value if limit is not None else DROP_MOST
     volts, load = entry.volts_v or found.volts, found.mca_a
     if entry.length_m is None and share is None:
         return wait(id, label, "The length of the circuit is not entered.", "Enter its length.")
@@ -284,12 +289,11 @@ def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
     id, label = "volts", "Voltage"
     if found.volts is None:
         return unknown(id, label, "The unit's voltage is not known.", "Read it off the plate.")
-    low = found.volts < LOW_V
-    if entry.poles is not None and (entry.poles == "1") != low:
-        what = "one hot, neutral and ground" if low else "two hots and ground"
+    if entry.poles is not None and (entry.poles == "1") != found.low:
+        what = "one hot, neutral and ground" if found.low else "two hots and ground"
         call = fault(
             f"A {entry.poles}-pole breaker for a {found.volts:g} V unit, which takes {what}.",
-            f"Fit a {'single' if low else 'two'}-pole breaker.",
+            f"Fit a {'single' if found.low else 'two'}-pole breaker.",
             Verdict.STOP,
         )
         return Check(id=id, label=label, call=call)

@@ -237,12 +237,6 @@ def _shield(cable: Cable, said: str, side: Side, done: WireEnd, wiring: Wiring) 
         )
 
 
-def left(cable: Cable, wiring: Wiring, lies: Landed) -> Call | None:
-    """What is left to do at a cable's ends; None where both are landed, pulled and finished."""
-    found = [left_at(cable, side, wiring, lies) for side in cable.sides]
-    return next((call for call in found if call is not None), None)
-
-
 def left_at(cable: Cable, side: Side, wiring: Wiring, lies: Landed) -> Call | None:
     """What is left to do at one end of a cable."""
     block = wiring.planned(cable.id, side)
@@ -254,7 +248,7 @@ def left_at(cable: Cable, side: Side, wiring: Wiring, lies: Landed) -> Call | No
         return Call(
             verdict=Verdict.WAIT,
             because=f"{said}: {len(of)} of {plural(wanted, 'conductor')} landed.",
-            do_next=f"Land {_at(cable, where)}: number to number, and pull each.",
+            do_next=f"Land {said}: number to number, and pull each.",
         )
     if loose:
         return Call(

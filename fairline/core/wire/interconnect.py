@@ -8,8 +8,9 @@ from fairline.core.call import Answer, Call, Check, Verdict, deciding
 from fairline.core.check import fault
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
+from fairline.core.route.entry import OUTDOOR
 from fairline.core.wire.entry import WireEntry
-from fairline.core.wire.faults import Fault, faults, left, left_at
+from fairline.core.wire.faults import Fault, faults, left_at
 from fairline.core.wire.landed import Landed
 from fairline.core.wire.records import Side
 from fairline.core.wire.wiring import Block, Cable, Wiring
@@ -20,11 +21,17 @@ COMMON_GAUGE = "14 AWG"  # four of them in an outdoor-rated jacket: common pract
 
 @dataclass(frozen=True, eq=False)
 class CableWorked:
-    """A cable as it stands: its faults, and one call for all of it."""
+    """A cable as it stands: its faults, what is left at each end, and one call for all of it."""
 
     cable: Cable
     faults: list[Fault]
+    left: dict[Side, Call]
     call: Call
+
+    @property
+    def waits(self) -> Call | None:
+        """The first of what is left to do; None where both ends are finished."""
+        return next(iter(self.left.values()), None)
 
 
 def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
@@ -32,15 +39,16 @@ def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
     found = []
     for cable in wiring.cables.values():
         wrong = faults(cable, wiring, lies)
-        calls = [f.call for f in wrong]
-        waits = left(cable, wiring, lies)
-        if waits is not None:
-            calls.append(waits)
+        left: dict[Side, Call] = {}
+        for side in cable.sides:
+            if (waits := left_at(cable, side, wiring, lies)) is not None:
+                left[side] = waits
         done = Call(
             verdict=Verdict.HOLDS,
             because=f"{cable.title}: landed number to number, pulled, covers on.",
         )
-        found.append(CableWorked(cable, wrong, deciding([*calls, done])))
+        calls = [*(f.call for f in wrong), *left.values(), done]
+        found.append(CableWorked(cable, wrong, left, deciding(calls)))
     return found
 
 
@@ -58,20 +66,17 @@ class EndWorked:
         return f"{self.cable.id}.{self.side}"
 
 
-def ends(
-    worked: Sequence[CableWorked], wiring: Wiring, lies: Landed, indoors_first: bool
-) -> list[EndWorked]:
+def ends(worked: Sequence[CableWorked], wiring: Wiring, indoors_first: bool) -> list[EndWorked]:
     """Every end in the order one walks: unit by unit, the supplies last."""
     found = []
     for one in worked:
         cable = one.cable
         for side in cable.sides:
-            waits = left_at(cable, side, wiring, lies)
             done = Call(verdict=Verdict.HOLDS, because="Landed, pulled, finished.")
             calls = [f.call for f in one.faults if f.side in (None, side)]
-            call = deciding([*calls, waits or done])
+            call = deciding([*calls, one.left.get(side, done)])
             found.append(EndWorked(cable, side, wiring.blocks[cable.block(side)], call))
-    rank = {"outdoor": 2 if indoors_first else 0}
+    rank = {OUTDOOR: 2 if indoors_first else 0}
 
     def order(end: EndWorked) -> tuple[bool, int, str]:
         return end.cable.kind == "supply", rank.get(end.block.unit, 1), end.block.unit
@@ -93,8 +98,7 @@ def checks(
         found.append(Check(id="crossed", label="Cables and tubes", call=crossed, part="cables"))
     for one in worked:
         cable = one.cable
-        waits = left(cable, wiring, lies)
-        call = waits or Call(
+        call = one.waits or Call(
             verdict=Verdict.HOLDS, because=f"{cable.title}: landed, pulled, finished."
         )
         title = cable.title.capitalize() if cable.kind == "supply" else cable.title
@@ -233,8 +237,8 @@ def _gauge(cable: Cable, own: str | None, rules: Rules) -> dict[str, Call]:
 
 def _apart(cable: Cable, way: str | None, rules: Rules) -> Call | None:
     """What shares its way: local code first, then the school the job follows."""
-    code = rules.limit("cable_apart")
-    apart = code.value >= 0.5 if code is not None else rules.school("cable").name == "apart"
+    code = rules.yes("cable_apart")
+    apart = code if code is not None else rules.school("cable").name == "apart"
     who = "local code" if code is not None else rules.who_chose("cable")
     if way is None:
         return Call(

@@ -6,7 +6,6 @@ from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.wire.circuit import Rating, overcurrent, plate_limit, unknown, wait
 from fairline.core.wire.entry import Supply
-from fairline.core.wire.wiring import LOW_V
 
 OUTSIDE = {"weather", "sun", "buried", "knocks"}
 EXPOSED = {
@@ -153,7 +152,6 @@ REST: dict[str, tuple[str, str, str]] = {  # what is looked at: label, its good 
 
 def rest(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     """What is looked at, one by one; the ground has a check of its own."""
-    low = found.volts is not None and found.volts < LOW_V
     near = rules.value("receptacle_distance") or 0.0
     return [
         answered(
@@ -169,7 +167,7 @@ def rest(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
             },
             "Switch the breaker off and look what else goes dead.",
         ),
-        _neutral(entry, low),
+        _neutral(entry, found.low),
         answered(
             "white",
             "White used as hot",
@@ -247,8 +245,7 @@ def _neutral(entry: Supply, low: bool) -> Check:
 
 
 def _gfci(entry: Supply, rules: Rules) -> Check:
-    limit = rules.limit("gfci_asked")
-    asked = None if limit is None else limit.value >= 0.5
+    limit, asked = rules.limit("gfci_asked"), rules.yes("gfci_asked")
     if entry.gfci is None:
         told = {
             True: "Local code asks for GFCI: look at the breaker.",
@@ -286,8 +283,7 @@ def later(entry: Supply, ampacity: float | None) -> list[Check]:
 def who(entry: Supply, rules: Rules, title: str) -> Check:
     """Who makes the connection to the panel; until they have been, it waits for them."""
     id, label = "who", "Connection at the panel"
-    limit = rules.limit("licence_asked")
-    asked = limit is not None and limit.value >= 0.5
+    limit, asked = rules.limit("licence_asked"), rules.yes("licence_asked")
     name = entry.who_name or {"us": "us", "electrician": "an electrician"}.get(entry.who or "", "")
     if entry.who is None:
         told = "The law asks for a licensed person." if asked else "Ask what the law asks for."

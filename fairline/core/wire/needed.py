@@ -12,7 +12,7 @@ from fairline.core.wire.entry import WireEntry
 from fairline.core.wire.interconnect import COMMON_GAUGE
 from fairline.core.wire.looks import CONDUIT_WORDS
 from fairline.core.wire.supply import SupplyWorked
-from fairline.core.wire.wiring import LOW_V, Wiring
+from fairline.core.wire.wiring import Wiring
 
 STRAP_EVERY_M = 10 * FOOT_M  # of conduit: common practice after NEC 358.30, from memory
 CARRIED_ALONG_M = 1.0  # of each conductor in panel and disconnect: our own choice
@@ -39,17 +39,17 @@ def _circuit(one: SupplyWorked) -> list[Line]:
     fits = largest_standard_a(found.mop_a) if found.mop_a is not None else None
     over = e.breaker_a is not None and found.mop_a is not None and e.breaker_a > found.mop_a
     amps = fits if over else e.breaker_a
-    poles = e.poles or ("1" if found.volts is not None and found.volts < LOW_V else "2")
+    poles = e.poles or ("1" if found.low else "2")
     if amps is not None and (e.circuit == "new" or over):
         why = f"{origin}: in the place of {e.breaker_a:g} A" if over else origin
         lines.append(_line("Breaker", 1.0, "pieces", why, f"{amps:g} A, {poles}-pole"))
-    if e.disconnect in ("switch", "fused"):
+    if e.circuit == "new" and e.disconnect in ("switch", "fused"):
         size = f"{e.disconnect_a:g} A" if e.disconnect_a is not None else ""
         fused = "Disconnect, fused" if e.disconnect == "fused" else "Disconnect"
         lines.append(_line(fused, 1.0, "pieces", origin, size))
     if e.disconnect == "fused" and e.fuse_a is not None:
         lines.append(_line("Fuse", float(poles), "pieces", origin, f"{e.fuse_a:g} A"))
-    if e.whip is not None or e.circuit == "new":
+    if e.whip == "no" or e.circuit == "new":
         lines.append(_line("Whip, liquid-tight", 1.0, "pieces", origin))
     return lines + _wires(one, int(poles))
 

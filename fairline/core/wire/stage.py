@@ -77,7 +77,7 @@ def work(basis: Basis) -> WireWorked:
         wiring=plan,
         lies=lies,
         cables=worked,
-        ends=interconnect.ends(worked, plan, lies, indoors),
+        ends=interconnect.ends(worked, plan, indoors),
         dead=dead,
         materials=needed(entry, plan, supplies),
         powered=powered,

@@ -98,10 +98,6 @@ def supply(unit: str, title: str, entry: Supply, rules: Rules) -> SupplyWorked:
     )
 
 
-def _step(step: str, expression: str, value: float, unit: str) -> Step:
-    return Step(step=step, expression=expression, value=value, unit=unit)
-
-
 def _of(check: Check, unit: str, title: str) -> Check:
     """A check of one of several circuits, named after its unit."""
     own = unit == OUTDOOR

@@ -10,11 +10,11 @@ from fairline.core.route.piping import Piping, Stretch
 from fairline.core.sheet import BranchBox, Head
 from fairline.core.sheet.part import Shield
 from fairline.core.survey.stage import WantedHead
+from fairline.core.wire.circuit import rating
 from fairline.core.wire.entry import Colour, WireEntry
 from fairline.core.wire.records import GROUND, Side
 
 CONTROLLER = "controller"
-LOW_V = 150.0  # below it a unit has one hot conductor and a neutral: 115 V and its like
 SIDES: tuple[Side, Side] = ("start", "end")
 
 
@@ -225,24 +225,23 @@ class _Builder:
         """The units with a circuit of their own, each with its block and its cable."""
         outdoor = self.rules.outdoor
         assert outdoor is not None
-        volts = self.entry.supply(OUTDOOR).plate_v or outdoor.voltage_v
-        self._supply(OUTDOOR, "outdoor unit", outdoor.supply_terminals, volts)
+        self._supply(OUTDOOR, "outdoor unit", outdoor.supply_terminals)
         yield OUTDOOR, "outdoor unit"
         for wanted in self.heads:
             zone, sheet = wanted.zone, self.rules.heads.get(wanted.zone)
             if own_supply(zone, self.rules) and isinstance(sheet, Head):
-                volts = self.entry.supply(zone).plate_v or sheet.voltage_v
-                self._supply(zone, self.head_title(zone), sheet.supply_terminals, volts)
+                self._supply(zone, self.head_title(zone), sheet.supply_terminals)
                 yield zone, self.head_title(zone)
 
-    def _supply(self, unit: str, title: str, names: tuple[str, ...], volts: float | None) -> None:
-        low = volts is not None and volts < LOW_V
+    def _supply(self, unit: str, title: str, names: tuple[str, ...]) -> None:
+        supply = self.entry.supply(unit)
+        low = rating(unit, supply, self.rules).low
         names = names or (("L", "N") if low else ("L1", "L2"))
         id = f"{unit}.supply"
         self.blocks[id] = Block(
             id=id, unit=unit, title=f"{title}, supply", terminals=names, fed_by=unit
         )
-        sheathed = self.entry.supply(unit).way == "sheathed"
+        sheathed = supply.way == "sheathed"
         hots: list[Colour] = ["black", "white" if sheathed else "red", "blue"]
         colours: list[Colour] = []
         for name in names:
