@@ -512,5 +512,8 @@ def test_materials_come_from_what_was_entered():
     }
     assert again["Breaker"].size == "15 A, 2-pole"
     assert "50 A" in again["Breaker"].origin
-    assert "Supply conductor" not in again
+    assert not {"Supply conductor", "Disconnect", "Whip, liquid-tight"} & again.keys()
+    bare = old.model_copy(update={"whip": "no"})
+    lacks = worked(entered(BASES["single"], supplies={"outdoor": bare})).materials
+    assert "Whip, liquid-tight" in {x.item for x in lacks}
     assert again["Lug or ferrule"].quantity in (3.0, 8.0)
