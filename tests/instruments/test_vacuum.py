@@ -8,7 +8,8 @@ from fairline.core.calc.vacuum_decay import VacuumDecayRequest, vacuum_decay
 from fairline.core.physics.constants import MICRON_PA, WATER_VAPOUR_CONSTANT, ZERO_C_K
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.physics.vacuum_flow import Hose, Rig
-from fairline.instruments.vacuum import MicronGauge, VacuumSystem, system
+from fairline.instruments.gauge import Sensor
+from fairline.instruments.vacuum import MicronGauge, Sizes, VacuumSystem, system
 
 BARE = Rig(0.0009, 0.0, ())
 
@@ -89,6 +90,8 @@ def decayed(scenario, seed, pulled_s=1500, **how):
     ("scenario", "shapes", "verdicts"),
     [
         ("sound", ("steady", "outgassing"), ("holds",)),
+        ("cold-night", ("steady", "outgassing"), ("holds",)),
+        ("core", ("steady", "outgassing"), ("holds",)),
         ("hose", ("steady", "outgassing"), ("holds",)),
         ("wet", ("moisture",), ("short",)),
         ("leaking", ("leak",), ("short",)),
@@ -115,3 +118,33 @@ def test_the_jobs_own_volume_and_rig_decide_how_fast_it_goes():
     at_pump = system("at-pump")
     at_pump.advance(600, pumping=True)
     assert at_pump.seen_pa < at_pump.pressure_pa
+
+
+def test_a_forgotten_valve_leaves_the_pump_on_it_and_a_night_takes_the_pressure_down():
+    forgotten, night = system("open-valve", rig=BARE), system("cold-night", rig=BARE)
+    for plant in (forgotten, night):
+        plant.outgas_pa_m3 = 0.0
+        plant.air_pa = 50.0
+        plant.isolate()
+    forgotten.advance(60, pumping=False)
+    assert forgotten.pressure_pa < 1.0
+    night.advance(6 * 3600, pumping=False)
+    assert night.pressure_pa == pytest.approx(50.0 * 278.15 / 293.15, rel=1e-3)
+
+
+def test_a_leak_and_water_of_a_size_come_on_top():
+    plant = system("sound", sizes=Sizes(leak_pa_m3_s=5e-4, water_kg=0.002))
+    assert (plant.leak_pa_m3_s, plant.water_kg) == (5e-4, 0.002)
+    assert system("leaking", sizes=Sizes(leak_pa_m3_s=1e-2)).leak_pa_m3_s == 1e-2
+
+
+def test_a_gauge_lags_by_its_time_constant_and_drops_out_now_and_then():
+    plant = VacuumSystem(air_pa=100.0, outgas_pa_m3=0.0)
+    gauge = MicronGauge(plant, noise_share=0.0, sensor=Sensor(lag_s=5.0))
+    gauge.read_pa()
+    plant.air_pa = 200.0
+    assert gauge.read_pa(5.0) == pytest.approx(200 - 100 / math.e, abs=MICRON_PA)
+    flaky = MicronGauge(plant, seed=2, sensor=Sensor(drops_each_s=100.0, dropped_s=10.0))
+    read = [flaky.read_pa(1.0) for _ in range(2000)]
+    lost = sum(r is None for r in read)
+    assert 40 < lost < 400
