@@ -68,38 +68,50 @@ def _parser() -> argparse.ArgumentParser:
     calc.add_argument("--list", action="store_true", help="print the names")
     calc.set_defaults(run=_calc)
     tool = commands.add_parser("instrument", help="a simulated instrument that reads into a job")
-    tool.add_argument("kind", choices=("micron", "manometer"))
+    kinds = ("micron", "manometer", "scale", "thermometer", "wrench")
+    tool.add_argument("kind", choices=kinds)
     tool.add_argument("--job", required=True, help="its address, http://127.0.0.1:8000/jobs/3")
-    tool.add_argument("--scenario", default="sound", help="what the system behind it has")
+    tool.add_argument("--scenario", default="", help="what the system behind it has")
+    tool.add_argument("--name", default="", help="what its readings carry; default its kind")
     tool.add_argument("--speed", type=float, default=1.0, help="how fast its time runs; default 1")
     tool.add_argument("--minutes", type=float, default=240.0, help="of its time; default 240")
+    tool.add_argument("--leak", type=float, default=0.0, help="micron: a leak of this, Pa·m³/s")
+    tool.add_argument("--water", type=float, default=0.0, help="micron: water left in it, g")
+    tool.add_argument("--start", type=float, default=10.0, help="scale: the cylinder, kg")
+    tool.add_argument("--take", type=float, default=0.4, help="scale: what leaves it, kg")
+    tool.add_argument("--set", type=float, default=16.0, help="wrench: what it is set to, N·m")
     tool.set_defaults(run=_instrument)
     return parser
 
 
 def _instrument(arguments: argparse.Namespace) -> int:
     """A simulated instrument until its time is over; it goes on where the server was away."""
-    from fairline.instruments import nitrogen, vacuum
-    from fairline.instruments.process import Process, manometer, micron
-    from fairline.instruments.reporter import JobAddressError, RefusedError, Reporter
+    import threading
 
-    known: list[str] = [*(vacuum.SCENARIOS if arguments.kind == "micron" else nitrogen.SCENARIOS)]
-    if arguments.scenario not in known:
-        raise CommandError(f"no system is called {arguments.scenario}; one of {', '.join(known)}")
+    from fairline.instruments.catalogue import NOWHERE, Choice, made
+    from fairline.instruments.process import Process
+    from fairline.instruments.reporter import Reporter
+
     try:
-        reporter = Reporter.at(arguments.job)
-        make = micron if arguments.kind == "micron" else manometer
-        tool = make(reporter, arguments.scenario, reporter.job)
-        process = Process(
-            reporter,
-            tool,
-            f"simulated {arguments.kind}",
-            max(0.1, arguments.speed),
-            arguments.minutes * 60,
+        choice = Choice(
+            arguments.kind,
+            arguments.scenario,
+            arguments.leak,
+            arguments.water / 1000,
+            arguments.start,
+            arguments.take,
+            arguments.set,
         )
-        process.work()
-    except (JobAddressError, RefusedError) as error:
+        reporter = Reporter.at(arguments.job)
+        made(choice, NOWHERE, 0)  # what cannot be made is told before anybody is asked
+        tool = made(choice, reporter.rig(), reporter.job)
+        name = arguments.name or f"simulated {arguments.kind}"
+        speed, longest = max(0.1, arguments.speed), arguments.minutes * 60
+        Process(reporter, tool, name, speed, longest).work(threading.Event())
+    except FairLineError as error:
         raise CommandError(str(error)) from error
+    except KeyboardInterrupt:
+        return 0
     except OSError as error:
         raise CommandError(f"no answer from {arguments.job}: {error}") from error
     return 0

@@ -264,6 +264,10 @@ class Readings(Sequence[OneReading], Generic[OneReading]):
     def simulated(self) -> NDArray[np.bool_]:
         return self._columns["simulated"]
 
+    def instruments(self) -> set[str]:
+        """The names of what read them."""
+        return set(self._columns["instrument"].tolist())
+
     def standing_twice(self) -> int | None:
         """The first reading whose instrument and number stand before it already; None: none."""
         seq, words = self._columns["seq"], self._columns["instrument"]

@@ -1,143 +1,159 @@
-"""Simulated instruments as processes of their own: they read into a job as real ones would."""
+"""An instrument at work on a job: it follows the newest run of its kinds, reads, and catches up.
 
+The same stands behind a process of its own, which speaks over HTTP (``reporter``), and behind the
+bench, which hands its readings to the store.
+"""
+
+import threading
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any, Protocol
 
-from fairline.core.physics.constants import PSI_PA
-from fairline.core.physics.vacuum_flow import Hose, Rig
-from fairline.instruments import nitrogen, vacuum
-from fairline.instruments.reporter import Reporter
-
-TICK_S = 0.5  # of the wall clock
+TICK_S = 0.2  # of the wall clock
 LONGEST_S = 4 * 3600.0  # of simulated time: a run ends by itself
 
 
-class Instrument(Protocol):
-    """What an instrument does in a while: the readings that fell due, without number and time."""
+class ARun(Protocol):
+    """A run as an instrument sees it."""
 
-    kinds: tuple[str, ...]
+    @property
+    def uid(self) -> str: ...
+    @property
+    def kind(self) -> str: ...
+    @property
+    def last_s(self) -> float | None: ...
+    @property
+    def last_pa(self) -> float | None: ...
+    @property
+    def next_seq(self) -> int: ...
+
+
+class Line(Protocol):
+    """How an instrument reaches a job. Each raises OSError where no answer comes."""
+
+    def runs(self, instrument: str) -> Sequence[ARun]:
+        """The runs of the job, in order."""
+
+    def next_spot(self, instrument: str) -> int:
+        """The first number that is free for what it shows outside a run."""
+
+    def introduce(self, told: dict[str, Any]) -> None:
+        """Say who it is."""
+
+    def take(self, run: str, reading: dict[str, Any]) -> None:
+        """Keep a reading until the job has it; of no run: what it shows at a moment."""
+
+    def send(self) -> bool:
+        """Send what waits; False where no answer came."""
+
+
+class Instrument(Protocol):
+    """What an instrument does in a while: the reading that fell due, without number and time."""
+
+    what: str
+    resolution: float
+    kinds: tuple[str, ...]  # of runs that it reads into; none: it is read at a moment
     every_s: float
 
-    def begin(self, kind: str) -> None: ...
+    def begin(self, kind: str, last_pa: float | None) -> None:
+        """A run has begun; ``last_pa`` is what was read on it before."""
 
-    def after(self, seconds: float, kind: str) -> dict[str, Any]: ...
-
-
-@dataclass
-class Micron:
-    """A micron gauge on the job's own volume and rig."""
-
-    plant: vacuum.VacuumSystem
-    seed: int
-    kinds: tuple[str, ...] = ("pull", "decay")
-    every_s: float = 1.0
-
-    def __post_init__(self) -> None:
-        self._gauge = vacuum.MicronGauge(self.plant, seed=self.seed)
-
-    def begin(self, kind: str) -> None:
-        if kind == "decay":
-            self.plant.isolate()
-
-    def after(self, seconds: float, kind: str) -> dict[str, Any]:
-        self.plant.advance(seconds, pumping=kind == "pull")
-        return {"pa": self._gauge.read_pa()}
-
-
-@dataclass
-class Manometer:
-    """A digital gauge and a pipe probe on a hold."""
-
-    plant: nitrogen.NitrogenSystem
-    seed: int
-    kinds: tuple[str, ...] = ("hold",)
-    every_s: float = 60.0
-
-    def __post_init__(self) -> None:
-        self._gauge = nitrogen.DigitalGauge(self.plant, seed=self.seed)
-
-    def begin(self, kind: str) -> None:
-        pass
-
-    def after(self, seconds: float, kind: str) -> dict[str, Any]:
-        self.plant.advance(seconds)
-        pressure, pipe = self._gauge.read()
-        return {"gauge_pa": pressure, "pipe_c": pipe}
-
-
-def micron(reporter: Reporter, scenario: vacuum.Scenario, seed: int) -> Micron:
-    """A micron gauge for a job: its volume, rig and temperature, where they are known."""
-    told = reporter.rig()
-    rig = None
-    if told["pump_m3_s"]:
-        hoses = tuple(Hose(h["bore_mm"] / 1000, h["length_m"]) for h in told["hoses"])
-        rig = Rig(told["pump_m3_s"], told["ultimate_pa"], hoses)
-    plant = vacuum.system(scenario, told["ambient_c"], told["volume_m3"], rig)
-    return Micron(plant, seed)
-
-
-def manometer(
-    reporter: Reporter, scenario: nitrogen.Scenario, seed: int, gauge_pa: float = 300 * PSI_PA
-) -> Manometer:
-    """A digital gauge for a job, filled to a pressure."""
-    volume = reporter.rig()["volume_m3"] or nitrogen.NitrogenSystem(gauge_pa).volume_m3
-    return Manometer(nitrogen.system(scenario, gauge_pa, volume), seed)
+    def after(self, seconds: float, kind: str) -> dict[str, Any] | None:
+        """What it shows after a while; None where it shows nothing."""
 
 
 @dataclass
 class Process:
-    """An instrument at work on a job: it follows the newest run of its kinds, and catches up.
+    """An instrument at work on a job.
 
     ``speed``: seconds of the simulated system in one of the wall clock.
     """
 
-    reporter: Reporter
+    line: Line
     instrument: Instrument
     name: str
     speed: float = 1.0
     longest_s: float = LONGEST_S
-    wait: Callable[[float], None] = time.sleep
-    _run: str = ""
-    _kind: str = ""
-    _seq: int = 0
-    _due_s: float = 0.0
-    _at_s: float = 0.0
-    simulated_s: float = field(default=0.0)
+    simulated_s: float = 0.0
 
-    def work(self) -> None:
-        """Until the longest time is over, and all that was read is with the job."""
-        while self.simulated_s < self.longest_s:
-            self.tick(TICK_S)
-            self.wait(TICK_S)
-        while not self.reporter.send():
-            self.wait(TICK_S)
+    def __post_init__(self) -> None:
+        self._run, self._kind = "", ""
+        self._seq: int | None = None
+        self._due_s = self._at_s = 0.0
+        self._known = False
+
+    @property
+    def over(self) -> bool:
+        return self.simulated_s >= self.longest_s
+
+    def work(self, stop: threading.Event) -> None:
+        """Until it is stopped, or the longest time is over and the job has all that was read."""
+        last = time.monotonic()
+        while not stop.is_set() and not self.over:
+            now = time.monotonic()
+            self.tick(now - last)
+            last = now
+            stop.wait(TICK_S)
+        while not self.line.send() and not stop.wait(TICK_S):
+            pass
 
     def tick(self, seconds: float) -> None:
         """Let a while of the wall clock pass. Without an answer the instrument reads on."""
-        self._follow()
-        if not self._run:
+        if not self._follow():
             return
         self._due_s += seconds * self.speed
-        while self._due_s >= self.instrument.every_s:
-            self._due_s -= self.instrument.every_s
-            self._at_s += self.instrument.every_s
-            self.simulated_s += self.instrument.every_s
-            read = self.instrument.after(self.instrument.every_s, self._kind)
-            numbered = {"instrument": self.name, "seq": self._seq, "t_s": self._at_s}
-            self.reporter.take(self._run, numbered | read | {"simulated": True})
-            self._seq += 1
-        self.reporter.send()
+        every = self.instrument.every_s
+        while self._due_s >= every and not self.over:
+            self._due_s -= every
+            self._at_s += every
+            self.simulated_s += every
+            self._read(every)
+        self.line.send()
 
-    def _follow(self) -> None:
-        """The newest run of its kinds; without an answer it stays at the one it knows."""
+    def _read(self, every: float) -> None:
+        seen = self.instrument.after(every, self._kind)
+        number, self._seq = self._seq or 0, (self._seq or 0) + 1
+        if seen is None:
+            return  # it dropped out; the number that is missing says so
+        about = {"instrument": self.name, "seq": number, "simulated": True}
+        if self._run:
+            about["t_s"] = self._at_s
+        else:
+            about |= {"what": self.instrument.what, "at": datetime.now(UTC).isoformat()}
+        self.line.take(self._run, about | seen)
+
+    def _follow(self) -> bool:
+        """Whether there is something to read into: the newest run of its kinds, or the job itself.
+
+        Without an answer it stays with what it knows.
+        """
         try:
-            runs = self.reporter.runs()
+            self._introduce()
+            if not self.instrument.kinds:
+                if self._seq is None:
+                    self._seq = self.line.next_spot(self.name)
+                return True
+            runs = self.line.runs(self.name)
         except OSError:
-            return
+            return bool(self._run) or (not self.instrument.kinds and self._seq is not None)
         mine = [run for run in runs if run.kind in self.instrument.kinds]
         if mine and mine[-1].uid != self._run:
-            self._run, self._kind = mine[-1].uid, mine[-1].kind
-            self._seq, self._at_s, self._due_s = 0, 0.0, 0.0
-            self.instrument.begin(self._kind)
+            self._begin(mine)
+        return bool(self._run)
+
+    def _begin(self, mine: Sequence[ARun]) -> None:
+        newest = mine[-1]
+        read = [run.last_pa for run in mine if run.last_pa is not None]
+        self._run, self._kind = newest.uid, newest.kind
+        # One that is put on again goes on where its numbers and the run's time ended.
+        self._seq, self._due_s = newest.next_seq, 0.0
+        self._at_s = newest.last_s or 0.0
+        self.instrument.begin(newest.kind, read[-1] if read else None)
+
+    def _introduce(self) -> None:
+        if not self._known:
+            told = {"name": self.name, "what": self.instrument.what}
+            self.line.introduce(told | {"resolution": self.instrument.resolution})
+            self._known = True

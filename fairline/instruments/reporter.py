@@ -10,7 +10,7 @@ import urllib.request
 from collections import deque
 from dataclasses import dataclass, field
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import quote, urlsplit
 
 from fairline.core.errors import FairLineError
 
@@ -28,11 +28,14 @@ class RefusedError(FairLineError):
 
 @dataclass(frozen=True)
 class RunLine:
-    """A run of a job, in short."""
+    """A run of a job, in short; ``next_seq`` is the number that is free for this instrument."""
 
     uid: str
     kind: str
     readings: int
+    last_s: float | None = None
+    last_pa: float | None = None
+    next_seq: int = 0
 
 
 @dataclass
@@ -54,9 +57,19 @@ class Reporter:
             raise JobAddressError(f"{address[:80]} names no job by its number")
         return cls(f"{parts.scheme}://{parts.netloc}", int(way[1]))
 
-    def runs(self) -> list[RunLine]:
+    def runs(self, instrument: str) -> list[RunLine]:
         """The runs of the job, in order. Raises OSError without an answer."""
-        return [RunLine(**line) for line in self._get("runs")]
+        return [RunLine(**line) for line in self._get(f"runs?instrument={quote(instrument)}")]
+
+    def next_spot(self, instrument: str) -> int:
+        """The first number that is free for what it shows outside a run."""
+        found = self._get(f"instruments/next?instrument={quote(instrument)}")
+        return int(found["next_seq"])
+
+    def introduce(self, told: dict[str, Any]) -> None:
+        """Say who it is and in which steps it shows. Raises OSError without an answer."""
+        if not self._post("instruments", told | {"simulated": True}):
+            raise OSError("no answer")
 
     def rig(self) -> dict[str, Any]:
         """Volume, pump, hoses and temperature of the job, where they are known."""
@@ -69,7 +82,7 @@ class Reporter:
             return json.load(answer)
 
     def take(self, run: str, reading: dict[str, Any]) -> None:
-        """Keep a reading of a run until the job has it."""
+        """Keep a reading until the job has it; of no run: what it shows at a moment."""
         self.waiting.append((run, reading))
 
     def send(self) -> bool:
@@ -84,15 +97,16 @@ class Reporter:
                 if of != run or len(together) == MOST_AT_ONCE:
                     break
                 together.append(reading)
-            if not self._post(run, together):
+            where = f"runs/{run}/readings" if run else "instruments/readings"
+            if not self._post(where, together):
                 return False
             for _ in together:
                 self.waiting.popleft()
         return True
 
-    def _post(self, run: str, readings: list[dict[str, Any]]) -> bool:
-        url = f"{self.base}/api/jobs/{self.job}/runs/{run}/readings"
-        body = json.dumps(readings).encode()
+    def _post(self, where: str, told: Any) -> bool:
+        url = f"{self.base}/api/jobs/{self.job}/{where}"
+        body = json.dumps(told).encode()
         request = urllib.request.Request(
             url, body, {"content-type": "application/json"}, method="POST"
         )

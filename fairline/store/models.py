@@ -215,3 +215,20 @@ class ReadingRow(Base):
     pa: Mapped[float | None] = mapped_column(Float)
     probe: Mapped[str | None] = mapped_column(String(10))
     simulated: Mapped[bool] = mapped_column(default=False, server_default=false())
+
+
+class SpotRow(Base):
+    """What a scale, a thermometer or a wrench showed at a moment, by its instrument and number."""
+
+    __tablename__ = "spot"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    instrument: Mapped[str] = mapped_column(String(200), primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    what: Mapped[str] = mapped_column(String(20))
+    at: Mapped[datetime]
+    mass_kg: Mapped[float | None] = mapped_column(Float)
+    air_c: Mapped[float | None] = mapped_column(Float)
+    humidity: Mapped[float | None] = mapped_column(Float)
+    torque_nm: Mapped[float | None] = mapped_column(Float)
+    simulated: Mapped[bool] = mapped_column(default=False, server_default=false())

@@ -5,28 +5,37 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.responses import JSONResponse
-from pydantic import ValidationError
+from pydantic import Field, TypeAdapter, ValidationError
 
 from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
-from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate.records import Isolation
-from fairline.core.evacuate.stage import EvacuateWorked
 from fairline.core.hand_over.picture import Thing
+from fairline.core.instrument import InstrumentOn, Introduction, SpotReading
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
 from fairline.store import board, job_file, jobs
 from fairline.store.document import now
+from fairline.store.instruments import (
+    RunLine,
+    keep_spots,
+    newest_spots,
+    next_spot,
+    run_lines,
+)
 from fairline.store.kept_readings import TakenError
 from fairline.store.pictures import PictureError
 from fairline.web.board import board_page
 from fairline.web.flare import job_pictures
 from fairline.web.pictures import show_picture, take
+from fairline.web.rig_line import RigLine, rig_line
 from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
+
+SPOTS = TypeAdapter(Annotated[list[SpotReading], Field(min_length=1, max_length=1000)])
 
 PROBLEM = "application/problem+json"
 
@@ -101,22 +110,16 @@ class PictureLine(Frozen):
     kept: bool
 
 
-class RunLine(Frozen):
-    """A run in short: its name, its kind, how many readings it has."""
+class NextNumber(Frozen):
+    """The first number that is free."""
 
-    uid: str
-    kind: RunKind
-    readings: int
+    next_seq: int
 
 
-class RigLine(Frozen):
-    """What a job's pull depends on: m³, m³/s, Pa, bores in mm and lengths in m, °C."""
+class InstrumentMade(Frozen):
+    """The name that an instrument is known by on the job."""
 
-    volume_m3: float | None
-    pump_m3_s: float | None
-    ultimate_pa: float
-    hoses: tuple[PumpHose, ...]
-    ambient_c: float
+    name: str
 
 
 @router.get("/jobs", response_model=list[JobLine], response_model_exclude_none=True)
@@ -177,27 +180,63 @@ def post_job(body: Body, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/runs")
-def list_runs(job_id: JobId, visit: AVisit) -> list[RunLine]:
-    """The runs of a job in order, without their readings: what an instrument follows."""
-    return [
-        RunLine(uid=run.uid, kind=run.kind, readings=len(run.readings))
-        for run in visit.judged(job_id).job.runs
-    ]
+def list_runs(job_id: JobId, visit: AVisit, instrument: str = "") -> list[RunLine]:
+    """The runs of a job in order, without their readings: what an instrument follows.
+
+    ``instrument``: whose next number is asked for. Of older runs the latest reading is not told.
+    """
+    return run_lines(visit.session, job_id, instrument)
+
+
+@router.post("/jobs/{job_id}/instruments")
+def post_instrument(job_id: JobId, body: Body, visit: AVisit) -> Response:
+    """An instrument says who it is: its name, what it is, the steps it shows in (SI)."""
+    try:
+        told = Introduction.model_validate_json(body)
+    except ValidationError as error:
+        return refused(from_validation(error))
+    said = {k: v for k, v in told if v is not None}
+    known = visit.judged(job_id).job.recorded(InstrumentOn)
+    before = next((i for i in reversed(known) if i.name == told.name), None)
+    record = InstrumentOn(by=told.name, at=now(), **said)
+    if before is None or before.model_copy(update={"at": record.at}) != record:
+        with visit.change() as session:
+            jobs.append_record(session, job_id, record)
+    return JSONResponse({"name": told.name}, 201)
+
+
+@router.get("/jobs/{job_id}/instruments")
+def list_spots(job_id: JobId, visit: AVisit) -> list[SpotReading]:
+    """The latest that each scale, thermometer and wrench showed, the newest first."""
+    jobs.job_row(visit.session, job_id)
+    return newest_spots(visit.session, job_id)
+
+
+@router.get("/jobs/{job_id}/instruments/next")
+def get_next_spot(job_id: JobId, instrument: str, visit: AVisit) -> NextNumber:
+    """The first number that is free for what an instrument shows outside a run."""
+    return NextNumber(next_seq=next_spot(visit.session, job_id, instrument))
+
+
+@router.post("/jobs/{job_id}/instruments/readings")
+def post_spots(job_id: JobId, body: Body, visit: AVisit) -> Response:
+    """What a scale, a thermometer or a wrench shows, a list. One sent again is kept once."""
+    try:
+        readings = SPOTS.validate_json(body)
+    except ValidationError as error:
+        return refused(from_validation(error))
+    try:
+        with visit.change(settles=False) as session:
+            new = keep_spots(session, job_id, readings)
+    except TakenError as error:
+        return refused(problem(409, "This number is taken", str(error)))
+    return JSONResponse({"stored": new, "known": len(readings) - new})
 
 
 @router.get("/jobs/{job_id}/rig")
 def get_rig(job_id: JobId, visit: AVisit) -> RigLine:
     """Volume, pump, hoses and coldest tube of a job, SI; null or empty where nobody said."""
-    judged = visit.judged(job_id)
-    worked = judged.of(EvacuateWorked).rig
-    entry = judged.job.evacuate
-    return RigLine(
-        volume_m3=worked.volume_m3,
-        pump_m3_s=entry.rig.pump_m3_s,
-        ultimate_pa=entry.rig.ultimate_pa or 0.0,
-        hoses=tuple(piece for _, piece in worked.pieces),
-        ambient_c=entry.coldest_c,
-    )
+    return rig_line(visit.judged(job_id))
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")
@@ -214,7 +253,6 @@ def post_run(job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "")
         if kind == "decay" and isolated_by.strip():
             seen = Isolation(run=uid, by=isolated_by.strip()[:200], at=now())
             jobs.append_record(session, job_id, seen)
-    visit.request.app.state.bench.follow(job_id)
     return JSONResponse({"run": uid}, 201)
 
 

@@ -1,36 +1,119 @@
 """The bench of a practice job: every simulated instrument on it, and what is wrong behind each."""
 
-from fastapi import APIRouter
-from fastapi.responses import HTMLResponse
+from typing import Any
+from urllib.parse import urlsplit
 
-from fairline.instruments import nitrogen, vacuum
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import FormData
+
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, TorqueNm
+from fairline.core.instrument import Spot, What
+from fairline.core.stages import STAGE_OF_RUN
+from fairline.instruments import catalogue
+from fairline.instruments.catalogue import Choice, ChoiceError
+from fairline.store import jobs
+from fairline.store.document import NotFoundError
+from fairline.store.instruments import newest_spots
 from fairline.web import bench
+from fairline.web.evacuate import pump_refused
+from fairline.web.forms import posted, read
+from fairline.web.instruments import bench_context, shown
 from fairline.web.pages import page
-from fairline.web.visit import AVisit, JobId
+from fairline.web.rig_line import rig_line
+from fairline.web.run_at_hand import not_asked, open_run
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+
+class Sizes(Entry):
+    """What is typed for an instrument: the cylinder, what leaves it, what a wrench is set to."""
+
+    start_kg: CylinderKg = None
+    to_go_kg: ChargeKg = None
+    set_nm: TorqueNm = None
 
 
 @router.get("/jobs/{job_id}/bench")
 def open_bench(job_id: JobId, visit: AVisit) -> HTMLResponse:
     """What is on, what can be put on, and how to run one as a process of its own."""
-    judged = visit.judged(job_id)
-    on = visit.request.app.state.bench
-    address = f"{visit.request.base_url}jobs/{job_id}"
-    return page(
-        "bench/page.html",
-        visit,
-        j=judged,
-        job=judged.job,
-        micron_gauge=on.on(job_id),
-        micron_scenarios=vacuum.SCENARIOS,
-        micron_speeds=bench.SPEEDS,
-        nitrogen_gauge=on.filled(job_id),
-        nitrogen_scenarios=nitrogen.SCENARIOS,
-        nitrogen_speeds=bench.NITROGEN_SPEEDS,
-        runs=judged.job.runs,
-        commands=[
-            f"fairline instrument micron --job {address} --scenario wet --speed 60",
-            f"fairline instrument manometer --job {address} --scenario cooling --speed 600",
+    return _bench(visit, visit.judged(job_id))
+
+
+def _bench(visit: Visit, judged: Judged, status: int = 200, **more: Any) -> HTMLResponse:
+    at = f"--job {visit.request.base_url}jobs/{judged.id}"
+    context = bench_context(visit, judged) | {
+        "runs": judged.job.runs,
+        "spots": newest_spots(visit.session, judged.id),
+        "commands": [
+            f"fairline instrument micron {at} --scenario wet --speed 60",
+            f"fairline instrument micron {at} --leak 0.0003 --water 4 --speed 60",
+            f"fairline instrument manometer {at} --scenario cooling --speed 600",
+            f"fairline instrument scale {at} --start 10 --take 0.4",
+            f"fairline instrument thermometer {at} --scenario supply",
+            f"fairline instrument wrench {at} --set 16",
         ],
-    )
+    }
+    return page("bench/page.html", visit, status, j=judged, job=judged.job, **context | more)
+
+
+@router.post("/jobs/{job_id}/bench/{what}")
+def put_on(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
+    """Put a simulated instrument on the job; a gauge for runs begins one where none is open."""
+    judged = visit.judged(job_id)
+    if not judged.job.head.practice:
+        raise NotFoundError("a simulated instrument is for practice jobs only")
+    fields = posted(data)
+    back = _back(data, job_id)
+    if what in ("micron", "manometer"):
+        stage = STAGE_OF_RUN["hold" if what == "manometer" else "pull"]
+        refused = not_asked(visit, judged, stage)
+        if refused or (what == "micron" and (refused := pump_refused(visit, judged))):
+            return refused
+    speed = str(fields.get("speed") or bench.SPEEDS[what][0])
+    typed = {name: fields.get(name) for name in Sizes.model_fields if fields.get(name)}
+    sizes, form = read(Sizes, typed, visit.system)
+    if speed not in map(str, bench.SPEEDS[what]):
+        form.errors["speed"] = "choose one of these"
+    if sizes is None or form.errors:
+        return _bench(visit, judged, 422, bench_form=form)
+    try:
+        choice = Choice(
+            what,
+            str(fields.get("scenario") or ""),
+            catalogue.LEAKS.get(str(fields.get("leak")), 0.0),
+            catalogue.WATERS.get(str(fields.get("water")), 0.0),
+            **sizes.model_dump(exclude_none=True),
+        )
+        instrument = catalogue.made(choice, rig_line(judged).model_dump(), job_id)
+    except ChoiceError as error:
+        form.errors["scenario"] = str(error)
+        return _bench(visit, judged, 422, bench_form=form)
+    if what == "manometer" or (what == "micron" and open_run(judged, "pull", "decay") is None):
+        with visit.change() as session:
+            kind: Any = "hold" if what == "manometer" else "pull"
+            jobs.begin_run(session, job_id, kind, visit.person, visit.now())
+    scenario = choice.scenario or next(iter(catalogue.SCENARIOS[what]))
+    visit.request.app.state.bench.put(job_id, instrument, scenario, int(speed))
+    return visit.onward(back)
+
+
+@router.post("/jobs/{job_id}/bench/{what}/off")
+def take_off(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
+    """Take a simulated instrument off the job."""
+    visit.request.app.state.bench.off(job_id, what)
+    return visit.onward(_back(data, job_id))
+
+
+@router.get("/jobs/{job_id}/shown/{what}")
+def show(job_id: JobId, what: Spot, visit: AVisit) -> HTMLResponse:
+    """What instruments of a kind show now: a part of a form that is asked for again and again."""
+    judged = visit.judged(job_id)
+    return page("shown.html", visit, j=judged, shown=shown(visit, judged, what), place="")
+
+
+def _back(data: FormData, job_id: int) -> str:
+    """The page of this job that the form stood on; the bench where it does not say."""
+    asked = urlsplit(str(data.get("_back") or "")).path
+    return asked if asked.startswith(f"/jobs/{job_id}/") else f"/jobs/{job_id}/bench"

@@ -13,6 +13,7 @@ from fairline.core.pressure_test.leak_search import METHODS
 from fairline.core.standing import struck
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
+from fairline.web.instruments import shown, simulated, taken
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.wire_page import power_context
@@ -47,6 +48,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "while_running": rules.school("charge_into").name == "running",
         **power_context(judged),
         "power_form": Form({"by": visit.person}, prefix="power-"),
+        "shown": shown(visit, judged, "scale"),
     }
 
 
@@ -58,7 +60,12 @@ def _stands(judged: Judged, check: str) -> bool:
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    extra = {"kind": "weighing", "at": visit.now(), "running": "running" in fields}
+    extra = {
+        "kind": "weighing",
+        "at": visit.now(),
+        "running": "running" in fields,
+        "simulated": simulated(visit, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
+    }
     record, form = read(Weighing, fields, visit.system, extra=extra)
     judged = visit.judged(job_id)
     closed = judged.of(ChargeWorked).blocked
@@ -84,6 +91,14 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/charge", record.by)
+
+
+@router.post("/jobs/{job_id}/charge/scale")
+def from_scale(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """What the scale shows stands in the form, before or after."""
+    judged = visit.judged(job_id)
+    form = taken(visit, judged, posted(data), "scale")
+    return stage_page(visit, judged, "charge", record_form=form)
 
 
 @router.post("/jobs/{job_id}/charge/release")

@@ -10,11 +10,19 @@ from fairline.core.call import Check
 from fairline.core.commission import stage as commission
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
+from fairline.web.instruments import shown, simulated, taken
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.wire_page import power_context
 
 router = APIRouter(include_in_schema=False)
+
+AIR = {  # what a thermometer at the head can be asked for
+    "return_c": "temperature",
+    "return_rh": "fraction",
+    "supply_c": "temperature",
+    "supply_rh": "fraction",
+}
 
 
 @stage_view("commission")
@@ -44,6 +52,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "mode_words": commission.MODE_WORDS,
         **power_context(judged),
         "power_form": Form({"by": visit.person}, prefix="power-"),
+        "shown": shown(visit, judged, "thermometer"),
     }
 
 
@@ -66,9 +75,8 @@ def _next_zone(judged: Judged, zone: str) -> str:
 @router.post("/jobs/{job_id}/commission/readings")
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    record, form = read(
-        commission.Running, fields, visit.system, extra={"kind": "running", "at": visit.now()}
-    )
+    extra = {"kind": "running", "at": visit.now(), "simulated": simulated(visit, fields, AIR)}
+    record, form = read(commission.Running, fields, visit.system, extra=extra)
     judged = visit.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]
     if record is not None and not judged.counted.releases:
@@ -91,3 +99,11 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     zone = _next_zone(visit.judged(job_id), record.zone)
     shown = f"?zone={quote(zone)}" if zone else ""
     return visit.onward(f"/jobs/{job_id}/commission{shown}", record.by)
+
+
+@router.post("/jobs/{job_id}/commission/thermometer")
+def from_thermometer(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """What the thermometer shows stands in the form, as return or as supply air."""
+    judged = visit.judged(job_id)
+    form = taken(visit, judged, posted(data), "thermometer")
+    return stage_page(visit, judged, "commission", record_form=form)

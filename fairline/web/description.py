@@ -9,11 +9,14 @@ from pydantic.json_schema import models_json_schema
 
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, StageCall
+from fairline.core.instrument import Introduction, SpotReading
 from fairline.core.job import Job
 from fairline.core.readings import Reading
+from fairline.store.instruments import RunLine
 from fairline.store.sheets_file import SheetsFile
 from fairline.store.shelf import Imported
-from fairline.web.api import JobLine, Made, PictureLine, RigLine, RunLine, RunMade, Stored
+from fairline.web.api import InstrumentMade, JobLine, Made, NextNumber, PictureLine, RunMade, Stored
+from fairline.web.rig_line import RigLine
 
 Schema = dict[str, Any]
 PROBLEM_TYPE = "application/problem+json"
@@ -52,12 +55,14 @@ class PictureMade(Frozen):
 ASKED: list[type[BaseModel]] = [
     Job,
     Reading,
+    Introduction,
+    SpotReading,
     SheetsFile,
     *(c.request for c in CALCULATIONS.values()),
 ]
 ANSWERED: list[type[BaseModel]] = [
     *(Problem, CalculationLine, JobLine, Made, RunMade, Stored, PictureLine, PictureMade),
-    *(RunLine, RigLine),
+    *(RunLine, RigLine, SpotReading, InstrumentMade, NextNumber),
     *(Job, StageCall, SheetsFile, Imported),
 ]
 ANSWERED += [c.answer for c in CALCULATIONS.values()]
@@ -89,6 +94,18 @@ def description(app: FastAPI) -> Schema:
         ("/api/jobs/{job_id}/calls", "get"): (None, _each(answered(StageCall)), 200),
         ("/api/jobs/{job_id}/runs", "get"): (None, _list(answered(RunLine)), 200),
         ("/api/jobs/{job_id}/rig", "get"): (None, answered(RigLine), 200),
+        ("/api/jobs/{job_id}/instruments", "get"): (None, _list(answered(SpotReading)), 200),
+        ("/api/jobs/{job_id}/instruments", "post"): (
+            asked(Introduction),
+            answered(InstrumentMade),
+            201,
+        ),
+        ("/api/jobs/{job_id}/instruments/next", "get"): (None, answered(NextNumber), 200),
+        ("/api/jobs/{job_id}/instruments/readings", "post"): (
+            _list(asked(SpotReading)),
+            answered(Stored),
+            200,
+        ),
         ("/api/jobs/{job_id}/runs/{kind}", "post"): (None, answered(RunMade), 201),
         ("/api/jobs/{job_id}/runs/{uid}/readings", "post"): (
             _list(asked(Reading)),

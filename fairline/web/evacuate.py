@@ -5,7 +5,7 @@ from datetime import timedelta
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import PlainTextResponse, RedirectResponse, Response, StreamingResponse
+from fastapi.responses import PlainTextResponse, Response, StreamingResponse
 from markupsafe import Markup
 from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
@@ -28,17 +28,16 @@ from fairline.core.evacuate.records import (
 )
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected, oil_words
 from fairline.core.quantities import both, duration, parse
-from fairline.instruments.vacuum import SCENARIOS
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web import bench
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
 from fairline.web.forms import Form, posted, read
+from fairline.web.instruments import bench_context
 from fairline.web.live import FullError, Live
 from fairline.web.pages import job_context, render
-from fairline.web.run_at_hand import held_s, not_asked, open_run
+from fairline.web.run_at_hand import held_s, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -79,10 +78,9 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
                 for frame in (chart.WIDE, chart.NARROW)
             ],
         )
-    gauge = visit.request.app.state.bench.on(judged.id)
     return {
         "blank_ambient_c": evacuate.DEFAULT_AMBIENT_C,
-        "blank_resolution_pa": evacuate.DEFAULT_RESOLUTION_PA,
+        "blank_resolution_pa": worked.told_resolution_pa or evacuate.DEFAULT_RESOLUTION_PA,
         "run": run,
         "open_run": open_run(judged, "pull", "decay"),
         "isolated": isolated,
@@ -92,9 +90,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "held_s": held_s(run),
         "rate_pa_s": worked.rate_pa_s,
         "charts": charts,
-        "gauge": gauge,
-        "scenarios": SCENARIOS,
-        "speeds": bench.SPEEDS,
+        **bench_context(visit, judged),
         "vacuum_runs": worked.vacua,
         "needle": needle,
         "needle_hold": rules.limit("needle_hold"),
@@ -235,38 +231,6 @@ def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")
-
-
-@router.post("/jobs/{job_id}/evacuate/gauge")
-def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """Put the simulated gauge on the job; a pull begins where none is open."""
-    scenario, speed = str(data.get("scenario")), str(data.get("speed"))
-    if scenario not in SCENARIOS or speed not in {str(s) for s in bench.SPEEDS}:
-        return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
-    judged = visit.judged(job_id)
-    if not judged.job.head.practice:
-        raise NotFoundError("a simulated gauge is for practice jobs only")
-    if refused := not_asked(visit, judged, "evacuate") or pump_refused(visit, judged):
-        return refused
-    rig = judged.of(evacuate.EvacuateWorked).rig
-    if open_run(judged, "pull", "decay") is None:
-        with visit.change() as session:
-            jobs.begin_run(session, job_id, "pull", visit.person, visit.now())
-    visit.request.app.state.bench.connect(
-        job_id,
-        scenario,
-        int(speed),
-        judged.job.evacuate.coldest_c,
-        rig.volume_m3,
-        rig.drive,
-    )
-    return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
-
-
-@router.post("/jobs/{job_id}/evacuate/gauge/off")
-def disconnect(job_id: JobId, visit: AVisit) -> Response:
-    visit.request.app.state.bench.disconnect(job_id)
-    return RedirectResponse(f"/jobs/{job_id}/evacuate", 303)
 
 
 def live_part(request: Request, job_id: int) -> str:

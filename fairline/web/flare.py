@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Sequence
-from math import isclose
 from typing import Any
 from urllib.parse import quote
 
@@ -12,6 +11,7 @@ from markupsafe import Markup
 
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
+from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
 from fairline.core.hand_over.picture import Picture
 from fairline.core.physics.tubing import size_label, tubes
@@ -24,6 +24,7 @@ from fairline.store.document import NotFoundError
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
 from fairline.web.forms import Form, posted, read
+from fairline.web.instruments import MARK, shown, simulated, taken
 from fairline.web.pages import page
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -60,6 +61,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "share": wrench.share(),
         "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
+        "shown_now": shown(visit, judged, "wrench"),
     }
 
 
@@ -153,15 +155,12 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         if fields.get("how", "measured") == "measured" and told:
             read_nm = parse(_typed(told, wrench), "torque", visit.system)
             extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
-            # What the simulated wrench read is marked so, unless somebody typed over it.
-            clicked = str(fields.get("simulated_nm") or "")
-            extra["simulated"] = bool(clicked) and isclose(
-                read_nm, parse(clicked, "torque", visit.system)
-            )
+            # What a simulated wrench read is marked so, unless somebody typed over it.
+            extra["simulated"] = simulated(visit, dict(fields), {"wrench_nm": "torque"})
     except ValueError:
         pass  # the model says it beside the field
     known = [j.place for j in joints_of(judged)]
-    fields = {k: v for k, v in fields.items() if k != "simulated_nm"}
+    fields = {k: v for k, v in fields.items() if k not in (MARK, "set_nm")}
     if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
         fields = fields | {"wrench_nm": ""}
     record, form = read(flare.JointRecord, fields, visit.system, extra=extra)
@@ -192,27 +191,47 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 @router.post("/jobs/{job_id}/flare/wrench")
 def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """The simulated wrench clicks at its setting; what it read stands in the joint's form."""
+    """What a wrench read stands in the joint's form: one that reports, or the one to practise with.
+
+    The one to practise with clicks near what somebody set it to; it does not know the joint.
+    """
     fields = posted(data)
     judged = visit.judged(job_id)
     joint = next((j for j in joints_of(judged) if j.place == fields.get("place")), None)
-    result = joint.answer.result if joint and joint.answer else None
-    aim = (result.set_wrench_nm or result.aim_nm) if result else None
-    if joint is None or aim is None:
+    if joint is None:
         raise NotFoundError("there is no such joint to put a wrench on")
-    if not judged.job.head.practice:
+    if "take" in fields:
+        form = taken(visit, judged, fields | {"how": "measured"}, "wrench")
+    elif not judged.job.head.practice:
         raise NotFoundError("a simulated wrench is for practice jobs only")
-    wrench = TorqueWrench(aim, seed=job_id * 1000 + joint.makings + len(joint.place))
-    read_nm = f"{wrench.click():.2f} N·m"
-    form = Form(fields | {"wrench_nm": read_nm, "simulated_nm": read_nm, "how": "measured"})
+    else:
+        form = _clicked(visit, fields, job_id * 1000 + joint.makings + len(joint.place))
     return stage_page(
         visit,
         judged,
         "flare",
         record_form=form,
         open_joint=joint.place,
+        status=422 if form.errors else 200,
         **at_hand([joint], joint.place, judged.job.flare, visit.system),
     )
+
+
+def _clicked(visit: Visit, fields: dict[str, Any], seed: int) -> Form:
+    """The form with a click of the wrench to practise with, as it was set."""
+    sizes, checked = read(WrenchSet, {"set_nm": fields.get("set_nm") or ""}, visit.system)
+    if sizes is None or not sizes.set_nm or sizes.set_nm <= 0:
+        told = checked.errors.get("set_nm") or "set the wrench first: type what it is set to"
+        return Form(fields, {"set_nm": told})
+    read_nm = f"{TorqueWrench(sizes.set_nm, seed=seed).click():.2f} N·m"
+    kept = {k: v for k, v in fields.items() if k != "_u.wrench_nm"}
+    return Form(kept | {"wrench_nm": read_nm, MARK: f"wrench_nm={read_nm}", "how": "measured"})
+
+
+class WrenchSet(Entry):
+    """What the wrench to practise with is set to, N·m."""
+
+    set_nm: TorqueNm = None
 
 
 @router.get("/jobs/{job_id}/torque-card")

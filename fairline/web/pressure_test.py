@@ -12,14 +12,12 @@ from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THER
 from fairline.core.pressure_test.leak_search import METHODS, LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
-from fairline.instruments.nitrogen import SCENARIOS
 from fairline.store import jobs
-from fairline.store.document import NotFoundError
-from fairline.web.bench import NITROGEN_SPEEDS, NitrogenOnJob
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.forms import posted, read
-from fairline.web.run_at_hand import held_s, not_asked, open_run
+from fairline.web.instruments import bench_context
+from fairline.web.run_at_hand import held_s, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -42,7 +40,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             ],
         )
     return {
-        "blank_resolution_pa": DEFAULT_RESOLUTION_PA,
+        "blank_resolution_pa": worked.told_resolution_pa or DEFAULT_RESOLUTION_PA,
         "blank_thermometer_k": DEFAULT_THERMOMETER_K,
         "plan": plan,
         "run": run,
@@ -70,50 +68,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "meanwhile": worked.meanwhile,
         "school": judged.rules.school("pressure"),
         "check_form_of": None,
-        "gauge": visit.request.app.state.bench.filled(judged.id),
-        "scenarios": SCENARIOS,
-        "speeds": NITROGEN_SPEEDS,
+        **bench_context(visit, judged),
     }
 
 
 def _probe_at_hand(run: HoldRun | None) -> str:
     """Where the probe was at the last reading: it is most likely still there."""
     return (run.last.probe or "") if run and run.last else ""
-
-
-@router.post("/jobs/{job_id}/pressure-test/gauge")
-def connect(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    """Fill to the test's pressure and put the simulated gauge on: a new hold begins."""
-    judged = visit.judged(job_id)
-    if not judged.job.head.practice:
-        raise NotFoundError("a simulated gauge is for practice jobs only")
-    worked = judged.of(PressureTestWorked)
-    plan, held = worked.plan, worked.volume
-    scenario, speed = str(data.get("scenario")), str(data.get("speed"))
-    if refused := not_asked(visit, judged, "pressure-test"):
-        return refused
-    if plan is None or scenario not in SCENARIOS or speed not in map(str, NITROGEN_SPEEDS):
-        return visit.onward(f"/jobs/{job_id}/pressure-test")
-    with visit.change() as session:
-        uid = jobs.begin_run(session, job_id, "hold", visit.person)
-    visit.request.app.state.bench.fill(
-        NitrogenOnJob(
-            sessions=visit.request.app.state.database.session,
-            job_id=job_id,
-            run_uid=uid,
-            scenario=scenario,
-            speed=int(speed),
-            gauge_pa=plan.gauge_pa + 1e4,
-            volume_m3=held.total_m3 if held else 0.0015,
-        )
-    )
-    return visit.onward(f"/jobs/{job_id}/pressure-test")
-
-
-@router.post("/jobs/{job_id}/pressure-test/gauge/off")
-def disconnect(job_id: JobId, visit: AVisit) -> Response:
-    visit.request.app.state.bench.unfill(job_id)
-    return visit.onward(f"/jobs/{job_id}/pressure-test")
 
 
 @router.post("/jobs/{job_id}/pressure-test/checks")

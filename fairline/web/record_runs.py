@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 
 from fairline.core.evacuate.records import WHAT, Accepted, Bled, Exposure, PumpEvent
+from fairline.core.instrument import WHAT as WHAT_IS
+from fairline.core.instrument import InstrumentOn
 from fairline.core.quantities import show
 from fairline.core.readings import AnyReading, HoldReading, Run
 from fairline.core.units import System
@@ -67,5 +69,8 @@ def acts(judged: Judged, system: System) -> Iterator[tuple[str, str, str]]:
             yield moment(r.at), f"Nitrogen bled, the gauge read {read}", r.by
         elif isinstance(r, PumpEvent):
             yield moment(r.at), WHAT[r.what].capitalize(), r.by
+        elif isinstance(r, InstrumentOn):
+            what = f"{WHAT_IS[r.what].capitalize()} on the job: {r.name}"
+            yield moment(r.at), what + (", simulated" if r.simulated else ""), r.by
         elif isinstance(r, Accepted):
             yield moment(r.at), f"The hold was accepted as it is: {r.reason}", r.by

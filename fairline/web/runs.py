@@ -83,7 +83,6 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
         uid = jobs.begin_run(session, job_id, kind, visit.person, visit.now())
         if kind == "decay" and data.get("pump_off"):
             jobs.append_record(session, job_id, isolation_of(uid, visit))
-    visit.request.app.state.bench.follow(job_id)
     return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF_RUN[kind]}", 303)
 
 

@@ -18,7 +18,10 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
         expect(card.get_by_role("heading")).to_contain_text(start)
         if not n:
             card.get_by_label("Made by").fill("Tomas")  # the rest remember it
-        card.get_by_role("button", name="To practise: take it from a simulated wrench").click()
+        if not n:
+            card.get_by_text("To practise: a simulated wrench").click()
+        card.get_by_label("It is set to").fill("26" if start.startswith("Gas") else "12")
+        card.get_by_role("button", name="Pull it until it clicks").click()
         expect(card.get_by_label("The wrench read")).to_have_value(re.compile(r"^\d+\.\d\d$"))
         card.get_by_role("button", name=": Record").click()
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
@@ -96,7 +99,7 @@ def test_a_night_in_which_the_pipe_cools_holds_while_the_gauge_is_watched(demo_s
     page.get_by_role("button", name="Fill and connect").click()
     expect(page.locator(".because").first).to_contain_text("fell by", timeout=30_000)
     expect(page.locator(".plate .verdict")).to_have_text("Holds")
-    page.get_by_role("button", name="Take the gauge off").click()
+    page.get_by_role("button", name="Take the digital gauge off").click()
     expect(page.get_by_role("button", name="Fill and connect")).to_be_visible()
     page.locator("summary", has_text="readings").click()
     expect(page.locator(".readings").first).to_contain_text("simulated digital gauge")

@@ -82,7 +82,9 @@ def test_sheet_and_standard_are_told_apart_once(demo):
 
 
 def test_the_simulated_wrench_fills_the_form_and_records_nothing(demo):
-    page = demo.post(f"/jobs/{KIT}/flare/wrench", data={"place": "A.gas.end", "by": "Tomas"})
+    at = {"place": "A.gas.end", "by": "Tomas"}
+    assert "set the wrench first" in demo.post(f"/jobs/{KIT}/flare/wrench", data=at).text
+    page = demo.post(f"/jobs/{KIT}/flare/wrench", data=at | {"set_nm": "35 N·m"})
     assert re.search(r'name="wrench_nm"[^>]*value="3\d\.\d\d"', page.text)
     assert 'value="Tomas"' in page.text and job_of(demo).joints == ()
     assert demo.post(f"/jobs/{KIT}/flare/wrench", data={"place": "Q"}).status_code == 404
@@ -115,7 +117,7 @@ def test_the_pump_stays_off_until_the_test_holds_or_somebody_answers(demo):
     for path, data in (
         ("runs/pull/begin", {}),
         ("runs/pull/reading", {"pa": "900"}),
-        ("evacuate/gauge", {"scenario": "sound", "speed": "1"}),
+        ("bench/micron", {"scenario": "sound", "speed": "1"}),
     ):
         refused = demo.post(f"{at}/{path}", data=data)
         assert refused.status_code == 422 and "does not hold yet" in refused.text
@@ -132,11 +134,11 @@ def test_the_pump_stays_off_until_the_test_holds_or_somebody_answers(demo):
 def test_a_simulated_gauge_begins_a_new_hold_and_the_old_one_stays(demo):
     cut_tube(demo)
     read(demo, "300 psi", "0 min")
-    url = f"/jobs/{KIT}/pressure-test/gauge"
+    url = f"/jobs/{KIT}/bench/manometer"
     demo.post(url, data={"scenario": "stormy", "speed": "60"})
     assert len(job_of(demo).runs) == 1
     assert (
-        "The simulated gauge is on"
+        "The simulated digital gauge is on"
         in demo.post(url, data={"scenario": "sound", "speed": "3600"}).text
     )
     assert "Fill and connect" in demo.post(f"{url}/off").text

@@ -11,7 +11,8 @@ from pathlib import Path
 
 import pytest
 
-from fairline.instruments.process import Process, micron
+from fairline.instruments.catalogue import Choice, made
+from fairline.instruments.process import Process
 from fairline.instruments.reporter import Reporter
 
 FAIRLINE = Path(sys.executable).parent / "fairline"
@@ -117,7 +118,8 @@ def test_an_instrument_of_its_own_process_reads_on_while_the_server_is_away(tmp_
     with server(tmp_path, "demo") as (base, process):
         first = post(f"{base}/api/jobs/2/runs/pull")["run"]
         reporter = Reporter.at(f"{base}/jobs/2")
-        tool = Process(reporter, micron(reporter, "leaking", 1), "simulated micron", speed=60.0)
+        gauge = made(Choice("micron", "leaking"), reporter.rig(), 1)
+        tool = Process(reporter, gauge, "simulated micron", speed=60.0)
         for _ in range(4):
             tool.tick(0.5)
         assert not reporter.waiting
@@ -125,15 +127,22 @@ def test_an_instrument_of_its_own_process_reads_on_while_the_server_is_away(tmp_
         process.wait()
         for _ in range(4):
             tool.tick(0.5)
-        assert len(reporter.waiting) == 120  # two minutes of its own time
+        waiting = [reading["seq"] for _, reading in reporter.waiting]
+        assert 100 < len(waiting) <= 120  # two minutes of its own time, less what dropped out
     with server(tmp_path) as (base, _):
         reporter.base = base
         second = post(f"{base}/api/jobs/2/runs/decay")["run"]
         for _ in range(3):
             tool.tick(0.5)
         pulled, decayed = readings_of(base, 2, first), readings_of(base, 2, second)
-        assert [r["seq"] for r in pulled] == list(range(240))
-        assert [r["seq"] for r in decayed] == list(range(90))
+        seqs = [r["seq"] for r in pulled]
+        assert seqs == sorted(set(seqs)) and seqs[-len(waiting) :] == waiting
+        assert all(r["t_s"] == r["seq"] + 1 for r in pulled) and len(seqs) > 200
+        assert 75 < len(decayed) <= 90
+        # Put on again it goes on where its numbers and its time ended.
+        again = Process(reporter, made(Choice("micron"), reporter.rig(), 2), "simulated micron")
+        again.tick(3.0)
+        assert [r["seq"] for r in readings_of(base, 2, second)][-3:] == [90, 91, 92]
         assert all(r["simulated"] for r in pulled + decayed)
         assert pulled[0]["pa"] > 10 * pulled[-1]["pa"] and decayed[-1]["pa"] > decayed[0]["pa"]
 

@@ -29,7 +29,7 @@ class Weighing(Record):
     """One weighing: the cylinder before and after, less what stayed in the hose.
 
     ``way``: charged in, or taken out and recovered; the weights must agree with it. ``running``:
-    while the system ran.
+    while the system ran; ``simulated``: no scale weighed it.
     """
 
     struck = "a weighing"
@@ -41,6 +41,7 @@ class Weighing(Record):
     after_kg: CylinderKg
     hose_kg: ChargeKg = None
     running: bool = False
+    simulated: bool = False
 
     @model_validator(mode="before")
     @classmethod

@@ -40,7 +40,8 @@ MODE_WORDS = {"cool": "Cooling", "heat": "Heating"}
 class Running(Record):
     """One measurement of the running zone: dry-bulbs, and humidity 0–1 or wet-bulb if measured.
 
-    ``fan`` is the speed that ran, as the head's sheet names it.
+    ``fan`` is the speed that ran, as the head's sheet names it; ``simulated``: no thermometer
+    measured it.
     """
 
     struck = "a measurement of the running zone"
@@ -59,6 +60,7 @@ class Running(Record):
     outdoor_c: TemperatureC = None
     current_a: CurrentA = None
     drain: Literal["", "runs", "stands"] = ""
+    simulated: bool = False
 
     @model_validator(mode="after")
     def _states_are_whole(self) -> "Running":

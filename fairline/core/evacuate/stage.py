@@ -1,7 +1,7 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -32,6 +32,7 @@ from fairline.core.evacuate.records import (
 )
 from fairline.core.evacuate.rig import RigEntry, RigWorked, gauge_check, rig_worked
 from fairline.core.flare.stage import JointRecord
+from fairline.core.instrument import InstrumentOn, told_resolution
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -185,13 +186,18 @@ class EvacuateWorked(Worked):
     drying: DryingPlan | None
     expected: Expected | None
     off: OffCourse | None
+    told_resolution_pa: float | None = None
 
 
 def work(basis: Basis) -> EvacuateWorked:
     rules, entry = basis.rules, basis.entry(EvacuateEntry)
     tested = basis.of(PressureTestWorked)
-    return worked_out(
-        basis.runs("hold", *VACUUM),
+    runs = basis.runs("hold", *VACUUM)
+    told = told_resolution(basis.records(InstrumentOn), [r for r in runs if r.kind in VACUUM])
+    if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
+        entry = entry.model_copy(update={"gauge_resolution_pa": told})
+    worked = worked_out(
+        runs,
         entry,
         rules,
         tested.call,
@@ -207,6 +213,7 @@ def work(basis: Basis) -> EvacuateWorked:
         tested.atmosphere_pa,
         tested.volume.total_m3 if tested.volume is not None else None,
     )
+    return replace(worked, told_resolution_pa=told)
 
 
 def worked_out(

@@ -1,7 +1,7 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from fairline.core import kit
 from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
@@ -9,6 +9,7 @@ from fairline.core.calc.pressure_hold import PressureHoldResult, uncertainty_pa
 from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.flare.stage import FlareWorked
+from fairline.core.instrument import InstrumentOn, told_resolution
 from fairline.core.physics.constants import ZERO_C_K
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.practice import Rules
@@ -63,6 +64,7 @@ class PressureTestWorked(Worked):
     earlier: list[tuple[Hold, Call]] = field(default_factory=list)
     curve: list[CurvePoint] = field(default_factory=list)
     meanwhile: list[Meanwhile] = field(default_factory=list)
+    told_resolution_pa: float | None = None
 
     @property
     def run(self) -> HoldRun | None:
@@ -81,10 +83,14 @@ def work(basis: Basis) -> PressureTestWorked:
     coils = basis.of(SurveyWorked).open_coils
     held = volume(basis.of(RouteWorked).pipes, basis.rules)
     runs = tuple(r for r in basis.runs("hold") if isinstance(r, HoldRun))
+    told = told_resolution(basis.records(InstrumentOn), runs)
+    if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
+        entry = entry.model_copy(update={"gauge_resolution_pa": told})
     hold = latest(runs, entry)
     since = hold.since if hold else basis.created_at
     looked = suspects(basis.of(FlareWorked).joints, coils, basis.records(LeakCheck), since)
-    return worked_out(runs, entry, basis.rules, coils, held, looked, len(survey.now))
+    worked = worked_out(runs, entry, basis.rules, coils, held, looked, len(survey.now))
+    return replace(worked, told_resolution_pa=told)
 
 
 def worked_out(
@@ -408,6 +414,6 @@ STAGE = Stage(
     title="Pressure test",
     entry=TestEntry,
     work=work,
-    records=(LeakCheck,),
+    records=(LeakCheck, InstrumentOn),
     runs=("hold",),
 )

@@ -1,0 +1,122 @@
+"""What instruments ask of a job and send to it: its runs in short, what they show at a tap."""
+
+from collections.abc import Sequence
+from typing import get_args
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from fairline.core.call import Frozen
+from fairline.core.instrument import Spot, SpotReading
+from fairline.core.readings import RunKind
+from fairline.store.jobs import job_row
+from fairline.store.kept_readings import TakenError
+from fairline.store.models import ReadingRow, RunRow, SpotRow
+
+SHOWN = tuple(SpotReading.model_fields)
+
+
+class RunLine(Frozen):
+    """A run in short: its name, its kind, how many readings it has.
+
+    ``last_s`` and ``last_pa`` are of its latest reading, ``next_seq`` the first number that is free
+    for the instrument that asked.
+    """
+
+    uid: str
+    kind: RunKind
+    readings: int
+    last_s: float | None = None
+    last_pa: float | None = None
+    next_seq: int = 0
+
+
+def run_lines(session: Session, job_id: int, instrument: str = "") -> list[RunLine]:
+    """The runs of a job in order, without their readings: what an instrument follows."""
+    job_row(session, job_id)
+    numbers = (
+        select(ReadingRow.run_id, func.max(ReadingRow.seq).label("seq"))
+        .where(ReadingRow.instrument == instrument)
+        .group_by(ReadingRow.run_id)
+        .subquery()
+    )
+    rows = session.execute(
+        select(RunRow.id, RunRow.uid, RunRow.kind, RunRow.count, numbers.c.seq)
+        .outerjoin(numbers, numbers.c.run_id == RunRow.id)
+        .where(RunRow.job_id == job_id)
+        .order_by(RunRow.id)
+    ).all()
+    found = []
+    for n, (run_id, uid, kind, count, seq) in enumerate(rows):
+        # Only of the newest runs anybody asks where they stand.
+        last = _last(session, run_id) if count and n >= len(rows) - len(get_args(RunKind)) else None
+        found.append(
+            RunLine(
+                uid=uid,
+                kind=kind,
+                readings=count,
+                last_s=last[0] if last else None,
+                last_pa=last[1] if last else None,
+                next_seq=0 if seq is None else seq + 1,
+            )
+        )
+    return found
+
+
+def _last(session: Session, run_id: int) -> tuple[float, float | None] | None:
+    row = session.execute(
+        select(ReadingRow.t_s, ReadingRow.pa)
+        .where(ReadingRow.run_id == run_id)
+        .order_by(ReadingRow.t_s.desc())
+        .limit(1)
+    ).first()
+    return (row[0], row[1]) if row is not None else None
+
+
+def keep_spots(session: Session, job_id: int, readings: Sequence[SpotReading]) -> int:
+    """Keep what instruments showed; how many were new. One sent twice is kept once.
+
+    Raises TakenError for a number that is kept with another value.
+    """
+    job_row(session, job_id)
+    new = 0
+    for n, reading in enumerate(readings):
+        kept = session.get(SpotRow, (job_id, reading.instrument, reading.seq))
+        if kept is None:
+            session.add(SpotRow(job_id=job_id, **reading.model_dump()))
+            new += 1
+        elif _shown(kept) != reading:
+            raise TakenError(n, reading.instrument, reading.seq)
+    session.flush()
+    return new
+
+
+def _shown(row: SpotRow) -> SpotReading:
+    return SpotReading.model_validate({n: getattr(row, n) for n in SHOWN})
+
+
+def newest_spots(session: Session, job_id: int, *what: Spot) -> list[SpotReading]:
+    """The latest that each instrument of these kinds showed, the newest first."""
+    last = (
+        select(SpotRow.instrument, func.max(SpotRow.seq).label("seq"))
+        .where(SpotRow.job_id == job_id, SpotRow.what.in_(what or get_args(Spot)))
+        .group_by(SpotRow.instrument)
+        .subquery()
+    )
+    rows = session.scalars(
+        select(SpotRow)
+        .join(last, (SpotRow.instrument == last.c.instrument) & (SpotRow.seq == last.c.seq))
+        .where(SpotRow.job_id == job_id)
+        .order_by(SpotRow.at.desc())
+    )
+    return [_shown(row) for row in rows]
+
+
+def next_spot(session: Session, job_id: int, instrument: str) -> int:
+    """The first number that is free for an instrument."""
+    last = session.scalar(
+        select(func.max(SpotRow.seq)).where(
+            SpotRow.job_id == job_id, SpotRow.instrument == instrument
+        )
+    )
+    return 0 if last is None else last + 1
