@@ -11,11 +11,9 @@ import sys
 import tempfile
 import time
 import urllib.request
-from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
 from sqlalchemy import delete, insert, select
 from starlette.testclient import TestClient
 
@@ -29,8 +27,6 @@ from fairline.core.calc.head_position import (
     WallItem,
     head_position,
 )
-from fairline.core.calc.vacuum_decay import DecayReading, VacuumDecayRequest, vacuum_decay
-from fairline.core.physics.decay_course import DecayRule
 from fairline.core.stages import TITLES as STAGES
 from fairline.demo.load import load_demo
 from fairline.demo.sheets import SHELF
@@ -40,7 +36,7 @@ from fairline.store.models import JobRow
 from fairline.web.app import create_app
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-from tools import decays
+from tools import confusion
 from tools.attack.watchers import watchers
 
 RUNS = 15
@@ -260,41 +256,8 @@ def start(unit_ms: float) -> None:
         row("second start of the demo to its first page", statistics.median(times), unit_ms)
 
 
-def confusion(each: int = 200) -> None:
-    """Decays of other physics by kind: what is said of them, and what may not be said."""
-    title = f"decays, {each} a kind"
-    print(f"\n{title:<40} holds watch  wait short unknown  falsely  dry held")
-    for kind in decays.KINDS:
-        chance = np.random.default_rng(7)
-        said: Counter[str] = Counter()
-        wrong = dry = held = 0
-        for _ in range(each):
-            d = decays.decay(kind, chance)
-            readings = [
-                DecayReading.model_construct(t_s=float(t), pa=float(u) * decays.MICRON_PA)
-                for t, u in zip(d.t_s, d.microns, strict=True)
-            ]
-            answer = vacuum_decay(
-                VacuumDecayRequest(
-                    readings=readings,
-                    ambient_c=d.ambient_c,
-                    rule=DecayRule(max_pa=decays.LIMIT * decays.MICRON_PA, hold_s=d.hold_s),
-                    gauge_resolution_pa=d.resolution and d.resolution * decays.MICRON_PA,
-                    isolation="confirmed" if d.confirmed else "not_confirmed",
-                )
-            )
-            verdict = str(answer.call.verdict)
-            said[verdict] += 1
-            holds = verdict == "holds"
-            wrong += holds and (kind in decays.NEVER or d.true_max > decays.LIMIT)
-            dry, held = dry + d.dry, held + (d.dry and holds)
-        counts = "".join(f"{said[v]:6}" for v in ("holds", "watch", "wait", "short", "unknown"))
-        share = f"{held}/{dry}" if dry else "–"
-        print(f"{kind:<40}{counts}  {wrong:7}  {share}")
-
-
 def main() -> None:
-    confusion()
+    confusion.table()
     unit_ms = median_ms(yardstick)
     print(f"yardstick {unit_ms:.1f} ms")
     with tempfile.TemporaryDirectory() as data:

@@ -87,7 +87,7 @@ def taken(visit: Visit, judged: Judged, fields: dict[str, Any], what: Spot) -> F
     spots = [s.spot for s in shown(visit, judged, what)["now"]]
     spot = next((s for s in spots if s.instrument == name), None)
     if spot is None:
-        return Form(fields, {"": "it shows nothing now: look at the instrument"})
+        return Form(fields, {order.partition("=")[0]: "it shows nothing now: read it and type"})
     return Form(_filled(fields, order, spot))
 
 

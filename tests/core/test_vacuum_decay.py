@@ -5,7 +5,7 @@ import pytest
 
 from fairline.core.calc.vacuum_decay import VacuumDecayRequest, vacuum_decay
 from fairline.core.physics.moist_air import saturation_pa
-from tools import decays
+from tools import confusion, decays
 
 MICRON = 133.322368 / 1000
 
@@ -78,7 +78,11 @@ def test_a_leak_beside_water_and_a_gauge_that_stands_still():
     assert (unseen.call.verdict, unseen.result.shape) == ("unknown", "not_isolated")
     rising = ask(t, 180 + 0.02 * t + rng.normal(0, 0.5, len(t)), 900, isolation="not_confirmed")
     assert rising.call.verdict == "holds"
-    for few, verdict in (([200, 200, 200], "unknown"), ([200, 204, 209], "holds")):
+    for few, verdict in (
+        ([200, 200, 200], "unknown"),
+        ([200, 215, 239], "unknown"),
+        ([200, 220, 241], "holds"),
+    ):
         assert ask([0, 300, 600], few, isolation="not_confirmed").call.verdict == verdict
 
 
@@ -217,24 +221,34 @@ def test_water_is_told_against_its_vapour_pressure():
 
 
 @pytest.mark.parametrize("kind", decays.KINDS)
-def test_decays_of_other_make_never_hold_falsely(kind):
-    rng = np.random.default_rng(31)
-    dry = held = 0
-    for _ in range(6):
-        d = decays.decay(kind, rng)
-        more = {} if d.resolution else {"gauge_resolution_pa": None}
-        answer = ask(
-            d.t_s,
-            d.microns,
-            d.hold_s,
-            ambient_c=d.ambient_c,
-            isolation="confirmed" if d.confirmed else "not_confirmed",
-            **more,
-        )
-        holds = answer.call.verdict == "holds"
-        assert not (holds and (kind in decays.NEVER or d.true_max > decays.LIMIT))
-        dry, held = dry + d.dry, held + (d.dry and holds)
-    assert held >= 0.8 * dry
+def test_decays_of_other_make_never_hold_falsely_and_are_called_what_they_are(kind):
+    """A few of each kind; ``make bench`` judges a thousand."""
+    found = confusion.row(kind, each=12, seed=31)
+    assert not found.falsely
+    assert found.held >= 0.9 * found.dry and found.right >= 0.75
+
+
+def test_a_pump_whose_level_wanders_up_is_not_taken_for_a_shut_valve():
+    """Not confirmed shut: a restless level needs a clear rise, a fifth of where it began."""
+    t, rng = np.arange(0, 601, 2.0), np.random.default_rng(11)
+    walk = np.zeros(len(t))
+    for n in range(1, len(t)):
+        walk[n] = 0.97 * walk[n - 1] + rng.normal(0, 0.8)
+    for rise, verdict in ((0, "unknown"), (32, "unknown"), (90, "holds")):
+        told = ask(t, 180 + walk + rise * t / 600, limit=2000, isolation="not_confirmed")
+        assert told.call.verdict == verdict, rise
+
+
+def test_what_two_curves_would_mean_is_left_open_with_how_long_to_go_on():
+    """Water that cooled as it boiled and warms again: by its first minutes it may be a leak too."""
+    chance = np.random.default_rng(3)
+    found = (decays.decay("boiling water", chance) for _ in range(40))
+    open_ = [a for d in found if (a := ask(d.t_s, d.microns, d.hold_s)).result.shape == "undecided"]
+    assert open_
+    for answer in open_:
+        assert answer.call.verdict == "short"
+        assert "It may be" in answer.call.because
+        assert "read on for" in (answer.call.do_next or "")
 
 
 def test_leak_rate_from_volume_and_plateau():

@@ -9,11 +9,14 @@ from pydantic import Field, model_validator
 from fairline.core.calc.pressure_hold import MAX_READINGS
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
-from fairline.core.physics.decay_shape import Fit, Floats, Late, Shape
+from fairline.core.physics.decay_fits import Fit, Floats
+from fairline.core.physics.decay_shape import RISES, Late, Shape
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.quantities import both, duration
 
 TRIPLE_PA = 611.657  # below the triple point water is ice, or held in oil (IAPWS)
+CLEAR_RISE = 0.2  # of the start: no pump's level wanders so far up; our own choice
+CALM: tuple[Shape, ...] = ("steady", "outgassing", "undecided", "leak")
 ICE_SHARE = 0.4  # of the vapour pressure of ice: a level near it may be ice
 
 Isolation = Literal["confirmed", "not_confirmed"]
@@ -99,8 +102,7 @@ def decay(
     seen = course(request.rule, request.gauge_resolution_pa or 0.0, t, p, boils)
     shape = _shape(request, seen, p, boils)
     fit = seen.reading.fit
-    levels = fit is not None and bool(fit.tau) and not fit.slowing and shape in _LEVELLING
-    plateau = fit.start + fit.step if levels and fit is not None else None
+    plateau = fit.plateau if fit is not None and shape in _LEVELLING else None
     rate = seen.rate if shape in ("leak", "leak_and_moisture") or seen.few else None
     leak = rate * request.volume_m3 if rate is not None and request.volume_m3 else None
     result = VacuumDecayResult(
@@ -148,13 +150,15 @@ def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Sha
     reading = seen.reading
     shape = reading.shape
     rises = seen.rate is not None and seen.rate > 0
-    if request.isolation == "not_confirmed" and not seen.few and shape == "steady":
+    if request.isolation == "not_confirmed" and not seen.few and shape in CALM:
         assert reading.fit is not None and reading.late is not None
         rise = reading.fit.at(request.rule.hold_s) - reading.fit.at(0.0)
-        doubt = max(request.gauge_resolution_pa or 0.0, 0.01 * float(p[0]))
-        return "steady" if rise > doubt else "not_isolated"
+        least = 0.01 if not reading.restless else CLEAR_RISE
+        doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]))
+        return shape if rise > max(doubt, RISES * reading.wander) else "not_isolated"
     if request.isolation == "not_confirmed" and seen.few and len(p) > 1:
-        grew = float(np.max(p) - p[0]) > max(request.gauge_resolution_pa or 0.0, 0.02 * p[0])
+        doubt = max(request.gauge_resolution_pa or 0.0, CLEAR_RISE * float(p[0]))
+        grew = float(np.max(p) - p[0]) > doubt
         return "undecided" if grew and rises else "not_isolated"
     freezing = request.ambient_c < 0
     end = float(np.median(p[-max(3, len(p) // 10) :])) if len(p) > 3 else float(p[-1])
@@ -163,6 +167,8 @@ def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Sha
         return "ice"
     if freezing and shape == "not_isolated" and near_ice:
         return "ice"
+    if freezing and shape == "leak" and near_ice:
+        return "undecided"  # ice that warms rises straight on, as a leak does
     return shape
 
 
@@ -174,7 +180,8 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         if plateau and plateau < TRIPLE_PA:
             return (
                 f"The rise slows and levels off{near}: that is below where free water boils, so "
-                "it is ice, water held in oil, or gas from a pocket."
+                "it is ice, water held in oil, gas from a pocket, or a leak that a valve passes on "
+                "to the pump."
             )
         if plateau and plateau < 0.5 * boils:
             return (
@@ -193,8 +200,28 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         if request.isolation == "not_confirmed"
         else "It falls: the pump still draws on it.",
         "steady": "It stays level.",
-        "undecided": "There are too few readings to tell what makes it move.",
+        "undecided": _either(seen),
     }[result.shape]
+
+
+MAY_BE: dict[Shape, str] = {
+    "leak": "a leak",
+    "leak_and_moisture": "water and a leak",
+    "moisture": "water that boils",
+    "outgassing": "gas given off by walls, oil or a pocket",
+    "steady": "a level that wanders",
+    "ice": "ice that warms",
+}
+
+
+def _either(seen: Course) -> str:
+    """What cannot be told apart yet."""
+    first, other = seen.reading.nearest, seen.reading.besides
+    if seen.few or first not in MAY_BE:
+        return "There are too few readings to tell what makes it move."
+    if other is None or other == first:
+        other = "ice" if first == "leak" else "leak"
+    return f"It may be {MAY_BE[first]}, or {MAY_BE[other]}: these readings do not tell which."
 
 
 SHAPE_ACTS: dict[Shape, str] = {
@@ -212,10 +239,20 @@ SHAPE_ACTS: dict[Shape, str] = {
 }
 
 
+def _act(result: VacuumDecayResult, seen: Course) -> str:
+    """What the shape asks for."""
+    if result.shape == "undecided" and not seen.few:
+        return (
+            f"Leave the valve shut and read on for {duration(result.held_s)} more: what slows is "
+            "water or gas given off, what goes straight on is a leak."
+        )
+    return SHAPE_ACTS[result.shape]
+
+
 def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> Call:
     rule, shape = request.rule, result.shape
     told, limit = _words(request, result, seen), both(rule.max_pa, "vacuum")
-    highest = both(seen.highest, "vacuum")
+    highest, act = both(seen.highest, "vacuum"), _act(result, seen)
     if not result.passes and seen.puff:
         return Call(
             verdict=Verdict.WATCH,
@@ -227,17 +264,17 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
         return Call(
             verdict=Verdict.SHORT,
             because=f"It reached {highest} within the hold, over the {limit} allowed. {told}",
-            do_next=SHAPE_ACTS[shape],
+            do_next=act,
         )
     if shape == "not_isolated":
-        return Call(verdict=Verdict.UNKNOWN, because=told, do_next=SHAPE_ACTS[shape])
+        return Call(verdict=Verdict.UNKNOWN, because=told, do_next=act)
     if seen.over_after is not None:
         late = seen.over_after <= 2 * rule.hold_s * SAME
         return Call(
             verdict=Verdict.SHORT if late else Verdict.WATCH,
             because=f"It passed the hold and was over {limit} "
             f"{duration(seen.over_after)} after closing. {told}",
-            do_next=SHAPE_ACTS[shape if shape != "steady" else "undecided"],
+            do_next=act if shape != "steady" else SHAPE_ACTS["undecided"],
         )
     if not seen.whole:
         left = duration(rule.hold_s - result.held_s)
@@ -261,7 +298,10 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
         return Call(
             verdict=Verdict.WATCH,
             because=f"It passed, but rises straight on: a small leak.{crosses}",
-            do_next="Find the leak with nitrogen and bubbles, then pull again.",
+            do_next="Find the leak with nitrogen and bubbles, then pull again."
+            if seen.reading.straight
+            else f"Read on for {duration(result.held_s)} more: what slows is gas from a pocket, "
+            "what goes straight on is a leak to find with nitrogen and bubbles.",
         )
     if seen.soon:
         return Call(
@@ -274,7 +314,7 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
         return Call(
             verdict=Verdict.WATCH,
             because=f"It passed, but where it leads lies over {limit}. {told}",
-            do_next=SHAPE_ACTS[shape],
+            do_next=act,
         )
     return Call(
         verdict=Verdict.HOLDS,

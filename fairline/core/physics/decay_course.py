@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from fairline.core.call import Frozen, Request
-from fairline.core.physics.decay_shape import MATERIAL_SHARE, Floats, Reading, read_shape
+from fairline.core.physics.decay_fits import Floats
+from fairline.core.physics.decay_shape import MATERIAL_SHARE, Reading, read_shape
 
 SETTLING_WINDOW_S = 120.0  # trapped gas over the limit this soon after closing is set aside …
 SETTLING_WINDOW_SHARE = 0.2  # … but never over more than this share of the hold
@@ -61,7 +62,7 @@ def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: f
     crossing = LEAK_HOLDS * rule.hold_s + max(span, rule.hold_s)
     leak = bool(
         rate
-        and (reading.straight or reading.shape in ("leak", "leak_and_moisture"))
+        and (reading.straight or reading.nearest in ("leak", "leak_and_moisture"))
         and not few
         and (rate * rule.hold_s > material or (limit_in is not None and limit_in <= crossing))
     )

@@ -1,0 +1,209 @@
+"""Curves that a closed system's pressure can follow, fitted to readings by their own noise.
+
+* flat            p = a
+* straight        p = a + r·t                      a leak, heading for the atmosphere
+* levelling off   p = a + b·(1 − e^(−t/τ))         water, a pocket of gas, trapped gas settling
+* emptying        p = a + b·t/(t + τ)              gas behind a viscous way: its flow goes with p²
+* slowing         p = a + k·ln(1 + t/τ)            gas given off by walls and oil: a rate as 1/t
+* and each of the last three with a straight part
+
+A sensor's step or a spike that decays is put beside flat and straight: neither is gas. Pressures
+in Pa, times in s. Curves are compared by the Bayesian information criterion (Schwarz 1978).
+"""
+
+from collections.abc import Iterator
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fairline.core.call import Frozen
+
+Floats = NDArray[np.float64]
+Law = Literal["", "levelling", "emptying", "slowing"]
+
+MAX_POINTS = 240  # longer logs are averaged into this many bins
+NO_FIT = 1e300
+COARSEST_PA = 6.7  # 50 microns: no gauge that tells microns shows coarser steps
+SENSOR_PA = 10.0  # 75 microns: a larger step is no sensor's; our own choice
+SPIKE_PA = 27.0  # 200 microns, of a spike that decays; our own choice
+
+
+class Fit(Frozen):
+    """One fitted curve. Pressures in Pa, ``rate`` in Pa/s, ``tau`` in s.
+
+    ``law`` says what ``step`` is: b of what levels off or empties, k of what slows.
+    """
+
+    bic: float
+    start: float
+    rate: float = 0.0
+    step: float = 0.0
+    tau: float = 0.0
+    law: Law = ""
+    rate_error: float = 0.0
+    jump: float = 0.0  # of the sensor, with everything after it
+    jump_at: float = 0.0
+
+    @property
+    def plateau(self) -> float | None:
+        """Where it levels off in the end; None where it does not."""
+        return self.start + self.step if self.law in ("levelling", "emptying") else None
+
+    def at(self, t_s: float) -> float:
+        rise = 0.0
+        if self.law:
+            rise = self.step * float(course_of(self.law, np.array(t_s), self.tau))
+        moved = self.jump if self.jump and t_s >= self.jump_at else 0.0
+        return self.start + self.rate * t_s + rise + moved
+
+    def passes_s(self, limit_pa: float, until_s: float) -> float | None:
+        """When it first lies over a limit, to a thousandth of ``until_s``; None: not until then."""
+        times = np.linspace(0.0, until_s, 1001)
+        over = [float(t) for t in times if self.at(float(t)) > limit_pa * (1 + 1e-9)]
+        return over[0] if over else None
+
+
+def course_of(law: Law, t: Floats, tau: float) -> Floats:
+    """The law's own course, from nought: to one where it levels off or empties."""
+    if law == "slowing":
+        return np.asarray(np.log1p(t / tau))
+    if law == "emptying":
+        return np.asarray(t / (t + tau))
+    return np.asarray(1 - np.exp(-t / tau))
+
+
+def binned(t: Floats, p: Floats, points: int = MAX_POINTS) -> tuple[Floats, Floats, Floats]:
+    """Means of equal spans of a long log, and how many readings each stands for."""
+    if len(t) <= points:
+        return t, p, np.ones(len(t))
+    edges = np.linspace(t[0], t[-1], points + 1)
+    index = np.clip(np.searchsorted(edges, t, side="right") - 1, 0, points - 1)
+    count = np.bincount(index, minlength=points).astype(float)
+    full = count > 0
+    mean_t = np.bincount(index, weights=t, minlength=points)[full] / count[full]
+    mean_p = np.bincount(index, weights=p, minlength=points)[full] / count[full]
+    return mean_t, mean_p, count[full]
+
+
+def step_seen_pa(p: Floats) -> float:
+    """The step the gauge shows in, from its readings alone: the least gap between two levels.
+
+    0 where the readings do not come in steps of one size.
+    """
+    levels = np.unique(p)
+    if len(levels) < 2 or len(levels) > max(4, len(p) // 3):
+        return 0.0
+    gaps = np.diff(levels)
+    least = float(np.min(gaps))
+    whole = gaps / least
+    even = float(np.max(np.abs(whole - np.round(whole)))) < 0.05
+    return least if even and least <= COARSEST_PA else 0.0
+
+
+def noise_pa(t: Floats, p: Floats, resolution_pa: float) -> Floats:
+    """Standard deviation of each reading: a fixed part and a part in proportion to pressure.
+
+    Taken from how far each reading lies off the line through its neighbours, so that no
+    smooth rise counts as noise.
+    """
+    floor = np.full(len(p), max(resolution_pa / np.sqrt(12), 1e-4 * float(np.max(p)), 1e-6))
+    if len(p) < 5:
+        return floor
+    left, right = t[1:-1] - t[:-2], t[2:] - t[1:-1]
+    span = np.where(left + right > 0, left + right, 1.0)
+    weight = np.where(left + right > 0, left / span, 0.5)
+    off = p[1:-1] - ((1 - weight) * p[:-2] + weight * p[2:])
+    square = off**2 / (1 + (1 - weight) ** 2 + weight**2)
+    middle = p[1:-1]
+    order = np.argsort(middle)
+    low, high = order[: len(order) // 2], order[len(order) // 2 :]
+    # Half of χ²(1) lies below 0.455: the median is deaf to single spikes.
+    q_low, q_high = np.median(square[low]) / 0.455, np.median(square[high]) / 0.455
+    m_low, m_high = np.mean(middle[low] ** 2), np.mean(middle[high] ** 2)
+    slope = max(0.0, (q_high - q_low) / (m_high - m_low)) if m_high > 1.5 * m_low else 0.0
+    fixed = max(0.0, q_low - slope * m_low) if slope else float(np.median(square) / 0.455)
+    sigma: Floats = np.maximum(np.sqrt(fixed + slope * p**2), floor)
+    return sigma
+
+
+def solve(columns: list[Floats], p: Floats, sigma: Floats) -> tuple[Floats, float, Floats]:
+    """Weighted least squares: coefficients, χ², and their variances."""
+    design = np.stack(columns, axis=1) / sigma[:, None]
+    inverse = np.linalg.pinv(design.T @ design)
+    found = inverse @ (design.T @ (p / sigma))
+    chi2 = float(np.sum((p / sigma - design @ found) ** 2))
+    return found, chi2, np.diag(inverse)
+
+
+def plain(t: Floats, p: Floats, sigma: Floats, rate: bool) -> Fit:
+    columns = [np.ones(len(t)), t] if rate else [np.ones(len(t))]
+    found, chi2, variance = solve(columns, p, sigma)
+    return Fit(
+        bic=chi2 + len(columns) * float(np.log(len(t))),
+        start=float(found[0]),
+        rate=float(found[1]) if rate else 0.0,
+        rate_error=float(np.sqrt(variance[1])) if rate else 0.0,
+    )
+
+
+def curved(t: Floats, p: Floats, sigma: Floats, rate: bool, law: Law) -> Fit:
+    """The best curve that slows down, with or without a straight part; τ by a narrowing search."""
+    ones, penalty, span = np.ones(len(t)), float(np.log(len(t))), float(t[-1])
+    # A gas that slows as 1/t is seen to slow only where τ is no longer than the readings reach.
+    longest = span if law == "slowing" else 3 * span
+    low = np.log(max(span / 300, float(np.min(np.diff(t))) / 2, 0.2))
+    high = np.log(max(longest, 2 * float(np.exp(low))))
+    best: Fit | None = None
+    for points in (25, 9, 9, 9):
+        for tau in np.exp(np.linspace(low, high, points)):
+            shape = course_of(law, t, float(tau))
+            columns = [ones, shape] + ([t] if rate else [])
+            found, chi2, variance = solve(columns, p, sigma)
+            if found[1] < 0 or (rate and found[2] < 0):
+                continue
+            fit = Fit(
+                bic=chi2 + (len(columns) + 1) * penalty,
+                start=float(found[0]),
+                step=float(found[1]),
+                tau=float(tau),
+                law=law,
+                rate=float(found[2]) if rate else 0.0,
+                rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
+            )
+            if best is None or fit.bic < best.bic:
+                best = fit
+        if best is None:
+            return Fit(bic=NO_FIT, start=float(p[0]))
+        width = (high - low) / (points - 1)
+        low = float(np.log(best.tau)) - width
+        high = min(float(np.log(best.tau)) + width, float(np.log(longest)))
+        high = max(high, low + 1e-6)
+    assert best is not None
+    return best
+
+
+def disturbed(t: Floats, p: Floats, sigma: Floats) -> Iterator[Fit]:
+    """Flat and straight courses with a sensor's step, or a spike that decays, put on them."""
+    ones, span, penalty = np.ones(len(t)), float(t[-1]), float(np.log(len(t)))
+    for at in np.linspace(0.0, 0.97, 50) * span:
+        after = (t >= at).astype(float)
+        shapes = [(after, 0.0)] if at > 0 else []
+        shapes += [
+            (after * np.exp(-np.maximum(t - at, 0) / tau), tau)
+            for tau in span * np.array([0.008, 0.02, 0.05, 0.1])
+        ]
+        for shape, tau in shapes:
+            for rate in (False, True):
+                columns = [ones, shape] + ([t] if rate else [])
+                found, chi2, variance = solve(columns, p, sigma)
+                if abs(float(found[1])) > (SPIKE_PA if tau else SENSOR_PA):
+                    continue
+                yield Fit(
+                    bic=chi2 + (len(columns) + 2) * penalty,
+                    start=float(found[0]),
+                    rate=float(found[2]) if rate else 0.0,
+                    rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
+                    jump=0.0 if tau else float(found[1]),
+                    jump_at=0.0 if tau else float(at),
+                )
