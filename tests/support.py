@@ -5,7 +5,7 @@ from typing import Any
 from httpx2 import Response
 
 from fairline.core.call import StageCall
-from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate import lane as evacuate
 from fairline.core.hand_over.label import UnitLabel
 from fairline.core.hand_over.stage import HandOverWorked
 from fairline.core.job import Job

@@ -9,8 +9,8 @@ from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.commission.stage import CommissionEntry, Running
 from fairline.core.entry import Entry, LongText, Moment, Record, Text
 from fairline.core.equipment import Equipment
+from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation, PumpOverride
-from fairline.core.evacuate.stage import EvacuateEntry
 from fairline.core.first_form import upgraded
 from fairline.core.flare.stage import JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture

@@ -7,9 +7,9 @@ from typing import Any
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.commission.stage import Running
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
+from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation
 from fairline.core.evacuate.rig import HoseRow, RigEntry
-from fairline.core.evacuate.stage import EvacuateEntry
 from fairline.core.flare.stage import JointRecord, WrenchEntry
 from fairline.core.hand_over.stage import HandOverEntry
 from fairline.core.job import Job, JobHead

@@ -13,8 +13,9 @@ from starlette.concurrency import run_in_threadpool
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.entry import Record
-from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate import lane as evacuate
 from fairline.core.evacuate.drying import told
+from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.core.evacuate.pulling import BLED_PA
 from fairline.core.evacuate.records import (
@@ -79,7 +80,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             ],
         )
     return {
-        "blank_ambient_c": evacuate.DEFAULT_AMBIENT_C,
+        "blank_ambient_c": DEFAULT_AMBIENT_C,
         "blank_resolution_pa": worked.told_resolution_pa or evacuate.DEFAULT_RESOLUTION_PA,
         "run": run,
         "open_run": open_run(judged, "pull", "decay"),

@@ -2,7 +2,7 @@
 
 from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen
-from fairline.core.evacuate.stage import EvacuateWorked
+from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.web.visit import Judged
 

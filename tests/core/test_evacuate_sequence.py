@@ -6,7 +6,7 @@ import pytest
 
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.charge.stage import blocked_by
-from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.pulling import kept_at_s
 from fairline.core.evacuate.records import Accepted, Bled, Isolation, PumpEvent
 from fairline.core.evacuate.rig import HoseRow, RigEntry, oil_words, pieces, rig_worked
@@ -24,7 +24,7 @@ RUN_ON = Rules(
     outdoor=OSMUND_26.model_copy(update={"decay_max_pa": None}),
     practice=Practice(schools={"decay": "run-on"}),
 )
-FAR = evacuate.EvacuateEntry(rig=RigEntry(gauge_at="far"))
+FAR = EvacuateEntry(rig=RigEntry(gauge_at="far"))
 CFM = 0.3048**3 / 60
 
 
@@ -92,13 +92,13 @@ DRY = [*[9000, 280], *[280] * 3]
 @pytest.mark.parametrize(
     ("entry", "before", "after"),
     [
-        (evacuate.EvacuateEntry(), "wait", "wait"),
-        (evacuate.EvacuateEntry(gauge_far=True), "holds", "holds"),
+        (EvacuateEntry(), "wait", "wait"),
+        (EvacuateEntry(gauge_far=True), "holds", "holds"),
         (FAR, "holds", "holds"),
-        (evacuate.EvacuateEntry(rig=RigEntry(gauge_at="core-tool")), "holds", "holds"),
-        (evacuate.EvacuateEntry(rig=RigEntry(gauge_at="pump")), "unknown", "unknown"),
+        (EvacuateEntry(rig=RigEntry(gauge_at="core-tool")), "holds", "holds"),
+        (EvacuateEntry(rig=RigEntry(gauge_at="pump")), "unknown", "unknown"),
         (
-            evacuate.EvacuateEntry(gauge_far=True, rig=RigEntry(gauge_at="pump")),
+            EvacuateEntry(gauge_far=True, rig=RigEntry(gauge_at="pump")),
             "unknown",
             "unknown",
         ),

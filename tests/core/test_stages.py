@@ -11,7 +11,8 @@ from fairline.core.check import against, answered, stage_call
 from fairline.core.commission import stage as commission
 from fairline.core.commission.stage import Running
 from fairline.core.evacuate import pulling
-from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate.entry import EvacuateEntry
+from fairline.core.evacuate.records import Isolation, PumpOverride
 from fairline.core.flare import stage as flare
 from fairline.core.flare.stage import LOOKS, JointRecord, WrenchEntry
 from fairline.core.hand_over import stage as hand_over
@@ -278,15 +279,15 @@ def vacuum(kind, *pascals):
     return VacuumRun(uid=kind, kind=kind, started_at=NOW, readings=readings)
 
 
-SEEN = (evacuate.Isolation(run="decay", by="I", at=NOW),)
+SEEN = (Isolation(run="decay", by="I", at=NOW),)
 TESTED = StageCall(call=Call(verdict=Verdict.HOLDS, because=""))
 
 
 def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
-    entry = evacuate.EvacuateEntry(gauge_far=True)
+    entry = EvacuateEntry(gauge_far=True)
     good = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
     waiting = StageCall(call=Call(verdict=Verdict.WAIT, because=""))
-    named = evacuate.PumpOverride(reason="tested at the works", by="Ida", at=NOW)
+    named = PumpOverride(reason="tested at the works", by="Ida", at=NOW)
     for test, overrides, runs, verdict, off in (
         (waiting, (), (), "wait", True),
         (waiting, (), good, "holds", True),
@@ -302,7 +303,7 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
         "pressure-test"
     ]
     with pytest.raises(ValueError):
-        evacuate.PumpOverride(reason="", by="Ida", at=NOW)
+        PumpOverride(reason="", by="Ida", at=NOW)
 
 
 @pytest.mark.parametrize(
@@ -318,16 +319,16 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
     ],
 )
 def test_pull_and_decay_one_after_the_other(runs, verdict, told):
-    stage = evacuate_call(runs, evacuate.EvacuateEntry(gauge_far=True), OSMUND, TESTED, (), SEEN)
+    stage = evacuate_call(runs, EvacuateEntry(gauge_far=True), OSMUND, TESTED, (), SEEN)
     assert stage.call.verdict == verdict
     assert told in stage.call.because
 
 
 def test_a_level_decay_rests_on_the_act_and_nitrogen_puts_it_out_of_use():
     good = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
-    entry = evacuate.EvacuateEntry(gauge_far=True)
+    entry = EvacuateEntry(gauge_far=True)
     assert evacuate_call(good, entry, OSMUND, TESTED).call.verdict == "unknown"
-    other = evacuate.Isolation(run="another", by="I", at=NOW)
+    other = Isolation(run="another", by="I", at=NOW)
     assert evacuate_call(good, entry, OSMUND, TESTED, (), (other,)).call.verdict == "unknown"
     late = hold((0, 2.1e6, 20)).model_copy(update={"started_at": NOW + timedelta(seconds=1)})
     again = evacuate_call((*good, late), entry, OSMUND, TESTED, (), SEEN)
@@ -346,10 +347,10 @@ def test_a_level_decay_rests_on_the_act_and_nitrogen_puts_it_out_of_use():
 )
 def test_how_deep_it_was_pulled_is_judged_too(closed, verdict):
     runs = (vacuum("pull", 9000.0, closed), vacuum("decay", closed, *[closed] * 10))
-    stage = evacuate_call(runs, evacuate.EvacuateEntry(gauge_far=True), OSMUND, TESTED, (), SEEN)
+    stage = evacuate_call(runs, EvacuateEntry(gauge_far=True), OSMUND, TESTED, (), SEEN)
     assert verdicts(stage) == {"decay": "holds", "pulled": verdict, "gauge": "holds"}
     short = Rules(outdoor=OSMUND_26, practice=Practice(schools={"decay": "short"}))
-    stage = evacuate_call(runs, evacuate.EvacuateEntry(gauge_far=True), short, TESTED, (), SEEN)
+    stage = evacuate_call(runs, EvacuateEntry(gauge_far=True), short, TESTED, (), SEEN)
     assert verdicts(stage)["pulled"] == ("holds" if closed < 46.7 else "watch")  # 350 microns
 
 
@@ -381,13 +382,13 @@ def test_a_needle_stands_still_and_proves_only_what_the_sheet_lets_it(decay, she
     rules = Rules(outdoor=BY_NEEDLE if sheet else OSMUND_26)
     runs = (PULLED, needle("decay", *decay))
     stage = evacuate_call(
-        runs, evacuate.EvacuateEntry(gauge_far=True), rules, TESTED, (), SEEN if seen else ()
+        runs, EvacuateEntry(gauge_far=True), rules, TESTED, (), SEEN if seen else ()
     )
     assert stage.call.verdict == verdict
     if verdict == "holds":
         assert "not dry" in stage.call.because
         hasty = (PULLED.model_copy(update={"started_at": NOW - timedelta(seconds=599)}), runs[1])
-        entry = evacuate.EvacuateEntry(gauge_far=True)
+        entry = EvacuateEntry(gauge_far=True)
         assert evacuate_call(hasty, entry, rules, TESTED, (), SEEN).call.verdict == "watch"
 
 

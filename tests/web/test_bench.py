@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from fairline.core.evacuate import stage as evacuate
+from fairline.core.evacuate import lane as evacuate
 from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs

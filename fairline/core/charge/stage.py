@@ -28,7 +28,7 @@ from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_k
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.charge.weighed import added_call, release_check, weighed_check
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.evacuate.stage import ACCEPTED, EvacuateWorked
+from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules

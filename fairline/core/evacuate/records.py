@@ -48,12 +48,16 @@ WHAT: dict[What, str] = {
 
 
 class PumpEvent(Record):
-    """Something done during a pull, or between two: it stands on the chart and in the record."""
+    """Something done during a pull, or between two: it stands on the chart and in the record.
+
+    ``ports``: the circuits that were open to that pump; none said: all.
+    """
 
     struck = "an event of the pull"
 
     kind: Literal["pump-event"] = "pump-event"
     what: What
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
 
 
 class Exposure(Record):

@@ -3,6 +3,8 @@
 The outdoor unit's valves stay shut during the test, so its own volume does not count.
 """
 
+from collections.abc import Collection
+
 from fairline.core.call import Frozen, Step
 from fairline.core.physics.tubing import tube_at
 from fairline.core.practice import Rules
@@ -22,18 +24,27 @@ class Volume(Frozen):
         return self.tubes_m3 + self.coils_m3
 
 
-def volume(pipes: Piping, rules: Rules) -> Volume | None:
-    """Bore area times length of both tubes of every run, and the coils; None while not known."""
+def volume(pipes: Piping, rules: Rules, runs: Collection[str] | None = None) -> Volume | None:
+    """Bore area times length of both tubes, and the coils; None while not known.
+
+    Of every run, or of some where one asks for what lies behind one pair of valves.
+    """
     if pipes.total_m is None:
         return None
     tubes = 0.0
     for stretch in pipes.stretches:
+        if runs is not None and stretch.id not in runs:
+            continue
         for mm in (stretch.tube.liquid_mm, stretch.tube.gas_mm):
             tube = tube_at(mm) if mm is not None else None
             if tube is None:
                 return None
             tubes += tube.bore_area_m2 * (stretch.length_m or 0.0)
-    heads = [head for zone in pipes.tree.zones if (head := rules.heads.get(zone.id)) is not None]
+    heads = [
+        head
+        for zone in pipes.tree.zones
+        if (head := rules.heads.get(zone.id)) is not None and (runs is None or zone.id in runs)
+    ]
     told = sum(head.coil_m3 or 0.0 for head in heads)
     silent = sum((head.cool_w or 0.0) * COIL_M3_PER_W for head in heads if head.coil_m3 is None)
     return Volume(

@@ -1,0 +1,130 @@
+"""Several circuits of one outdoor unit: each pair of valves shuts off a volume of its own.
+
+A single zone, a branch box or a trunk is one volume behind one pair of valves: nothing is asked.
+Of home runs a decay proves the ports that were open to the rig, and says nothing of the others.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.call import Call, Check, StageCall, Verdict
+from fairline.core.check import stage_call
+from fairline.core.entry import Record, Text
+from fairline.core.readings import VacuumRun
+from fairline.core.route.entry import OUTDOOR
+from fairline.core.route.piping import Piping
+
+Open = tuple[str, ...]  # the circuits that were open to the rig, by the runs they begin with
+
+
+class Ports(Record):
+    """Which circuits were open to the rig, for one pull or decay."""
+
+    struck = "which ports were open"
+
+    kind: Literal["ports"] = "ports"
+    run: Annotated[Text, Field(min_length=1)]
+    open: Annotated[tuple[Text, ...], Field(min_length=1, max_length=40)]
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """What lies behind one pair of valves: its tag, and the runs of it."""
+
+    id: str
+    tag: str
+    runs: tuple[str, ...]
+
+
+def circuits(pipes: Piping) -> tuple[Circuit, ...]:
+    """The circuits of a system where there are several; none where all of it is one volume."""
+    fed_from = {s.id: s.start for s in pipes.stretches}
+
+    def root(run: str) -> str:
+        seen: set[str] = set()
+        while fed_from.get(run, OUTDOOR) != OUTDOOR and run not in seen:
+            seen.add(run)
+            run = fed_from[run]
+        return run
+
+    first = [s for s in pipes.stretches if s.start == OUTDOOR]
+    if len(first) < 2:
+        return ()
+    return tuple(
+        Circuit(s.id, s.tag, tuple(run for run in fed_from if root(run) == s.id)) for s in first
+    )
+
+
+def parted(vacua: Sequence[VacuumRun], said: Sequence[Ports]) -> dict[Open, tuple[VacuumRun, ...]]:
+    """The runs by what was open to the rig, each in order; nobody said it: the empty key."""
+    of = {p.run: tuple(sorted(set(p.open))) for p in said}
+    found: dict[Open, tuple[VacuumRun, ...]] = {}
+    for run in vacua:
+        key = of.get(run.uid, ())
+        found[key] = (*found.get(key, ()), run)
+    return found
+
+
+def counting(found: Sequence[Circuit], lanes: Mapping[Open, tuple[VacuumRun, ...]]) -> list[Open]:
+    """The lanes that count, in order: of each circuit that with its newest run, else one of its
+    own in which nothing was done yet."""
+    keys: list[Open] = []
+    for circuit in found:
+        newest = max(
+            ((runs[-1].started_at, key) for key, runs in lanes.items() if circuit.id in key),
+            default=None,
+        )
+        key = newest[1] if newest is not None else (circuit.id,)
+        if key not in keys:
+            keys.append(key)
+    return keys
+
+
+def named(found: Sequence[Circuit], key: Open) -> str:
+    """The ports of a lane in words."""
+    tags = [c.tag for c in found if c.id in key] or list(key)
+    if len(found) > 1 and len(tags) == len(found):
+        return "All ports"
+    return f"Port {tags[0]}" if len(tags) == 1 else f"Ports {', '.join(tags[:-1])} and {tags[-1]}"
+
+
+def together(
+    found: Sequence[Circuit], lanes: Sequence[tuple[Open, StageCall]], unsaid: bool
+) -> StageCall:
+    """The stage's call from those of its lanes. ``unsaid``: of a run nobody said what was open."""
+    checks = [_of_lane(named(found, key), key, call) for key, call in lanes]
+    if unsaid:
+        told = Call(
+            verdict=Verdict.WAIT,
+            because="Of one pull or decay nobody said which ports were open: it proves none.",
+            do_next="Say which ports were open to the rig.",
+        )
+        checks.append(Check(id="ports", label="Ports open", call=told))
+    calls = [call for _, call in lanes]
+    open_ = [c for c in calls if c.call.verdict is not Verdict.HOLDS]
+    worst = min(open_ or calls, key=lambda c: calls.index(c))
+    done = [c.progress for c in calls if c.progress is not None]
+    shared = set.intersection(*(set(c.findings) for c in open_)) if open_ else set[str]()
+    return stage_call(
+        checks,
+        f"Every port is proven: {len(found)} of {len(found)}.",
+        summary=f"{len(calls) - len(open_)} of {len(calls)} proven" if len(calls) > 1 else "",
+        started=any(c.started for c in calls),
+        governed_by=worst.governed_by,
+        working=worst.working,
+        findings=sorted(shared),
+        progress=min(done) if len(done) == len(calls) else None,
+    )
+
+
+def _of_lane(name: str, key: Open, call: StageCall) -> Check:
+    """A lane as one check of the stage, with what its decay measured."""
+    decay = next((c for c in call.checks if c.id == "decay"), None)
+    said = call.call
+    about = Call(verdict=said.verdict, because=f"{name}: {said.because}", do_next=said.do_next)
+    if decay is None:
+        return Check(id=f"ports-{'-'.join(key)}", label=name, call=about)
+    return decay.model_copy(update={"id": f"ports-{'-'.join(key)}", "label": name, "call": about})
