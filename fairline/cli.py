@@ -72,6 +72,7 @@ def _parser() -> argparse.ArgumentParser:
     tool.add_argument("kind", choices=kinds)
     tool.add_argument("--job", required=True, help="its address, http://127.0.0.1:8000/jobs/3")
     tool.add_argument("--scenario", default="", help="what the system behind it has")
+    tool.add_argument("--ports", default="", help="of several circuits those it sits on: A,B")
     tool.add_argument("--name", default="", help="what its readings carry; default its kind")
     tool.add_argument("--speed", type=float, default=1.0, help="how fast its time runs; default 1")
     tool.add_argument("--minutes", type=float, default=240.0, help="of its time; default 240")
@@ -104,10 +105,11 @@ def _instrument(arguments: argparse.Namespace) -> int:
         )
         reporter = Reporter.at(arguments.job)
         made(choice, NOWHERE, 0)  # what cannot be made is told before anybody is asked
-        tool = made(choice, reporter.rig(), reporter.job)
+        tool = made(choice, reporter.rig(arguments.ports), reporter.job)
+        ports = tuple(p for p in arguments.ports.split(",") if p)
         name = arguments.name or f"simulated {arguments.kind}"
         speed, longest = max(0.1, arguments.speed), arguments.minutes * 60
-        Process(reporter, tool, name, speed, longest).work(threading.Event())
+        Process(reporter, tool, name, speed, longest, ports=ports).work(threading.Event())
     except FairLineError as error:
         raise CommandError(str(error)) from error
     except KeyboardInterrupt:

@@ -28,6 +28,8 @@ class ARun(Protocol):
     def last_pa(self) -> float | None: ...
     @property
     def next_seq(self) -> int: ...
+    @property
+    def ports(self) -> Sequence[str]: ...
 
 
 class Line(Protocol):
@@ -68,7 +70,8 @@ class Instrument(Protocol):
 class Process:
     """An instrument at work on a job.
 
-    ``speed``: seconds of the simulated system in one of the wall clock.
+    ``speed``: seconds of the simulated system in one of the wall clock. ``ports``: of a system of
+    several circuits, those it sits on; it follows the runs that these were open in.
     """
 
     line: Line
@@ -77,6 +80,7 @@ class Process:
     speed: float = 1.0
     longest_s: float = LONGEST_S
     simulated_s: float = 0.0
+    ports: Sequence[str] = ()
 
     def __post_init__(self) -> None:
         self._run, self._kind = "", ""
@@ -138,10 +142,13 @@ class Process:
             runs = self.line.runs(self.name)
         except OSError:
             return bool(self._run) or (not self.instrument.kinds and self._seq is not None)
-        mine = [run for run in runs if run.kind in self.instrument.kinds]
+        mine = [run for run in runs if run.kind in self.instrument.kinds and self._here(run)]
         if mine and mine[-1].uid != self._run:
             self._begin(mine)
         return bool(self._run)
+
+    def _here(self, run: ARun) -> bool:
+        return not self.ports or bool(set(self.ports) & set(run.ports))
 
     def _begin(self, mine: Sequence[ARun]) -> None:
         newest = mine[-1]

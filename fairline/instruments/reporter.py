@@ -36,6 +36,7 @@ class RunLine:
     last_s: float | None = None
     last_pa: float | None = None
     next_seq: int = 0
+    ports: tuple[str, ...] = ()
 
 
 @dataclass
@@ -71,9 +72,9 @@ class Reporter:
         if not self._post("instruments", told | {"simulated": True}):
             raise OSError("no answer")
 
-    def rig(self) -> dict[str, Any]:
-        """Volume, pump, hoses and temperature of the job, where they are known."""
-        found: dict[str, Any] = self._get("rig")
+    def rig(self, ports: str = "") -> dict[str, Any]:
+        """Volume, pump, hoses and temperature of the job, or of some ports, as far as known."""
+        found: dict[str, Any] = self._get(f"rig?ports={quote(ports)}")
         return found
 
     def _get(self, what: str) -> Any:

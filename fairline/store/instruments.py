@@ -11,8 +11,9 @@ from fairline.core.instrument import Spot, SpotReading
 from fairline.core.readings import RunKind
 from fairline.store.jobs import job_row
 from fairline.store.kept_readings import TakenError
-from fairline.store.models import ReadingRow, RunRow, SpotRow
+from fairline.store.models import ReadingRow, RecordRow, RunRow, SpotRow
 
+NEWEST = 20  # runs of which the latest reading is told
 SHOWN = tuple(SpotReading.model_fields)
 
 
@@ -20,7 +21,7 @@ class RunLine(Frozen):
     """A run in short: its name, its kind, how many readings it has.
 
     ``last_s`` and ``last_pa`` are of its latest reading, ``next_seq`` the first number that is free
-    for the instrument that asked.
+    for the instrument that asked. ``ports``: of several circuits those that were open to the rig.
     """
 
     uid: str
@@ -29,6 +30,7 @@ class RunLine(Frozen):
     last_s: float | None = None
     last_pa: float | None = None
     next_seq: int = 0
+    ports: tuple[str, ...] = ()
 
 
 def run_lines(session: Session, job_id: int, instrument: str = "") -> list[RunLine]:
@@ -46,10 +48,14 @@ def run_lines(session: Session, job_id: int, instrument: str = "") -> list[RunLi
         .where(RunRow.job_id == job_id)
         .order_by(RunRow.id)
     ).all()
+    said = session.scalars(
+        select(RecordRow.document).where(RecordRow.job_id == job_id, RecordRow.kind == "ports")
+    )
+    ports = {p["run"]: tuple(p["open"]) for p in said}
     found = []
     for n, (run_id, uid, kind, count, seq) in enumerate(rows):
         # Only of the newest runs anybody asks where they stand.
-        last = _last(session, run_id) if count and n >= len(rows) - len(get_args(RunKind)) else None
+        last = _last(session, run_id) if count and n >= len(rows) - NEWEST else None
         found.append(
             RunLine(
                 uid=uid,
@@ -58,6 +64,7 @@ def run_lines(session: Session, job_id: int, instrument: str = "") -> list[RunLi
                 last_s=last[0] if last else None,
                 last_pa=last[1] if last else None,
                 next_seq=0 if seq is None else seq + 1,
+                ports=ports.get(uid, ()),
             )
         )
     return found

@@ -136,14 +136,27 @@ def append_record(session: Session, job_id: int, record: Entry) -> None:
 
 
 def begin_run(
-    session: Session, job_id: int, kind: RunKind, by: str, at: datetime | None = None
+    session: Session,
+    job_id: int,
+    kind: RunKind,
+    by: str,
+    at: datetime | None = None,
+    beside: Sequence[str] = (),
 ) -> str:
-    """Begin a run; the one that was open of the same stage is ended."""
+    """Begin a run; the one that was open of the same stage is ended.
+
+    ``beside``: runs of other ports, which go on.
+    """
     job_row(session, job_id)
     together = ("hold",) if kind == "hold" else ("pull", "decay")
     session.execute(
         update(RunRow)
-        .where(RunRow.job_id == job_id, RunRow.kind.in_(together), RunRow.ended_at.is_(None))
+        .where(
+            RunRow.job_id == job_id,
+            RunRow.kind.in_(together),
+            RunRow.ended_at.is_(None),
+            RunRow.uid.not_in(beside),
+        )
         .values(ended_at=at or now())
     )
     uid = uuid.uuid4().hex[:12]

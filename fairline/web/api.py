@@ -11,6 +11,7 @@ from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, Verdict
+from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.records import Isolation
 from fairline.core.hand_over.picture import Thing
 from fairline.core.instrument import InstrumentOn, Introduction, SpotReading
@@ -28,9 +29,11 @@ from fairline.store.instruments import (
 from fairline.store.kept_readings import TakenError
 from fairline.store.pictures import PictureError
 from fairline.web.board import board_page
+from fairline.web.evacuate import known_ports
 from fairline.web.flare import job_pictures
 from fairline.web.pictures import show_picture, take
 from fairline.web.rig_line import RigLine, rig_line
+from fairline.web.runs import begun
 from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
@@ -234,22 +237,33 @@ def post_spots(job_id: JobId, body: Body, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/rig")
-def get_rig(job_id: JobId, visit: AVisit) -> RigLine:
-    """Volume, pump, hoses and coldest tube of a job, SI; null or empty where nobody said."""
-    return rig_line(visit.judged(job_id))
+def get_rig(job_id: JobId, visit: AVisit, ports: str = "") -> RigLine:
+    """Volume, pump, hoses and coldest tube of a job, SI; null or empty where nobody said.
+
+    ``ports``: of a system of several circuits, those that are meant, ``A,B``.
+    """
+    judged = visit.judged(job_id)
+    lane = judged.of(EvacuateWorked).of_ports(tuple(sorted(ports.split(","))))
+    return rig_line(judged, lane)
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")
-def post_run(job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "") -> Response:
+def post_run(
+    job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "", ports: str = ""
+) -> Response:
     """Begin a run: ``hold``, ``pull`` or ``decay``.
 
-    ``isolated_by``, of a decay: who saw the valve shut and the pump off. Refused on a charged kit.
+    ``isolated_by``, of a decay: who saw the valve shut and the pump off. ``ports``, of a system of
+    several circuits: those that are open to the rig, ``A,B``. Refused on a charged kit; what else
+    speaks against it is told by the call, since an instrument says what is, not what should be.
     """
-    if not kit.asked(visit.judged(job_id).rules):
+    judged = visit.judged(job_id)
+    if not kit.asked(judged.rules):
         told = "neither nitrogen nor pump is connected to it"
         return refused(problem(409, "A charged kit", told))
+    open_ = known_ports(judged, ports)
     with visit.change() as session:
-        uid = jobs.begin_run(session, job_id, kind, visit.person)
+        uid = begun(session, visit, judged, kind, open_ if kind != "hold" else None)
         if kind == "decay" and isolated_by.strip():
             seen = Isolation(run=uid, by=isolated_by.strip()[:200], at=now())
             jobs.append_record(session, job_id, seen)

@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.errors import FairLineError
+from fairline.core.evacuate.circuits import Open
 from fairline.core.instrument import InstrumentOn, SpotReading, What
 from fairline.core.readings import MODELS
 from fairline.instruments.process import Instrument, Process
@@ -156,31 +157,34 @@ class Bench:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self.sessions = sessions
-        self._placed: dict[tuple[int, What], Placed] = {}
+        self._placed: dict[tuple[int, What, Open], Placed] = {}
         self._lock = threading.Lock()
 
-    def put(self, job_id: int, instrument: Instrument, scenario: str, speed: float) -> None:
-        """Put an instrument on a job; one of its kind that is on it comes off."""
+    def put(
+        self, job_id: int, instrument: Instrument, scenario: str, speed: float, ports: Open = ()
+    ) -> None:
+        """Put an instrument on a job, or on some of its ports; one of its kind there comes off."""
         what: Any = instrument.what
-        self.off(job_id, what)
-        process = Process(InHouse(self.sessions, job_id), instrument, NAMES[what], speed)
+        self.off(job_id, what, ports)
+        name = " ".join((NAMES[what], *ports))
+        process = Process(InHouse(self.sessions, job_id), instrument, name, speed, ports=ports)
         placed = Placed(process, scenario)
         with self._lock:
-            self._placed[job_id, what] = placed
+            self._placed[job_id, what, ports] = placed
         placed.thread.start()
 
-    def off(self, job_id: int, what: What) -> None:
+    def off(self, job_id: int, what: What, ports: Open = ()) -> None:
         with self._lock:
-            placed = self._placed.pop((job_id, what), None)
+            placed = self._placed.pop((job_id, what, ports), None)
         if placed:
             placed.off()
 
-    def on(self, job_id: int, what: What) -> Placed | None:
-        """What of this kind is on a job and at work."""
+    def on(self, job_id: int, what: What, ports: Open = ()) -> Placed | None:
+        """What of this kind is on a job, or on these ports, and at work."""
         with self._lock:
-            placed = self._placed.get((job_id, what))
+            placed = self._placed.get((job_id, what, ports if what == "micron" else ()))
         return placed if placed and placed.thread.is_alive() else None
 
     def close(self) -> None:
-        for job_id, what in list(self._placed):
-            self.off(job_id, what)
+        for job_id, what, ports in list(self._placed):
+            self.off(job_id, what, ports)

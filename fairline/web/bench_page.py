@@ -12,16 +12,16 @@ from fairline.core.instrument import Spot, What
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.instruments import catalogue
 from fairline.instruments.catalogue import Choice, ChoiceError
-from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.store.instruments import newest_spots
 from fairline.web import bench
-from fairline.web.evacuate import pump_refused
+from fairline.web.evacuate import at_hand, pump_refused
 from fairline.web.forms import posted, read
 from fairline.web.instruments import bench_context, shown
 from fairline.web.pages import page
 from fairline.web.rig_line import rig_line
-from fairline.web.run_at_hand import not_asked, open_run
+from fairline.web.run_at_hand import not_asked
+from fairline.web.runs import begun
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -86,23 +86,28 @@ def put_on(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
             catalogue.WATERS.get(str(fields.get("water")), 0.0),
             **sizes.model_dump(exclude_none=True),
         )
-        instrument = catalogue.made(choice, rig_line(judged).model_dump(), job_id)
+        rig = rig_line(judged, at_hand(visit, judged)).model_dump()
+        instrument = catalogue.made(choice, rig, job_id)
     except ChoiceError as error:
         form.errors["scenario"] = str(error)
         return _bench(visit, judged, 422, bench_form=form)
-    if what == "manometer" or (what == "micron" and open_run(judged, "pull", "decay") is None):
+    lane = at_hand(visit, judged)
+    ports = lane.ports if what == "micron" else ()
+    open_ = lane.run is not None and lane.run.ended_at is None
+    if what == "manometer" or (what == "micron" and not open_):
         with visit.change() as session:
             kind: Any = "hold" if what == "manometer" else "pull"
-            jobs.begin_run(session, job_id, kind, visit.person, visit.now())
+            begun(session, visit, judged, kind, ports or None)
     scenario = choice.scenario or next(iter(catalogue.SCENARIOS[what]))
-    visit.request.app.state.bench.put(job_id, instrument, scenario, int(speed))
+    visit.request.app.state.bench.put(job_id, instrument, scenario, int(speed), ports)
     return visit.onward(back)
 
 
 @router.post("/jobs/{job_id}/bench/{what}/off")
 def take_off(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
     """Take a simulated instrument off the job."""
-    visit.request.app.state.bench.off(job_id, what)
+    ports = at_hand(visit, visit.judged(job_id)).ports if what == "micron" else ()
+    visit.request.app.state.bench.off(job_id, what, ports)
     return visit.onward(_back(data, job_id))
 
 
@@ -115,5 +120,7 @@ def show(job_id: JobId, what: Spot, visit: AVisit) -> HTMLResponse:
 
 def _back(data: FormData, job_id: int) -> str:
     """The page of this job that the form stood on; the bench where it does not say."""
-    asked = urlsplit(str(data.get("_back") or "")).path
-    return asked if asked.startswith(f"/jobs/{job_id}/") else f"/jobs/{job_id}/bench"
+    asked = urlsplit(str(data.get("_back") or ""))
+    if not asked.path.startswith(f"/jobs/{job_id}/"):
+        return f"/jobs/{job_id}/bench"
+    return asked.path + (f"?{asked.query}" if asked.query else "")

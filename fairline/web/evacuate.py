@@ -1,8 +1,9 @@
 """Evacuate pages: the live gauge, the pull, the decay and its shape."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import timedelta
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, Response, StreamingResponse
@@ -12,8 +13,10 @@ from starlette.concurrency import run_in_threadpool
 
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
+from fairline.core.call import StageCall
 from fairline.core.entry import Record
 from fairline.core.evacuate import lane as evacuate
+from fairline.core.evacuate.circuits import Ports, named
 from fairline.core.evacuate.drying import told
 from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
@@ -38,7 +41,7 @@ from fairline.web.forms import Form, posted, read
 from fairline.web.instruments import bench_context
 from fairline.web.live import FullError, Live
 from fairline.web.pages import job_context, render
-from fairline.web.run_at_hand import held_s, open_run
+from fairline.web.run_at_hand import held_s
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -49,12 +52,13 @@ ACTS: dict[str, tuple[type[Record], str]] = {  # each with the name of its form
     "pump-event": (PumpEvent, "event"),
     "accepted": (Accepted, "accept"),
     "exposure": (Exposure, "expose"),
+    "ports": (Ports, "ports"),
 }
 
 
 @stage_view("evacuate")
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    rules, worked = judged.rules, judged.of(evacuate.EvacuateWorked)
+    rules, worked = judged.rules, at_hand(visit, judged)
     run, rule = worked.run, worked.rule
     result = worked.answer.result if worked.answer else None
     target = rules.limit("pull_to")
@@ -70,7 +74,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             for e in judged.counted.recorded(PumpEvent)
         ]
         charts = judged.drawn(
-            "vacuum",
+            f"vacuum {worked.ports}",
             visit.system,
             lambda: [
                 decay_chart(
@@ -83,7 +87,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "blank_ambient_c": DEFAULT_AMBIENT_C,
         "blank_resolution_pa": worked.told_resolution_pa or evacuate.DEFAULT_RESOLUTION_PA,
         "run": run,
-        "open_run": open_run(judged, "pull", "decay"),
+        "open_run": run if run is not None and run.ended_at is None else None,
         "isolated": isolated,
         "result": result,
         "rule": rule,
@@ -91,7 +95,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "held_s": held_s(run),
         "rate_pa_s": worked.rate_pa_s,
         "charts": charts,
-        **bench_context(visit, judged),
+        **bench_context(visit, judged, worked.ports),
+        **ports_context(judged, worked),
         "vacuum_runs": worked.vacua,
         "needle": needle,
         "needle_hold": rules.limit("needle_hold"),
@@ -108,7 +113,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         },
         "rig": worked.rig,
         "rig_drawn": judged.drawn(
-            "rig",
+            f"rig {worked.ports}",
             visit.system,
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, visit.system)],
         ),
@@ -129,6 +134,46 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "events": judged.counted.recorded(PumpEvent),
         "bleds": judged.counted.recorded(Bled),
     }
+
+
+def at_hand(visit: Visit, judged: Judged) -> evacuate.EvacuateWorked:
+    """The ports that the page is about: those asked for, else those of the newest run."""
+    worked = judged.of(evacuate.EvacuateWorked)
+    asked = visit.request.query_params.get("ports", "")
+    return worked.of_ports(tuple(sorted(asked.split(",")))) or worked
+
+
+def query(ports: Sequence[str]) -> str:
+    """What keeps a page at its ports; blank where the system is one volume."""
+    return f"?ports={quote(','.join(ports))}" if ports else ""
+
+
+def ports_context(judged: Judged, worked: evacuate.EvacuateWorked) -> dict[str, Any]:
+    """Each group of ports that stands for itself: its name, its call, how to get there."""
+    whole = judged.of(evacuate.EvacuateWorked)
+    found = whole.circuits
+    every = tuple(sorted(c.id for c in found))
+    keys = dict.fromkeys((*whole.counts, worked.ports, every)) if found else {}
+    lanes = [(key, whole.of_ports(key)) for key in keys if key]
+    return {
+        "circuits": found,
+        "ports": worked.ports,
+        "query": query(worked.ports) if found else "",
+        "lanes": [
+            (named(found, key), query(key), lane.call.call.verdict, key == worked.ports)
+            for key, lane in lanes
+            if lane is not None
+        ],
+        "begin_form": Form({}),
+        "lane_call": worked.call if worked is not whole else _own_call(whole),
+        "unsaid": whole.run if found and not whole.ports else None,
+    }
+
+
+def _own_call(whole: evacuate.EvacuateWorked) -> StageCall:
+    """The call of the ports at hand, where the stage's is that of all."""
+    lane = whole.of_ports(whole.ports) if whole.circuits else None
+    return (lane or whole).call
 
 
 def _oil_is_fresh(judged: Judged) -> bool:
@@ -195,8 +240,12 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     kind = str(fields.pop("act", ""))
     if kind not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
-    (model, name), worked = ACTS[kind], judged.of(evacuate.EvacuateWorked)
+    (model, name), worked = ACTS[kind], at_hand(visit, judged)
     extra: dict[str, Any] = {"kind": kind, "at": visit.now()}
+    if kind == "pump-event" and worked.ports:
+        extra["ports"] = worked.ports
+    if kind == "ports":
+        extra["open"] = known_ports(judged, fields.pop("ports", []))
     if kind == "accepted":
         if worked.decay is None:
             raise NotFoundError("there is no decay to accept")
@@ -217,7 +266,15 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return stage_page(visit, judged, "evacuate", status=422, **more)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
+    shown = record.open if isinstance(record, Ports) else worked.ports
+    return visit.onward(f"/jobs/{job_id}/evacuate{query(shown)}", record.by)
+
+
+def known_ports(judged: Judged, said: Any) -> tuple[str, ...]:
+    """Those of the ports that were said which this system has, in order."""
+    of = judged.of(evacuate.EvacuateWorked).circuits
+    names = said if isinstance(said, list | tuple) else str(said or "").split(",")
+    return tuple(c.id for c in sorted(of, key=lambda c: c.id) if c.id in names)
 
 
 @router.post("/jobs/{job_id}/evacuate/isolated")
@@ -231,7 +288,8 @@ def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     record = Isolation(run=uid, by=by, at=visit.now())
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/evacuate", by if by != "not named" else "")
+    shown = query(at_hand(visit, judged).ports)
+    return visit.onward(f"/jobs/{job_id}/evacuate{shown}", by if by != "not named" else "")
 
 
 def live_part(request: Request, job_id: int) -> str:
@@ -270,9 +328,9 @@ async def live(job_id: JobId, request: Request) -> Response:
         return PlainTextResponse(str(full), 503)
     if await run_in_threadpool(revision_now(request.app.state.database.session), job_id) is None:
         raise NotFoundError(f"there is no job {job_id}")
-    units = request.cookies.get("fairline_units", "")
+    way = f"{request.cookies.get('fairline_units', '')} {request.query_params.get('ports', '')}"
     return StreamingResponse(
-        streams.stream(request, job_id, units),
+        streams.stream(request, job_id, way),
         media_type="text/event-stream",
         headers={"Cache-Control": "no-store"},
     )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from math import isclose
 from typing import Any, get_args
 
+from fairline.core.evacuate.circuits import Open
 from fairline.core.instrument import SHOWS, WHAT, Spot, SpotReading, What
 from fairline.core.physics.constants import MINUTE_S
 from fairline.core.quantities import parse
@@ -36,11 +37,11 @@ TAKES: dict[Spot, tuple[str, tuple[tuple[str, str], ...]]] = {
 MARK = "no_instrument"  # a field of a form: what in it was simulated, as name=text
 
 
-def bench_context(visit: Visit, judged: Judged) -> dict[str, Any]:
-    """What is on the job, and what can be put on."""
+def bench_context(visit: Visit, judged: Judged, ports: Open = ()) -> dict[str, Any]:
+    """What is on the job, or on some of its ports, and what can be put on."""
     on = visit.request.app.state.bench
     return {
-        "placed": {what: on.on(judged.id, what) for what in get_args(What)},
+        "placed": {what: on.on(judged.id, what, ports) for what in get_args(What)},
         "bench_scenarios": catalogue.SCENARIOS,
         "bench_speeds": bench.SPEEDS,
         "bench_leaks": catalogue.LEAKS,

@@ -21,9 +21,10 @@ class RigLine(Frozen):
     test_gauge_pa: float | None
 
 
-def rig_line(judged: Judged) -> RigLine:
-    """Volume, pump, hoses and coldest tube of a job, and its test pressure."""
-    worked, plan = judged.of(EvacuateWorked).rig, judged.of(PressureTestWorked).plan
+def rig_line(judged: Judged, lane: EvacuateWorked | None = None) -> RigLine:
+    """Volume, pump, hoses and coldest tube of a job, or of some ports of it; its test pressure."""
+    worked = (lane or judged.of(EvacuateWorked)).rig
+    plan = judged.of(PressureTestWorked).plan
     entry = judged.job.evacuate
     return RigLine(
         volume_m3=worked.volume_m3,

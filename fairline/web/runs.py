@@ -10,16 +10,18 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
+from fairline.core.evacuate.circuits import Ports
+from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import jobs, readings_csv
 from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
-from fairline.web.evacuate import isolation_of, pump_refused
+from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
 from fairline.web.forms import Form, posted, read
 from fairline.web.run_at_hand import not_asked, open_run
 from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -79,11 +81,47 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
         return refused
     if kind == "pull" and (refused := pump_refused(visit, judged)):
         return refused
+    ports = ports_of(judged, kind, data)
+    if ports == ():
+        told = Form({}, {"ports": "tick the ports that are open to the rig"})
+        return stage_page(visit, judged, STAGE_OF_RUN[kind], begin_form=told, status=422)
     with visit.change() as session:
-        uid = jobs.begin_run(session, job_id, kind, visit.person, visit.now())
-        if kind == "decay" and data.get("pump_off"):
-            jobs.append_record(session, job_id, isolation_of(uid, visit))
-    return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF_RUN[kind]}", 303)
+        begun(session, visit, judged, kind, ports, seen=bool(data.get("pump_off")))
+    shown = query(ports) if ports else ""
+    return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF_RUN[kind]}{shown}", 303)
+
+
+def ports_of(judged: Judged, kind: RunKind, data: FormData) -> tuple[str, ...] | None:
+    """The ports that a run was begun on; empty where nobody said, None where nothing is asked."""
+    if kind == "hold" or not judged.of(EvacuateWorked).circuits:
+        return None
+    return known_ports(judged, [str(value) for value in data.getlist("ports")])
+
+
+def begun(
+    session: Session,
+    visit: Visit,
+    judged: Judged,
+    kind: RunKind,
+    ports: tuple[str, ...] | None,
+    at: datetime | None = None,
+    seen: bool = False,
+) -> str:
+    """Begin a run: with the ports that are open to the rig, and that the pump was seen off."""
+    whole = judged.of(EvacuateWorked)
+    beside = [
+        lane.run.uid
+        for lane in whole.lanes
+        if ports and lane.run is not None and not set(lane.ports) & set(ports)
+    ]
+    uid = jobs.begin_run(session, judged.id, kind, visit.person, at or visit.now(), beside)
+    by = visit.person or "not named"
+    if ports:
+        said = Ports(run=uid, open=ports, by=by, at=visit.now())
+        jobs.append_record(session, judged.id, said)
+    if kind == "decay" and seen:
+        jobs.append_record(session, judged.id, isolation_of(uid, visit))
+    return uid
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/reading")
@@ -96,6 +134,9 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
         return refused
     if run is None and kind == "pull" and (refused := pump_refused(visit, judged)):
         return refused
+    whole = judged.of(EvacuateWorked)
+    if kind != "hold" and whole.circuits:
+        return _into_lane(visit, judged, kind, data)
     vacuum = judged.job.vacua
     if run is None and kind == "pull" and vacuum and vacuum[-1].kind == "decay":
         told = "a decay stands here: open the valve and begin a pull first, or it would be lost"
@@ -120,6 +161,25 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
 
 
+def _into_lane(visit: Visit, judged: Judged, kind: RunKind, data: FormData) -> Response:
+    """A typed reading into the open run of the ports at hand: of several nobody guesses which."""
+    lane = at_hand(visit, judged)
+    fields = posted(data)
+    if lane.run is None or lane.run.kind != kind or lane.run.ended_at is not None:
+        told = "begin a run first, and say which ports are open"
+        form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": told})
+        return stage_page(visit, judged, "evacuate", record_form=form, status=422)
+    with visit.change() as session:
+        reading, form = typed_reading(visit, kind, lane.run.started_at, fields)
+        if reading is not None:
+            seq = jobs.next_seq(session, judged.id, lane.run.uid, BY_HAND)
+            numbered = [reading.model_copy(update={"seq": seq})]
+            jobs.append_readings(session, judged.id, lane.run.uid, numbered)
+    if reading is None:
+        return stage_page(visit, judged, "evacuate", record_form=form, status=422)
+    return RedirectResponse(f"/jobs/{judged.id}/evacuate{query(lane.ports)}", 303)
+
+
 def _kind_of(session: Session, job_id: int, uid: str) -> str:
     return jobs.run_row(session, job_id, uid).kind
 
@@ -136,16 +196,18 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
         began = began or visit.now() - timedelta(seconds=float(readings.t_s[-1]))
         if refused := not_asked(visit, judged, stage):
             return refused
+        ports = ports_of(judged, kind, data)
+        if ports == ():
+            raise CsvError("tick the ports that were open to the rig")
         with visit.change() as session:
-            uid = jobs.begin_run(session, job_id, kind, visit.person, began)
+            seen = bool(data.get("pump_off"))
+            uid = begun(session, visit, judged, kind, ports, began, seen)
             jobs.append_readings(session, job_id, uid, readings)
-            if kind == "decay" and data.get("pump_off"):
-                jobs.append_record(session, job_id, isolation_of(uid, visit))
     except CsvError as error:
         return stage_page(
             visit, judged, stage, record_form=Form({}, {"file": str(error)}), status=422
         )
-    return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+    return RedirectResponse(f"/jobs/{job_id}/{stage}{query(ports or ())}", 303)
 
 
 def _content(data: FormData) -> bytes:

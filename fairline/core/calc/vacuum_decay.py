@@ -157,7 +157,8 @@ def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Sha
         doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]))
         return shape if rise > max(doubt, RISES * reading.wander) else "not_isolated"
     if request.isolation == "not_confirmed" and seen.few and len(p) > 1:
-        doubt = max(request.gauge_resolution_pa or 0.0, CLEAR_RISE * float(p[0]))
+        least = CLEAR_RISE if seen.whole else 0.02  # on the way there is time to say it
+        doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]))
         grew = float(np.max(p) - p[0]) > doubt
         return "undecided" if grew and rises else "not_isolated"
     freezing = request.ambient_c < 0
@@ -196,7 +197,8 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         "outgassing": f"The rise slows{near}: gas given off by walls, oil or a pocket.",
         "ice": f"At {both(request.ambient_c, 'temperature')} ice gives {both(boils, 'vacuum')}: "
         "this level may be frozen water.",
-        "not_isolated": "It does not rise: the gauge may still see the pump."
+        "not_isolated": "It rises no more than a pump's own level may: the gauge may still see "
+        "the pump."
         if request.isolation == "not_confirmed"
         else "It falls: the pump still draws on it.",
         "steady": "It stays level.",
