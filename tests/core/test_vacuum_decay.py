@@ -267,3 +267,11 @@ def test_leak_rate_from_volume_and_plateau():
 )
 def test_water_boils_and_ice_gives_vapour(fahrenheit, microns, off):
     assert saturation_pa((fahrenheit - 32) / 1.8) / MICRON == pytest.approx(microns, abs=off)
+
+
+def test_a_steep_rise_that_no_curve_follows_is_judged_and_no_sensors_step():
+    """A hose that bursts: neither a sensor's step nor a spike is as large."""
+    t = np.arange(0, 601, 2.0)
+    burst = 200 + np.where(t > 300, 300_000.0, 0.0) + np.random.default_rng(2).normal(0, 1, len(t))
+    answer = ask(t, burst)
+    assert answer.call.verdict == "short" and answer.result.shape != "steady"

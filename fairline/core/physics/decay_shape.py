@@ -174,7 +174,7 @@ def read_shape(
         if candidate.bic < best.bic - BETTER_BIC:
             best = candidate
     if best.bic > BAD_FIT * len(mean_t):
-        knocked = min(disturbed(mean_t, mean_p, mean_sigma), key=lambda f: f.bic)
+        knocked = min(disturbed(mean_t, mean_p, mean_sigma), key=lambda f: f.bic, default=best)
         if knocked.bic < best.bic - 2 * BETTER_BIC:
             best = knocked
             fits.append(knocked)
