@@ -89,16 +89,26 @@ class HoldReading(Reading):
     probe: Annotated[Probe | None, BeforeValidator(blank)] = None
 
 
+Side = Literal["gas", "liquid"]
+
+
 class VacuumReading(Reading):
-    """A vacuum: absolute (``pa``), or on a needle (``gauge_pa``, below nought). Pa."""
+    """A vacuum: absolute (``pa``), or on a needle (``gauge_pa``, below nought). Pa.
+
+    ``side`` is where a needle sits, if there are two.
+    """
 
     pa: Annotated[float, Field(ge=0, le=200_000)] | None = None
     gauge_pa: Annotated[
         Annotated[float, Field(ge=-ATMOSPHERE_PA, le=2e7)] | None, AfterValidator(_a_vacuum)
     ] = None
 
+    side: Annotated[Side | None, BeforeValidator(blank)] = None
+
     @model_validator(mode="after")
     def _one_of_them(self) -> "VacuumReading":
+        if self.side is not None and self.gauge_pa is None:
+            raise ValueError("only a needle sits on a side")
         if (self.pa is None) == (self.gauge_pa is None):
             raise ValueError("a vacuum is read absolute, pa, or on a needle, gauge_pa")
         return self
@@ -108,7 +118,7 @@ OneReading = TypeVar("OneReading", bound=Reading)
 Self = TypeVar("Self", bound="Readings[Any]")
 
 _NUMBERS: Mapping[str, Any] = {"seq": np.int64, "simulated": np.bool_}  # others are float64
-_WORDS = ("instrument", "probe")
+_WORDS = ("instrument", "probe", "side")
 
 
 class Readings(Sequence[OneReading], Generic[OneReading]):

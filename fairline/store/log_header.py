@@ -109,7 +109,7 @@ def column_of(header: str, kind: RunKind) -> str:
     Raises CsvError where it plainly measures something needed and its unit is not said.
     """
     name = header.strip().lower().lstrip("'")
-    if name in COLUMNS or name in ("time", "instrument", "seq", "probe", "simulated"):
+    if name in COLUMNS or name in ("time", "instrument", "seq", "probe", "side", "simulated"):
         return name
     parts = [p for p in re.split(r"[\s()\[\]{}/_,:.-]+", name) if p]
     unit = next((UNITS[p] for p in reversed(parts) if p in UNITS), None)

@@ -214,6 +214,7 @@ class ReadingRow(Base):
     pipe_c: Mapped[float | None] = mapped_column(Float)
     pa: Mapped[float | None] = mapped_column(Float)
     probe: Mapped[str | None] = mapped_column(String(10))
+    side: Mapped[str | None] = mapped_column(String(10))
     simulated: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 

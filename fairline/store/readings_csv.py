@@ -211,11 +211,16 @@ def _words(table: _Table, kind: RunKind, first_seq: int) -> dict[str, Any]:
     readers: dict[str, Callable[[str], Any]] = {
         "instrument": lambda cell: cell.lstrip("'") or "file",
         "probe": lambda cell: cell.lower() or None,
+        "side": lambda cell: cell.lower() or None,
         "simulated": lambda cell: cell.lower() in YES,
     }
     for name, read_cell in readers.items():
         at = table.at(name)
-        if at is not None and (name != "probe" or kind == "hold"):
+        if (
+            at is not None
+            and (name != "probe" or kind == "hold")
+            and (name != "side" or kind != "hold")
+        ):
             found[name] = [read_cell(cell.strip()) for cell in table.cells(at)]
     if (at := table.at("seq")) is not None:
         typed = _numbers(table, at, blank=True)
@@ -250,7 +255,9 @@ def write(run: Run) -> str:
     else:
         read_so = [n for n in PRESSURES if not np.isnan(readings.column(n)).all()]
         names, placed = names + (read_so or ["pa"]), False
-    names += [n for n, there in (("probe", placed), ("simulated", run.simulated)) if there]
+    sided = not isinstance(run, HoldRun) and any(s is not None for s in readings.column("side"))
+    also = (("probe", placed), ("side", sided), ("simulated", run.simulated))
+    names += [n for n, there in also if there]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(names)
@@ -271,5 +278,6 @@ _SHOWN: dict[str, Callable[[Any], Any]] = {
     "seq": lambda n: n,
     "t_s": lambda t: f"{t:g}" if t < 1e5 else t,
     "probe": lambda p: p or "",
+    "side": lambda s: s or "",
     "simulated": lambda s: "yes" if s else "no",
 }

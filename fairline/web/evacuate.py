@@ -102,6 +102,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "needle_hold": rules.limit("needle_hold"),
         "needle_pull": rules.limit("needle_pull"),
         "prescribed": prescribed(rules),
+        "needle_steps": worked.needle_steps,
         "seen": worked.isolation is not None,
         "isolation": worked.isolation,
         "asked": kit.asked(rules),

@@ -36,38 +36,55 @@ class TypedReading(Entry):
     pipe_c: TemperatureC = None
     pa: VacuumPa = None
     needle_pa: NeedlePa = None
+    liquid_pa: NeedlePa = None
     probe: Annotated[Probe | None, BeforeValidator(blank)] = None
 
 
-def typed_reading(
+def typed_readings(
     visit: Visit, kind: RunKind, started_at: datetime, fields: dict[str, Any]
-) -> tuple[AnyReading | None, Form]:
-    """A typed reading as it is stored (its number comes later), or the errors beside the fields."""
+) -> tuple[list[AnyReading], Form]:
+    """Typed readings as they are stored (their numbers come later), or errors beside the fields.
+
+    It is one, or two where the needles of both sides were read.
+    """
     entry, form = read(TypedReading, fields, visit.system)
     if entry is None:
-        return None, form
+        return [], form
     after = entry.after_s
     if after is None:
         after = max(0.0, (visit.now() - started_at).total_seconds())
-    own = (
-        {"gauge_pa": entry.gauge_pa, "pipe_c": entry.pipe_c, "probe": entry.probe}
-        if kind == "hold"
-        else {"pa": entry.pa, "gauge_pa": entry.needle_pa}
-    )
-    if missing := _missing(kind, own):
-        return None, Form(fields, {missing: "this reading is needed"})
-    values = own | {"instrument": BY_HAND, "seq": 0, "t_s": after}
-    reading, checked = read(MODELS[kind], values, visit.system)
-    if reading is None:
-        return None, Form(fields, checked.errors)
-    return reading, form
+    own: list[dict[str, Any]]
+    if kind == "hold":
+        own = [{"gauge_pa": entry.gauge_pa, "pipe_c": entry.pipe_c, "probe": entry.probe}]
+    elif entry.liquid_pa is not None and entry.needle_pa is not None:
+        own = [
+            {"gauge_pa": entry.needle_pa, "side": "gas"},
+            {"gauge_pa": entry.liquid_pa, "side": "liquid"},
+        ]
+    else:
+        own = [{"pa": entry.pa, "gauge_pa": entry.needle_pa}]
+    found: list[AnyReading] = []
+    for one in own:
+        if missing := _missing(kind, one):
+            return [], Form(fields, {missing: "this reading is needed"})
+        values = one | {"instrument": BY_HAND, "seq": 0, "t_s": after}
+        reading, checked = read(MODELS[kind], values, visit.system)
+        if reading is None:
+            return [], Form(fields, checked.errors)
+        found.append(reading)
+    return found, form
+
+
+def numbered(readings: list[AnyReading], first: int) -> list[AnyReading]:
+    """Typed readings under the numbers that are free."""
+    return [r.model_copy(update={"seq": first + n}) for n, r in enumerate(readings)]
 
 
 def _missing(kind: RunKind, values: dict[str, Any]) -> str:
     """The reading that a run of this kind cannot do without; blank where all are there."""
     if kind == "hold":
         return next((n for n in ("gauge_pa", "pipe_c") if values[n] is None), "")
-    return "" if any(v is not None for v in values.values()) else "pa"
+    return "" if any(values.get(name) is not None for name in ("pa", "gauge_pa")) else "pa"
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/begin")
@@ -147,16 +164,16 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
         standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
         mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
         started_at = standing[1] if standing is not None and mine else visit.now()
-        reading, form = typed_reading(visit, kind, started_at, posted(data))
-        if reading is not None:
+        readings, form = typed_readings(visit, kind, started_at, posted(data))
+        if readings:
             uid = (
                 standing[0]
                 if standing is not None and mine
                 else jobs.begin_run(session, job_id, kind, visit.person, started_at)
             )
             seq = jobs.next_seq(session, job_id, uid, BY_HAND)
-            jobs.append_readings(session, job_id, uid, [reading.model_copy(update={"seq": seq})])
-    if reading is None:
+            jobs.append_readings(session, job_id, uid, numbered(readings, seq))
+    if not readings:
         return stage_page(visit, judged, stage, record_form=form, status=422)
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
 
@@ -170,12 +187,11 @@ def _into_lane(visit: Visit, judged: Judged, kind: RunKind, data: FormData) -> R
         form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": told})
         return stage_page(visit, judged, "evacuate", record_form=form, status=422)
     with visit.change() as session:
-        reading, form = typed_reading(visit, kind, lane.run.started_at, fields)
-        if reading is not None:
+        readings, form = typed_readings(visit, kind, lane.run.started_at, fields)
+        if readings:
             seq = jobs.next_seq(session, judged.id, lane.run.uid, BY_HAND)
-            numbered = [reading.model_copy(update={"seq": seq})]
-            jobs.append_readings(session, judged.id, lane.run.uid, numbered)
-    if reading is None:
+            jobs.append_readings(session, judged.id, lane.run.uid, numbered(readings, seq))
+    if not readings:
         return stage_page(visit, judged, "evacuate", record_form=form, status=422)
     return RedirectResponse(f"/jobs/{judged.id}/evacuate{query(lane.ports)}", 303)
 

@@ -114,3 +114,12 @@ def test_the_place_of_the_probe_goes_out_and_comes_back():
     with pytest.raises(CsvError) as caught:
         read(content.replace(b"Shaded", b"pocket"), "hold")
     assert (caught.value.line, caught.value.column) == (2, 4)
+
+
+def test_the_side_of_a_needle_goes_out_and_comes_back():
+    content = b"t_s,gauge_pa,side\n0,-101000,Gas\n0,-100500,liquid\n60,-101000,\n"
+    readings = read(content, "pull")
+    assert [r.side for r in readings] == ["gas", "liquid", None]
+    begun = datetime(2026, 3, 1, tzinfo=UTC)
+    text = write(VacuumRun(uid="r", kind="pull", started_at=begun, readings=tuple(readings)))
+    assert "gauge_pa,side" in text and read(text.encode(), "pull") == readings

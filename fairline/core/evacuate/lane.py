@@ -22,7 +22,15 @@ from fairline.core.evacuate.circuits import (
 from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.entry import EvacuateEntry
-from fairline.core.evacuate.needle import NeedleHold, by_needle, needle_hold
+from fairline.core.evacuate.needle import (
+    NeedleHold,
+    NeedleStep,
+    by_needle,
+    needle_hold,
+    needle_steps,
+    reached_at,
+    wanted,
+)
 from fairline.core.evacuate.records import (
     Accepted,
     Isolation,
@@ -46,7 +54,7 @@ def latest(vacua: Sequence[VacuumRun]) -> VacuumRun | None:
     return vacua[-1] if vacua and vacua[-1].kind == "decay" else None
 
 
-def pull_before(vacua: Sequence[VacuumRun], decay: VacuumRun) -> VacuumRun | None:
+def pull_before(vacua: Sequence[VacuumRun], decay: VacuumRun | None) -> VacuumRun | None:
     """The pull that a decay ended."""
     at = next((n for n, r in enumerate(vacua) if r is decay), 0)
     return vacua[at - 1] if at and vacua[at - 1].kind == "pull" else None
@@ -143,6 +151,7 @@ class EvacuateWorked(Worked):
     rule: DecayRule
     answer: Answer[VacuumDecayResult] | None
     needle: NeedleHold | None
+    needle_steps: tuple[NeedleStep, ...]
     isolation: Isolation | None
     rate_pa_s: float | None
     shut: bool
@@ -186,7 +195,8 @@ def worked_out(
     hold = None
     if decayed is not None and by_needle(decayed) and not spoilt:
         pull = pull_before(vacua, decayed)
-        hold = needle_hold(decayed, rules, _pulled_s(pull, decayed), atmosphere, seen is not None)
+        ran = _at_end_s(pull, decayed, atmosphere)
+        hold = needle_hold(decayed, rules, ran, atmosphere, seen is not None)
     answered = answer(decayed, entry, rules, recorded.isolations)
     to_hold, _ = rule(rules)
     unasked = kit.not_asked(rules, vacua, "pump")
@@ -234,6 +244,15 @@ def worked_out(
         rule=to_hold,
         answer=answered,
         needle=hold,
+        needle_steps=needle_steps(
+            run if run is not None and run.kind == "pull" else pull_before(vacua, run),
+            decayed,
+            rules,
+            atmosphere,
+            seen is not None,
+        )
+        if wanted(rules) or by_needle(run)
+        else (),
         isolation=seen,
         rate_pa_s=rate_pa_s(run),
         shut=pulling.shut(test, recorded.overrides),
@@ -307,11 +326,10 @@ def _as_accepted(call: StageCall, agreed: Accepted) -> StageCall:
     )
 
 
-def _pulled_s(pull: VacuumRun | None, decayed: VacuumRun) -> float | None:
-    """How long the pump had run before the valve was shut, by readings or by the clock."""
-    if pull is None:
-        return None
-    return max(pull.readings.span_s, (decayed.started_at - pull.started_at).total_seconds())
+def _at_end_s(pull: VacuumRun | None, decayed: VacuumRun, atmosphere: float) -> float | None:
+    """How long the pump had run with the needle at its end before the valve was shut."""
+    reached = reached_at(pull, atmosphere)
+    return (decayed.started_at - reached).total_seconds() if reached is not None else None
 
 
 def _spoilt(gate: list[Check]) -> StageCall:

@@ -5,14 +5,20 @@ practice, no published source). A needle does not see the difference between 500
 microns: it proves something only where the equipment's own sheet prescribes it.
 """
 
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+
 from fairline.core.call import Call, Frozen, Limit, Verdict
 from fairline.core.check import fault
 from fairline.core.physics.constants import INCH_MERCURY_PA
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
-from fairline.core.readings import VacuumRun
+from fairline.core.readings import Floats, VacuumReadings, VacuumRun
 
 STEP_PA = INCH_MERCURY_PA / 2  # what an eye reads of a needle; our own choice
+SIDES = {"": "", "gas": " on the gas side", "liquid": " on the liquid side"}
 FULL_PA = INCH_MERCURY_PA  # short of the whole by less: the needle stands at its end
 
 
@@ -24,6 +30,19 @@ class NeedleHold(Frozen):
     gauge_pa: float
     held_s: float
     hold_s: float
+
+
+@dataclass(frozen=True)
+class NeedleStep:
+    """One step by needle: its words, whether it is done, and its clock where it runs on one.
+
+    ``since`` is the moment the clock counts from, ``for_s`` how long it is to run.
+    """
+
+    words: str
+    done: bool
+    since: datetime | None = None
+    for_s: float | None = None
 
 
 def by_needle(run: VacuumRun | None) -> bool:
@@ -41,30 +60,96 @@ def wanted(rules: Rules) -> bool:
     return sheet == "needle" or (sheet is None and rules.school("gauge").name == "needle")
 
 
+def at_end(needle_pa: float, atmosphere_pa: float) -> bool:
+    """Whether a needle stands at its end: short of the whole by less than an inch."""
+    return needle_pa + atmosphere_pa <= FULL_PA * (1 + 1e-9)
+
+
+def _needles(readings: VacuumReadings) -> dict[str, Floats]:
+    """What each side's needle showed, in order; one that nobody places is a side of its own."""
+    sides = np.array([side or "" for side in readings.column("side")])
+    return {str(side): readings.needle_pa[sides == side] for side in dict.fromkeys(sides)}
+
+
+def reached_at(pull: VacuumRun | None, atmosphere_pa: float) -> datetime | None:
+    """When the needle of a pull was first read at its end, on every side."""
+    read = pull.readings.by_needle() if pull is not None else None
+    if pull is None or not read:
+        return None
+    moments = []
+    for side in _needles(read):
+        mine = read.only(np.array([(s or "") == side for s in read.column("side")]))
+        ends = [n for n, pa in enumerate(mine.needle_pa) if at_end(float(pa), atmosphere_pa)]
+        if not ends:
+            return None
+        moments.append(float(mine.t_s[ends[0]]))
+    return pull.started_at + timedelta(seconds=max(moments))
+
+
+def needle_steps(
+    pull: VacuumRun | None,
+    hold: VacuumRun | None,
+    rules: Rules,
+    atmosphere_pa: float,
+    seen: bool,
+) -> tuple[NeedleStep, ...]:
+    """The way by needle, in order, each step with its own clock."""
+    run_s, hold_s = rules.limit("needle_pull"), rules.limit("needle_hold")
+    assert run_s is not None and hold_s is not None  # common practice names both
+    reached = reached_at(pull, atmosphere_pa)
+    shut = hold.started_at if hold is not None else None
+    ran = (shut - reached).total_seconds() if reached is not None and shut is not None else 0.0
+    held = hold.readings.by_needle().span_s if hold is not None else 0.0
+    return (
+        NeedleStep(
+            f"Pull the needle to its end, {both(-atmosphere_pa, 'needle')} here",
+            reached is not None or shut is not None,
+        ),
+        NeedleStep(
+            f"Keep the pump on there for {duration(run_s.value)}",
+            ran >= run_s.value * (1 - 1e-9),
+            reached if shut is None else None,
+            run_s.value,
+        ),
+        NeedleStep("Shut the valve, then the pump, and see it off", shut is not None and seen),
+        NeedleStep(
+            f"Leave it for {duration(hold_s.value)}: the needle does not move",
+            held >= hold_s.value * (1 - 1e-9),
+            shut,
+            hold_s.value,
+        ),
+    )
+
+
 def needle_hold(
     run: VacuumRun, rules: Rules, pulled_s: float | None, atmosphere_pa: float, seen: bool
 ) -> NeedleHold:
-    """Judge a needle from the moment the valve was shut.
+    """Judge a needle, or one on each side, from the moment the valve was shut.
 
-    ``pulled_s``: how long the pump had run; ``seen``: valve shut and pump off, seen.
+    ``pulled_s``: how long the pump had run at the needle's end; ``seen``: valve shut and pump off,
+    seen. ``atmosphere_pa``: of the place, which is where the needle's end lies.
     """
     pull, hold = rules.limit("needle_pull"), rules.limit("needle_hold")
     assert pull is not None and hold is not None  # common practice names both
     readings = run.readings.by_needle()
-    needle, held = readings.needle_pa, readings.span_s
-    first = float(needle[0])
-    rise = float(needle.max()) - first
-    short_of = first + atmosphere_pa
+    held = readings.span_s
+    needles = _needles(readings)
+    last = max(float(needle[-1]) for needle in needles.values())
+    moved = {side: float(n.max() - n[0]) for side, n in needles.items()}
+    worst = max(moved, key=lambda side: moved[side])
+    first = max(float(needle[0]) for needle in needles.values())
     by_sheet = prescribed(rules)
-    if rise >= STEP_PA * (1 - 1e-9):
+    both_still = " on both sides" if len(needles) > 1 else ""
+    if moved[worst] >= STEP_PA * (1 - 1e-9):
         call = fault(
-            f"The needle moved by {both(rise, 'needle')}: it does not hold.",
+            f"The needle{SIDES[worst]} moved by {both(moved[worst], 'needle')}: it does not hold.",
             "Prove hose and seal of the rig first; then nitrogen and bubbles on every joint.",
         )
-    elif short_of > FULL_PA * (1 + 1e-9):
+    elif not at_end(first, atmosphere_pa):
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"The needle stands at {both(first, 'needle')}, short of its end.",
+            because=f"The needle stands at {both(first, 'needle')}, short of its end at "
+            f"{both(-atmosphere_pa, 'needle')} here.",
             do_next=f"Pull on for {duration(pull.value)} at the needle's end, then shut the valve.",
         )
     elif held < hold.value * (1 - 1e-9):
@@ -86,9 +171,14 @@ def needle_hold(
             "Put a micron gauge on: only the equipment's sheet can make a needle enough.",
             Verdict.WATCH,
         )
-    elif pulled_s is not None and pulled_s < pull.value * (1 - 1e-9):
+    elif pulled_s is None or pulled_s < pull.value * (1 - 1e-9):
+        ran = (
+            "nobody read how long the pump ran"
+            if pulled_s is None
+            else (f"the pump had run for {duration(pulled_s)}")
+        )
         call = fault(
-            f"Still for {duration(held)}; the pump had run for {duration(pulled_s)}, the sheet "
+            f"Still for {duration(held)}; {ran} at the needle's end, the sheet "
             f"wants {duration(pull.value)}.",
             "Pull again for as long as the sheet says.",
             Verdict.WATCH,
@@ -96,13 +186,13 @@ def needle_hold(
     else:
         call = Call(
             verdict=Verdict.HOLDS,
-            because=f"The needle is still for {duration(held)}, as the sheet prescribes; a needle "
-            "proves tight, not dry.",
+            because=f"The needle is still for {duration(held)}{both_still}, as the sheet "
+            "prescribes; a needle proves tight, not dry.",
         )
     return NeedleHold(
         call=call,
         limits=(pull, hold),
-        gauge_pa=float(needle[-1]),
+        gauge_pa=last,
         held_s=held,
         hold_s=hold.value,
     )
