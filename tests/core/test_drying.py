@@ -25,33 +25,31 @@ def joint(place, at_h):
 
 
 @pytest.mark.parametrize(
-    ("exposures", "sealed", "now", "found"),
+    ("exposures", "sealed", "found"),
     [
-        ([said("opened", 0), said("capped", 2)], [], None, ("A", 2.0, 0.0, "dry", False)),
-        ([said("opened", 0, "rain"), said("sealed", 1)], [], None, ("A", 1.0, 0.0, "rain", False)),
-        ([said("taped", 0, "humid")], [hour(48)], None, ("A", 0.0, 48.0, "humid", False)),
-        ([said("opened", 0)], [], hour(3), ("A", 3.0, 0.0, "dry", True)),
-        ([said("opened", 0)], [], None, ("A", 0.0, 0.0, "dry", False)),  # never closed, no clock
+        ([said("opened", 0), said("capped", 2)], [], ("A", 2.0, 0.0, "dry", None)),
+        ([said("opened", 0, "rain"), said("sealed", 1)], [], ("A", 1.0, 0.0, "rain", None)),
+        ([said("taped", 0, "humid")], [hour(48)], ("A", 0.0, 48.0, "humid", None)),
+        ([said("opened", 3)], [], ("A", 0.0, 0.0, "dry", hour(3))),  # its clock runs on from there
         (
             [said("taped", 0), said("opened", 24, "humid"), said("capped", 25)],
             [],
-            None,
-            ("A", 1.0, 24.0, "humid", False),
+            ("A", 1.0, 24.0, "humid", None),
         ),
-        ([said("capped", 0), said("capped", 9)], [], None, ("A", 0.0, 0.0, "dry", False)),
+        ([said("capped", 0), said("capped", 9)], [], ("A", 0.0, 0.0, "dry", None)),
     ],
 )
-def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, now, found):
-    (stood,) = stood_open(exposures, (), sealed, now)
-    hours = (stood.run, stood.open_s / 3600, stood.taped_s / 3600, stood.weather, stood.open_now)
+def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, found):
+    (stood,) = stood_open(exposures, (), sealed)
+    hours = (stood.run, stood.open_s / 3600, stood.taped_s / 3600, stood.weather, stood.since)
     assert hours == found
 
 
 def test_joints_tell_how_long_a_run_stood_open_unless_somebody_says():
     made = [joint("A.gas.end", 0), joint("A.liquid.start", 2.5), joint("B.gas.end", 1)]
-    (a,) = stood_open((), made, (), None)
+    (a,) = stood_open((), made, ())
     assert (a.run, a.open_s) == ("A", 2.5 * 3600)
-    typed = stood_open([said("opened", 0), said("capped", 1)], made, (), None)
+    typed = stood_open([said("opened", 0), said("capped", 1)], made, ())
     assert [(s.run, s.open_s) for s in typed] == [("A", 3600.0)]
 
 

@@ -243,3 +243,48 @@ def test_what_limits_a_pull_and_what_another_rig_would_do():
 )
 def test_oil_that_has_done_an_evacuation_is_changed(done, fresh, told):
     assert bool(oil_words(RigEntry(oil_evacuations=done), fresh)) is told
+
+
+@pytest.mark.parametrize(
+    ("after_min", "levels", "gap_s", "verdict"),
+    [
+        (12, (11_000, 700_000), 5, "holds"),  # off after the hold: no failure
+        (12, (9000, 700_000), 5, "short"),  # under about ten thousand microns: a rise
+        (12, (15_000, 700_000), 29, "holds"),
+        (12, (15_000, 700_000), 31, "short"),  # too long between: it may have risen
+        (12, (15_000, 400), 5, "short"),  # it came down again
+        (8, (15_000, 700_000), 5, "wait"),  # off before the hold was over
+    ],
+)
+def test_a_puff_while_the_gauge_is_taken_off_is_no_failure(after_min, levels, gap_s, verdict):
+    pull, decay = run("pull", 0, [900, 180]), run("decay", 5, [185, *[210] * after_min])
+    ends = decay.readings[-1]
+    puff = [
+        VacuumReading(
+            instrument="g",
+            seq=1000 + n,
+            t_s=ends.t_s + gap_s * (n + 1),
+            pa=level * MICRON_PA,
+        )
+        for n, level in enumerate(levels)
+    ]
+    readings = VacuumReadings.of([*decay.readings, *puff])
+    decay = decay.model_copy(update={"readings": readings})
+    stage = evacuate_call((pull, decay), FAR, RULES, TESTED, (), seen(decay))
+    assert stage.call.verdict == verdict, stage.call
+
+
+@pytest.mark.parametrize(
+    ("level", "minutes", "verdict"),
+    [(22, 12, "watch"), (23, 12, "holds"), (None, 12, "holds")],
+)
+def test_a_decay_that_stays_where_the_pump_alone_goes_is_looked_at(level, minutes, verdict):
+    """The pump goes to 15 microns by itself: half more is what the walls give in no time."""
+    entry = EvacuateEntry(
+        rig=RigEntry(gauge_at="far", ultimate_pa=None if level is None else 15 * MICRON_PA)
+    )
+    pull = run("pull", 0, [900, 20])
+    decay = run("decay", 5, [level or 20] * (minutes + 1))
+    stage = evacuate_call((pull, decay), entry, RULES, TESTED, (), seen(decay))
+    assert stage.call.verdict == verdict
+    assert ("ultimate" in checks(stage)) is (verdict == "watch")

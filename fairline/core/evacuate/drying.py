@@ -30,14 +30,15 @@ WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
 class Stood:
     """How long one run stood open and taped, in s, and the wettest weather meanwhile.
 
-    ``open_now``: it still stands so.
+    ``since``: from when it stands so now, which is not counted yet.
     """
 
     run: str
     open_s: float = 0.0
     taped_s: float = 0.0
     weather: str = "dry"
-    open_now: bool = False
+    since: datetime | None = None
+    state: str = ""
 
 
 @dataclass(frozen=True)
@@ -74,17 +75,16 @@ def stood_open(
     exposures: Sequence[Exposure],
     joints: Iterable[JointRecord],
     sealed_at: Sequence[datetime],
-    now: datetime | None,
 ) -> list[Stood]:
     """The open-to-air clock of every run: as it was typed, and as its joints tell.
 
     A run whose joints were made one after another stood open from the first to the last of them.
-    ``sealed_at``: when nitrogen or vacuum was on the system; ``now``: until when one counts that
-    still stands open, None to leave it out.
+    ``sealed_at``: when nitrogen or vacuum was on the system. What still stands open is counted with
+    the next word, nitrogen or vacuum; until then its clock runs on from ``since``.
     """
     found = []
     for run in sorted({e.run for e in exposures}):
-        found.append(_typed(run, [e for e in exposures if e.run == run], sealed_at, now))
+        found.append(_typed(run, [e for e in exposures if e.run == run], sealed_at))
     by_run: dict[str, list[datetime]] = {}
     for joint in joints:
         by_run.setdefault(joint.place.split(".")[0], []).append(joint.at)
@@ -96,27 +96,27 @@ def stood_open(
     return found
 
 
-def _typed(
-    run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime], now: datetime | None
-) -> Stood:
+def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> Stood:
     own = sorted(own, key=lambda e: e.at)
     ends: list[datetime | None] = [b.at for _, b in pairwise(own)]
     ends.append(None)
     open_s = taped_s = 0.0
-    weather, open_now = "dry", False
+    weather, since, state = "dry", None, ""
     for one, then in zip(own, ends, strict=True):
         until = min((s for s in sealed_at if s >= one.at), default=None)
-        end = min((e for e in (then, until) if e is not None), default=now)
-        if one.state not in ("opened", "taped") or end is None:
+        end = min((e for e in (then, until) if e is not None), default=None)
+        if one.state not in ("opened", "taped"):
+            continue
+        weather = max(weather, one.weather or "dry", key=WETTER.index)
+        if end is None:
+            since, state = one.at, one.state
             continue
         span = max(0.0, (end - one.at).total_seconds())
-        open_now = then is None and until is None
         if one.state == "opened":
             open_s += span
         else:
             taped_s += span
-        weather = max(weather, one.weather or "dry", key=WETTER.index)
-    return Stood(run, open_s, taped_s, weather, open_now)
+    return Stood(run, open_s, taped_s, weather, since, state)
 
 
 def _sweeps(stood: Stood) -> int:

@@ -22,6 +22,7 @@ from fairline.core.evacuate.circuits import (
 from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.entry import EvacuateEntry
+from fairline.core.evacuate.gauge_off import while_on
 from fairline.core.evacuate.needle import (
     NeedleHold,
     NeedleStep,
@@ -36,7 +37,7 @@ from fairline.core.evacuate.records import (
     Isolation,
     Recorded,
 )
-from fairline.core.evacuate.rig import RigWorked, gauge_check, rig_worked
+from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, rig_worked
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -90,6 +91,7 @@ def answer(
     read = run.readings.absolute() if run else None
     if run is None or not read:
         return None
+    read, _ = while_on(read)
     to_hold, limits = rule(rules)
     question = DecayQuestion(
         rule=to_hold,
@@ -139,6 +141,8 @@ class EvacuateWorked(Worked):
 
     ``run`` is the newest run, ``decay`` the decay that counts, ``answer`` what its absolute
     readings show, ``needle`` what a needle shows. ``shut``: the pump has to stay off.
+    ``gauge_off_s``: when after closing the gauge was taken off, where its readings show that.
+
     ``stands_pa``: nitrogen that is not bled yet. ``attempts``: decays that were timed.
 
     Of a system of several ``circuits`` all but the call is that of the ports at hand; ``lanes`` has
@@ -164,6 +168,7 @@ class EvacuateWorked(Worked):
     drying: DryingPlan | None
     expected: Expected | None
     off: OffCourse | None
+    gauge_off_s: float | None
     told_resolution_pa: float | None = None
     ports: Open = ()
     circuits: tuple[Circuit, ...] = ()
@@ -222,10 +227,11 @@ def worked_out(
             *told,
             *pulling.pulled_to(decayed, pull_before(vacua, decayed), rules),
             place,
+            *at_ultimate(entry.rig, decayed),
         ]
         call = _decay_call(answered, to_hold, checks, len(gate) + len(told))
     sealed_at = sorted(r.started_at for r in runs if r.readings)
-    stood = stood_open(recorded.exposures, recorded.joints, sealed_at, None)
+    stood = stood_open(recorded.exposures, recorded.joints, sealed_at)
     agreed = _accepted(decayed, recorded.accepted) if decayed and not spoilt else None
     target = rules.limit("pull_to")
     rig = rig_worked(
@@ -260,6 +266,7 @@ def worked_out(
         stood=stood,
         expected=course,
         off=off_course(pulling_now, course, entry.coldest_c) if pulling_now is not None else None,
+        gauge_off_s=while_on(decayed.readings.absolute())[1] if decayed is not None else None,
         drying=drying_plan(
             stood,
             answered,

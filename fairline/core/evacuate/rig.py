@@ -15,9 +15,10 @@ from fairline.core.calc.pump_down import (
 from fairline.core.call import Answer, Call, Check, Step, Verdict
 from fairline.core.check import fault, plural
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
-from fairline.core.physics.constants import FOOT_M, INCH_M
+from fairline.core.physics.constants import FOOT_M, INCH_M, MINUTE_S
 from fairline.core.physics.vacuum_flow import Rig
-from fairline.core.quantities import duration
+from fairline.core.quantities import both, duration
+from fairline.core.readings import VacuumRun
 
 GaugeAt = Literal["far", "core-tool", "pump"]
 GAUGE_WORDS: dict[GaugeAt, str] = {
@@ -30,6 +31,7 @@ CORE = PumpHose(bore_mm=2.0, length_m=0.010)
 MANIFOLD = PumpHose(bore_mm=5.0, length_m=0.20)
 ADAPTER = PumpHose(bore_mm=4.5, length_m=0.030)
 BIG_HOSE = PumpHose(bore_mm=INCH_M * 1000 * 0.75, length_m=3 * FOOT_M)  # 3/4 in, 3 ft
+NEAR_ULTIMATE = 1.5  # times the pump's ultimate pressure; our own choice
 OIL_EVACUATIONS = 1  # fresh oil after each: common practice, no source
 
 
@@ -173,6 +175,26 @@ def gauge_check(rig: RigEntry, isolated: bool) -> Check:
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"The gauge sits {GAUGE_WORDS[at]}.")
     return Check(id="gauge", label="Place of the gauge", call=call)
+
+
+def at_ultimate(rig: RigEntry, run: VacuumRun) -> list[Check]:
+    """A decay that stays where the pump alone goes: as if the gauge saw the pump.
+
+    Walls give off gas: a system that is shut off a deep pump rises from there.
+    """
+    read = run.readings.absolute()
+    if not rig.ultimate_pa or len(read) < 2 or read.span_s < MINUTE_S:
+        return []
+    highest = float(read.pa.max())
+    if highest > NEAR_ULTIMATE * rig.ultimate_pa * (1 + 1e-9):
+        return []
+    call = fault(
+        f"It stays at {both(highest, 'vacuum')} at most, where the pump alone goes "
+        f"({both(rig.ultimate_pa, 'vacuum')}): as if the gauge still saw the pump.",
+        "See that the gauge sits on the system's side of the valve, then time it again.",
+        Verdict.WATCH,
+    )
+    return [Check(id="ultimate", label="Level of the pump", call=call)]
 
 
 def oil_words(rig: RigEntry, fresh: bool) -> str:

@@ -1,0 +1,29 @@
+"""The puff that is read while the gauge itself is taken off: it is no reading of the system.
+
+A system's pressure cannot jump from a vacuum to a hundredth of the atmosphere between two readings
+unless it is opened; readings from such a jump on, which never come down again, are set aside. The
+numbers are our own choice.
+"""
+
+import numpy as np
+
+from fairline.core.readings import VacuumReadings
+
+OFF_PA = 1300.0  # about 10 000 microns
+JUMP = 20.0  # times the reading before
+WITHIN_S = 30.0  # between two readings
+
+
+def while_on(read: VacuumReadings) -> tuple[VacuumReadings, float | None]:
+    """The absolute readings until the gauge came off, and when that was, s from the first.
+
+    All of them, and None, where it stayed on.
+    """
+    t, pa = read.t_s, read.pa
+    if len(pa) < 2:
+        return read, None
+    jumps = (pa[1:] >= OFF_PA) & (pa[1:] >= JUMP * pa[:-1]) & (np.diff(t) <= WITHIN_S)
+    for at in np.flatnonzero(jumps) + 1:
+        if np.all(pa[at:] >= OFF_PA):
+            return read.only(slice(0, int(at))), float(t[at] - t[0])
+    return read, None
