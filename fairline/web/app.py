@@ -119,8 +119,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.database = open_database(settings.database_url)
     app.state.judged = JudgedCache()
     app.state.shelf = ShelfCache()
-    app.state.bench = Bench(app.state.database.session)
     app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)
+    app.state.bench = Bench(app.state.database.session, app.state.live.poke)
     app.mount("/static", KeptStatic(directory=STATIC), name="static")
     for module in ROUTERS:
         app.include_router(module.router)

@@ -6,7 +6,7 @@ each, and its readings go to the store.
 
 import threading
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -52,6 +52,7 @@ class InHouse:
 
     sessions: sessionmaker[Session]
     job_id: int
+    told: Callable[[], None] = lambda: None  # that something was kept
     waiting: deque[tuple[str, dict[str, Any]]] = field(default_factory=deque)
 
     def runs(self, instrument: str) -> Sequence[RunLine]:
@@ -108,6 +109,7 @@ class InHouse:
                 begin_write(session)
                 self._or_off(lambda: change(session))
                 session.commit()
+            self.told()
         except DBAPIError as error:
             if trouble(error) is None:
                 raise OffTheJobError(str(error)) from error
@@ -155,8 +157,10 @@ class Placed:
 class Bench:
     """All simulated instruments of one server."""
 
-    def __init__(self, sessions: sessionmaker[Session]) -> None:
-        self.sessions = sessions
+    def __init__(
+        self, sessions: sessionmaker[Session], told: Callable[[], None] = lambda: None
+    ) -> None:
+        self.sessions, self.told = sessions, told
         self._placed: dict[tuple[int, What, Open], Placed] = {}
         self._lock = threading.Lock()
 
@@ -167,7 +171,9 @@ class Bench:
         what: Any = instrument.what
         self.off(job_id, what, ports)
         name = " ".join((NAMES[what], *ports))
-        process = Process(InHouse(self.sessions, job_id), instrument, name, speed, ports=ports)
+        process = Process(
+            InHouse(self.sessions, job_id, self.told), instrument, name, speed, ports=ports
+        )
         placed = Placed(process, scenario)
         with self._lock:
             self._placed[job_id, what, ports] = placed

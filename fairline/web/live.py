@@ -6,6 +6,7 @@ watcher gets the newest, and a heartbeat where nothing moves.
 """
 
 import asyncio
+import contextlib
 import time
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass, field
@@ -17,8 +18,9 @@ from fairline.core.errors import FairLineError
 from fairline.store.board import CannotJudgeError
 from fairline.store.document import NotFoundError
 
-LOOK_EVERY_S = 0.2  # how soon a new reading is on its way to the page
-REST = 4.0  # how many times what a live part took is left before the next, for each watched job
+LOOK_EVERY_S = 0.2  # how soon what nobody told of is on its way to the page
+REST = 2.0  # how many times what a live part took is left before the next, for each watched job
+LONGEST_REST_S = 1.0
 HEARTBEAT_S = 10.0
 MOST_WATCHERS = 200  # of one server
 FULL = "Too many pages are watching. This one shows the job as it was when it was opened."
@@ -60,6 +62,8 @@ class Live:
         self._revision, self._fragment = revision, fragment
         self._watchers: dict[int, list[Watcher]] = {}
         self._tasks: dict[int, asyncio.Task[None]] = {}
+        self._told: dict[int, asyncio.Event] = {}
+        self._loop: asyncio.AbstractEventLoop | None = None
         self.looks = 0  # at the database, for the tests and the bench
 
     @property
@@ -69,6 +73,7 @@ class Live:
     async def stream(self, request: Request, job_id: int, way: str) -> AsyncIterator[str]:
         """The events of one page, until it leaves or the job is gone."""
         watcher = Watcher(request, way)
+        self._loop = asyncio.get_running_loop()
         self._watchers.setdefault(job_id, []).append(watcher)
         if job_id not in self._tasks or self._tasks[job_id].done():
             self._tasks[job_id] = asyncio.create_task(self._look(job_id))
@@ -89,6 +94,12 @@ class Live:
         finally:
             self._leave(job_id, watcher)
 
+    def poke(self) -> None:
+        """Something was kept: look now. From any thread."""
+        for event_ in list(self._told.values()):
+            if self._loop is not None and not self._loop.is_closed():
+                self._loop.call_soon_threadsafe(event_.set)
+
     def check_room(self) -> None:
         """Asked before a stream begins; raises FullError where no more can watch."""
         if self.count >= MOST_WATCHERS:
@@ -100,14 +111,16 @@ class Live:
             self._watchers[job_id] = left
             return
         self._watchers.pop(job_id, None)
+        self._told.pop(job_id, None)
         if task := self._tasks.pop(job_id, None):
             task.cancel()
 
     async def _look(self, job_id: int) -> None:
         """Look at a job until nobody watches it, and tell its watchers what moved."""
-        seen = -1
+        seen, kept = -1, self._told.setdefault(job_id, asyncio.Event())
         while self._watchers.get(job_id):
             self.looks += 1
+            kept.clear()  # what is kept from here on is looked at in the next turn
             revision = await run_in_threadpool(self._revision, job_id)
             if revision is None:
                 for watcher in self._watchers.get(job_id, []):
@@ -120,7 +133,9 @@ class Live:
                 await self._tell(job_id)
                 took = time.perf_counter() - begun
             # All live parts together leave most of the time to the pages that people open.
-            await asyncio.sleep(max(LOOK_EVERY_S, REST * took * len(self._tasks)))
+            await asyncio.sleep(min(REST * took * len(self._tasks), LONGEST_REST_S))
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(kept.wait(), LOOK_EVERY_S)
 
     async def _tell(self, job_id: int) -> None:
         made: dict[str, str] = {}

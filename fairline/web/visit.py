@@ -292,6 +292,7 @@ class Visit:
             self._shelf_at = None
             cache: JudgedCache = self.request.app.state.judged
             cache.keep(self._within)
+            self.request.app.state.live.poke()
         except BaseException:
             self.session.rollback()
             jobs.touched(self.session)  # none is, any more
