@@ -4,6 +4,7 @@ A ratio compares with a fixed piece of arithmetic timed in the same run, so that
 different speed print about the same figures. Milliseconds are printed beside for orientation.
 """
 
+import re
 import resource
 import statistics
 import subprocess
@@ -14,6 +15,9 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import curve_fit
 from sqlalchemy import delete, insert, select
 from starlette.testclient import TestClient
 
@@ -36,9 +40,10 @@ from fairline.store.models import JobRow
 from fairline.web.app import create_app
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-from tools import confusion
+from tools import confusion, latency
 from tools.attack.watchers import watchers
 
+Floats = NDArray[np.float64]
 RUNS = 15
 LONG_LOG = 86_400
 
@@ -134,6 +139,32 @@ def long_log(client: TestClient, unit_ms: float) -> None:
     row("a day at 1 Hz, imported and shown", (time.perf_counter() - begin) * 1000, unit_ms)
     shown = client.get("/jobs/4/pressure-test")
     print(f"{'its page':<46} {len(shown.content) / 1000:9.1f} kB")
+
+
+def large_decay(client: TestClient, unit_ms: float, readings: int = 200_000) -> None:
+    """A decay of 200 000 readings, imported, judged and drawn; against one SciPy fit of them."""
+    chance = np.random.default_rng(1)
+    t = np.arange(readings, dtype=float)
+    pa = 27 + 12 * (1 - np.exp(-t / 9000)) + chance.normal(0, 0.05, readings)
+    lines = "\n".join(f"{int(s)},{p:.3f}" for s, p in zip(t, pa, strict=True))
+    file = {"file": ("decay.csv", f"t_s,pa\n{lines}\n".encode())}
+    begin = time.perf_counter()
+    answer = client.post("/jobs/4/runs/decay/file", files=file, follow_redirects=False)
+    assert answer.status_code == 303
+    row(f"{readings} readings of a decay, imported", 1000 * (time.perf_counter() - begin), unit_ms)
+
+    def law(s: Floats, a: float, b: float, c: float) -> Floats:
+        return np.asarray(a + b * (1 - np.exp(-s / c)))
+
+    fit_ms = median_ms(lambda: curve_fit(law, t, pa, (27.0, 10.0, 5000.0)), 3)
+    client.app.state.judged.forget([4])  # type: ignore[attr-defined]
+    first_ms = median_ms(lambda: client.get("/jobs/4/evacuate"), 1)
+    again_ms = median_ms(lambda: client.get("/jobs/4/evacuate"), 5)
+    shown = client.get("/jobs/4/evacuate").text
+    drawn = sum(len(svg) for svg in re.findall(r"<svg.*?</svg>", shown, re.S) if "chart-" in svg)
+    row("its page, first", first_ms, unit_ms, f"{first_ms / fit_ms:.1f} × one SciPy fit of all")
+    row("its page, again", again_ms, unit_ms, f"{again_ms / fit_ms:.2f} × one SciPy fit of all")
+    print(f"{'drawn, wide and narrow together':<46} {drawn / 1000:9.1f} kB")
 
 
 def board(client: TestClient, unit_ms: float) -> None:
@@ -270,6 +301,7 @@ def main() -> None:
             trunk_of_ten(client, unit_ms)
             before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
             long_log(client, unit_ms)
+            large_decay(client, unit_ms)
             grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before
             print(f"{'memory it took at most':<46} {grown / 1000:9.1f} MB")
             placing(client, unit_ms)
@@ -277,6 +309,8 @@ def main() -> None:
     start(unit_ms)
     with tempfile.TemporaryDirectory() as data:
         print(watchers(Path(data), 50, 10, 30))
+    with tempfile.TemporaryDirectory() as data:
+        print(latency.told(Path(data)))
 
 
 if __name__ == "__main__":

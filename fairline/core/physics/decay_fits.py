@@ -51,20 +51,22 @@ class Fit(Frozen):
         return self.start + self.step if self.law in ("levelling", "emptying") else None
 
     def at(self, t_s: float) -> float:
-        rise = 0.0
-        if self.law:
-            rise = self.step * float(course_of(self.law, np.array(t_s), self.tau))
-        moved = self.jump if self.jump and t_s >= self.jump_at else 0.0
-        return self.start + self.rate * t_s + rise + moved
+        return float(self.along(np.array([t_s]))[0])
+
+    def along(self, t: Floats) -> Floats:
+        """The curve at times in s, Pa."""
+        rise = self.step * course_of(self.law, t, self.tau) if self.law else 0.0
+        moved = np.where(t >= self.jump_at, self.jump, 0.0) if self.jump else 0.0
+        return np.asarray(self.start + self.rate * t + rise + moved)
 
     def passes_s(self, limit_pa: float, until_s: float) -> float | None:
         """When it first lies over a limit, to a thousandth of ``until_s``; None: not until then."""
         times = np.linspace(0.0, until_s, 1001)
-        over = [float(t) for t in times if self.at(float(t)) > limit_pa * (1 + 1e-9)]
-        return over[0] if over else None
+        over = np.flatnonzero(self.along(times) > limit_pa * (1 + 1e-9))
+        return float(times[over[0]]) if len(over) else None
 
 
-def course_of(law: Law, t: Floats, tau: float) -> Floats:
+def course_of(law: Law, t: Floats, tau: float | Floats) -> Floats:
     """The law's own course, from nought: to one where it levels off or empties."""
     if law == "slowing":
         return np.asarray(np.log1p(t / tau))
@@ -149,38 +151,47 @@ def plain(t: Floats, p: Floats, sigma: Floats, rate: bool) -> Fit:
 
 def curved(t: Floats, p: Floats, sigma: Floats, rate: bool, law: Law) -> Fit:
     """The best curve that slows down, with or without a straight part; τ by a narrowing search."""
-    ones, penalty, span = np.ones(len(t)), float(np.log(len(t))), float(t[-1])
+    span = float(t[-1])
     # A gas that slows as 1/t is seen to slow only where τ is no longer than the readings reach.
     longest = span if law == "slowing" else 3 * span
     low = np.log(max(span / 300, float(np.min(np.diff(t))) / 2, 0.2))
     high = np.log(max(longest, 2 * float(np.exp(low))))
     best: Fit | None = None
     for points in (25, 9, 9, 9):
-        for tau in np.exp(np.linspace(low, high, points)):
-            shape = course_of(law, t, float(tau))
-            columns = [ones, shape] + ([t] if rate else [])
-            found, chi2, variance = solve(columns, p, sigma)
-            if found[1] < 0 or (rate and found[2] < 0):
-                continue
-            fit = Fit(
-                bic=chi2 + (len(columns) + 1) * penalty,
-                start=float(found[0]),
-                step=float(found[1]),
-                tau=float(tau),
-                law=law,
-                rate=float(found[2]) if rate else 0.0,
-                rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
-            )
-            if best is None or fit.bic < best.bic:
-                best = fit
+        found = _best_of(t, p, sigma, rate, law, np.exp(np.linspace(low, high, points)))
+        if found is not None and (best is None or found.bic < best.bic):
+            best = found
         if best is None:
-            return Fit(bic=NO_FIT, start=float(p[0]))
+            break
         width = (high - low) / (points - 1)
         low = float(np.log(best.tau)) - width
         high = min(float(np.log(best.tau)) + width, float(np.log(longest)))
         high = max(high, low + 1e-6)
-    assert best is not None
-    return best
+    return best or Fit(bic=NO_FIT, start=float(p[0]))
+
+
+def _best_of(t: Floats, p: Floats, sigma: Floats, rate: bool, law: Law, taus: Floats) -> Fit | None:
+    """The best curve of a law among several τ, all fitted at once; None where none rises."""
+    shapes = course_of(law, t[None, :], taus[:, None])
+    columns = [np.ones_like(shapes), shapes] + ([np.broadcast_to(t, shapes.shape)] if rate else [])
+    design = np.stack(columns, axis=2) / sigma[:, None]
+    turned, aim = np.swapaxes(design, 1, 2), p / sigma
+    inverse = np.linalg.pinv(turned @ design)
+    found = np.einsum("mij,mj->mi", inverse, turned @ aim)
+    chi2 = np.sum((aim - np.einsum("mnk,mk->mn", design, found)) ** 2, axis=1)
+    falls = np.any(found[:, 1:] < 0, axis=1)
+    if falls.all():
+        return None
+    at = int(np.argmin(np.where(falls, np.inf, chi2)))
+    return Fit(
+        bic=float(chi2[at]) + (len(columns) + 1) * float(np.log(len(t))),
+        start=float(found[at, 0]),
+        step=float(found[at, 1]),
+        tau=float(taus[at]),
+        law=law,
+        rate=float(found[at, 2]) if rate else 0.0,
+        rate_error=float(np.sqrt(inverse[at, 2, 2])) if rate else 0.0,
+    )
 
 
 def disturbed(t: Floats, p: Floats, sigma: Floats) -> Iterator[Fit]:

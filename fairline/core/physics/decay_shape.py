@@ -225,7 +225,7 @@ def _unrest(t: Floats, p: Floats, sigma: Floats, best: Fit) -> tuple[float, bool
     count = np.bincount(index, minlength=12)
     if len(t) < 24 or not count.all():
         return 0.0, False
-    off = p - np.array([best.at(float(at)) for at in t])
+    off = p - best.along(t)
     means = np.bincount(index, weights=off, minlength=12) / count
     left = float(np.std(means))
     white = float(np.median(sigma)) / float(np.sqrt(np.median(count)))
