@@ -110,6 +110,7 @@ class VacuumSystem:
         system, flow = self.rig.flows(ATMOSPHERE_PA)
         self._at: Floats = np.log(system)
         self._speed: Floats = flow / system
+        self._back_m3_s = self.speed_m3_s(max(2 * self.rig.ultimate_pa, 1.0))
         self._course: Integrated | None = None
         self._begun: tuple[float, ...] = ()
         self._pumped_before = 0.0
@@ -184,7 +185,10 @@ class VacuumSystem:
         held = TUBE_J_K + max(water, 0.0) * WATER_J_KG_K
         warms = (TUBE_W_K * (tube_c - water_c) - LATENT_J_KG * boils) / held
         taken = speed * vapour
-        # The rig's speed is nought at its ultimate pressure already: nothing is pulled past it.
+        # The rig's speed is nought at its ultimate pressure already: nothing is pulled past it, and
+        # what lies under it takes up what the pump's oil gives off.
+        if self.pumping and pressure < self.rig.ultimate_pa:
+            taken = self._back_m3_s * (pressure - self.rig.ultimate_pa)
         return [
             (leaks + gives_off + from_pocket - speed * air) / self.volume_m3 + air * swells,
             (boils * gas - taken) / self.volume_m3 + vapour * swells,

@@ -31,6 +31,7 @@ from fairline.core.evacuate.records import (
     PumpOverride,
 )
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected, oil_words
+from fairline.core.physics.constants import MINUTE_S
 from fairline.core.quantities import both, duration, parse
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -185,12 +186,17 @@ def _oil_is_fresh(judged: Judged) -> bool:
     return judged.job.evacuate.fresh_oil or changed
 
 
+TELLING = 20.0  # times what was read: where a course leads beyond it nobody can say
+
+
 def sure(result: VacuumDecayResult | None) -> str:
     """How sure a shape is and when the course passes the limit, in words."""
     if result is None or result.certainty is None:
         return ""
     found = f"{result.shape.replace('_', ' ')}, {min(9, int(result.certainty * 10))} in 10 sure"
-    if result.limit_in_s is not None:
+    if result.limit_in_s is not None and result.limit_in_s <= TELLING * max(
+        result.held_s, MINUTE_S
+    ):
         found += f"; the course passes the limit {duration(result.limit_in_s)} after closing"
     return f"{found[0].upper()}{found[1:]}."
 

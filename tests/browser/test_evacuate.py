@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 
@@ -57,3 +58,118 @@ def test_a_pull_that_stands_still_is_told_beside_its_course(demo_site):
     page.get_by_role("group", name="The gauge sits").get_by_label("At the pump").check()
     verdict(page, "Unknown")
     expect(page.locator(".plate .because").first).to_contain_text("gauge sits at the pump")
+
+
+def reading(page: Page, value: str, after: str) -> None:
+    box = page.locator("#at-reading")
+    box.get_by_label("Gauge", exact=True).fill(value)
+    box.get_by_label("After (blank: now)").fill(after)
+    with page.expect_response(lambda r: "/reading" in r.url and r.request.method == "POST"):
+        box.get_by_role("button", name="Record", exact=True).click()
+
+
+def say(page: Page, name: str, within: str = "body") -> None:
+    with page.expect_response(lambda r: r.request.method == "POST"):
+        page.locator(within).get_by_role("button", name=name, exact=True).locator(
+            "visible=true"
+        ).first.click()
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_each_verdict_of_a_decay_is_said_where_it_belongs(demo_site):
+    page, api = demo_site.page, f"{demo_site.base}/api/jobs/2/runs"
+    page.request.post(f"{api}/pull")  # a gauge began it, with nitrogen on the system
+    page.goto(f"{demo_site.base}/jobs/2/evacuate")
+    verdict(page, "Stop")
+    expect(page.locator(".plate .because").first).to_contain_text("it breaks pump and gauge")
+    page.locator("#at-bled").get_by_label("Bled by").fill("Ida")
+    say(page, "Bled, the gauge reads nought: Record")
+    page.get_by_role("group", name="The gauge sits").get_by_label("On the far side").check()
+    expect(page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
+    verdict(page, "Wait")
+    reading(page, "180", "20 min")
+    expect(page.locator(".plate .because").first).to_contain_text("proves nothing yet")
+    say(page, "Valve closed: time the decay")
+    state = page.locator(".work-head .state")
+    expect(state).to_contain_text("valve closed")
+    for value, after in (("185", "0 min"), ("186", "10 min"), ("186", "20 min")):
+        reading(page, value, after)
+    verdict(page, "Unknown")
+    expect(page.locator(".plate .because").first).to_contain_text("may still see the pump")
+    say(page, "The valve is shut and the pump is off: I saw it")
+    verdict(page, "Holds")
+    reading(page, "510", "50 min")  # long after the hold
+    verdict(page, "Watch")
+    say(page, "Valve open: pull again")
+    expect(state).to_contain_text("pump running")
+    reading(page, "170", "5 min")
+    say(page, "Valve closed, pump off, seen: time the decay")
+    expect(state).to_contain_text("valve closed")
+    for value, after in (("185", "0 min"), ("900", "6 min")):
+        reading(page, value, after)
+    verdict(page, "Short")
+    expect(page.locator("#at-accepted")).to_be_visible()
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
+    page = demo_site.page
+    page.request.post(
+        f"{demo_site.base}/jobs/2/practice",
+        form={"topic": "gauge", "school": "needle", "reason": "no micron gauge", "by": "Ida"},
+    )
+    page.goto(f"{demo_site.base}/jobs/2/evacuate")
+    page.locator("#at-bled").get_by_label("Bled by").fill("Ida")
+    say(page, "Bled, the gauge reads nought: Record")
+    steps = page.locator("#at-needle li")
+    expect(steps).to_have_count(4)
+
+    def needles(gas: str, liquid: str, after: str) -> None:
+        box = page.locator("#at-reading")
+        box.get_by_label("Needle", exact=True).fill(gas)
+        box.get_by_label("On the liquid side").fill(liquid)
+        box.get_by_label("After (blank: now)").fill(after)
+        with page.expect_response(lambda r: "/reading" in r.url):
+            box.get_by_role("button", name="Record", exact=True).click()
+
+    needles("-29.9", "-25", "0 min")
+    expect(page.locator("#at-needle .verdict-holds")).to_have_count(0)
+    needles("-29.9", "-29.9", "1 min")
+    expect(page.locator("#at-needle .verdict-holds")).to_have_count(1)
+    expect(steps.nth(1).locator("small")).to_contain_text(re.compile(r"for \d+:\d\d\s+so far"))
+    needles("-29.9", "-29.9", "12 min")
+    say(page, "Valve closed, pump off, seen: time the decay")
+    expect(page.locator(".work-head .state")).to_contain_text("valve closed")
+    expect(page.locator("#at-needle .verdict-holds")).to_have_count(3)
+    needles("-29.9", "-29.9", "0 min")
+    needles("-29.9", "-29.2", "5 min")
+    verdict(page, "Short")
+    expect(page.locator(".plate .because").first).to_contain_text("on the liquid side moved")
+    expect(page.locator(".plate .do-next").first).to_contain_text("Prove hose and seal")
+    wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+    assert wide <= 0
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_two_pumps_on_the_ports_of_one_unit_side_by_side(demo_site):
+    page = demo_site.page
+    page.request.post(
+        f"{demo_site.base}/jobs/6/evacuate/override", form={"by": "Ida", "reason": "to practise"}
+    )
+    page.goto(f"{demo_site.base}/jobs/6/evacuate?ports=A")
+    say(page, "Begin a pull by hand")
+    reading(page, "400", "5 min")
+    ports = page.get_by_role("navigation", name="Ports")
+    ports.get_by_text("All ports").click()
+    for port in ("A",):
+        page.get_by_role("group", name="Open to the rig").get_by_label(port, exact=True).uncheck()
+    say(page, "Begin a pull by hand")
+    expect(ports).to_contain_text("Ports B and C")
+    reading(page, "900", "5 min")
+    ports.get_by_text("Port A").click()
+    expect(page.locator(".figure.hero strong")).to_have_text("400")
+    expect(page.locator("#live")).to_contain_text("pump running")
+    ports.get_by_text("Ports B and C").click()
+    expect(page.locator(".figure.hero strong")).to_have_text("900")
+    reading(page, "800", "6 min")
+    expect(page.locator(".figure.hero strong")).to_have_text("800")

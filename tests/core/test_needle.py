@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core.evacuate.needle import at_end, needle_hold, needle_steps, reached_at
+from fairline.core.evacuate.needle import at_end, at_end_s, needle_hold, needle_steps, reached_at
 from fairline.core.physics.constants import ATMOSPHERE_PA, INCH_MERCURY_PA
 from fairline.core.practice import Rules
 from fairline.core.readings import VacuumReading, VacuumReadings, VacuumRun
@@ -74,6 +74,10 @@ def test_the_pumps_time_counts_from_when_both_needles_stood_at_their_end():
     assert reached_at(pull, ATMOSPHERE_PA) is None
     pull = run("pull", 0, (60, END, "gas"), (240, END, "liquid"))
     assert reached_at(pull, ATMOSPHERE_PA) == START + timedelta(minutes=4)
+    # By the clock until the valve was shut, or by the readings where they reach further.
+    assert at_end_s(pull, START + timedelta(minutes=14), ATMOSPHERE_PA) == 600.0
+    typed = run("pull", 0, (0, END), (720, END))
+    assert at_end_s(typed, START + timedelta(seconds=30), ATMOSPHERE_PA) == 720.0
     rows = [(0, END), (300, END)]
     for ran, verdict in ((599.0, "watch"), (601.0, "holds"), (None, "watch")):
         assert judged(*rows, pulled_s=ran).verdict == verdict

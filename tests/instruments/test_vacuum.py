@@ -148,3 +148,10 @@ def test_a_gauge_lags_by_its_time_constant_and_drops_out_now_and_then():
     read = [flaky.read_pa(1.0) for _ in range(2000)]
     lost = sum(r is None for r in read)
     assert 40 < lost < 400
+
+
+def test_a_pump_with_wet_oil_gives_back_what_lies_under_its_own_pressure():
+    plant = system("oil")
+    plant.air_pa = 5.0
+    plant.advance(300, pumping=True)
+    assert plant.pressure_pa == pytest.approx(plant.rig.ultimate_pa, rel=0.05)

@@ -49,13 +49,18 @@ def expected_course(rig: RigWorked, run: VacuumRun | None) -> Expected | None:
     return Expected(t[inside], p[inside])
 
 
-def off_course(run: VacuumRun, expected: Expected | None, ambient_c: float) -> OffCourse | None:
-    """What it looks like where it takes over twice the time of a dry, tight one; None on course."""
+def off_course(
+    run: VacuumRun, expected: Expected | None, ambient_c: float, target_pa: float = 0.0
+) -> OffCourse | None:
+    """What it looks like where it takes over twice the time of a dry, tight one; None on course.
+
+    Once the target is reached the decay tells more than the pull can: None.
+    """
     read = run.readings.absolute()
     if expected is None or len(read) < 3:
         return None
     now, took = float(read.pa[-1]), float(read.t_s[-1] - read.t_s[0])
-    if now <= float(expected.pa[-1]) * 1.05:
+    if now <= max(target_pa, float(expected.pa[-1]) * 1.05):
         return None
     due = float(np.interp(-now, -expected.pa, expected.t_s))
     if took <= max(BAND * due, MINUTE_S):

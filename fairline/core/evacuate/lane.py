@@ -26,10 +26,10 @@ from fairline.core.evacuate.gauge_off import while_on
 from fairline.core.evacuate.needle import (
     NeedleHold,
     NeedleStep,
+    at_end_s,
     by_needle,
     needle_hold,
     needle_steps,
-    reached_at,
     wanted,
 )
 from fairline.core.evacuate.records import (
@@ -200,7 +200,7 @@ def worked_out(
     hold = None
     if decayed is not None and by_needle(decayed) and not spoilt:
         pull = pull_before(vacua, decayed)
-        ran = _at_end_s(pull, decayed, atmosphere)
+        ran = at_end_s(pull, decayed.started_at, atmosphere)
         hold = needle_hold(decayed, rules, ran, atmosphere, seen is not None)
     answered = answer(decayed, entry, rules, recorded.isolations)
     to_hold, _ = rule(rules)
@@ -265,7 +265,11 @@ def worked_out(
         rig=rig,
         stood=stood,
         expected=course,
-        off=off_course(pulling_now, course, entry.coldest_c) if pulling_now is not None else None,
+        off=off_course(
+            pulling_now, course, entry.coldest_c, target.value if target is not None else 0.0
+        )
+        if pulling_now is not None
+        else None,
         gauge_off_s=while_on(decayed.readings.absolute())[1] if decayed is not None else None,
         drying=drying_plan(
             stood,
@@ -331,12 +335,6 @@ def _as_accepted(call: StageCall, agreed: Accepted) -> StageCall:
             "findings": (*call.findings, ACCEPTED),
         }
     )
-
-
-def _at_end_s(pull: VacuumRun | None, decayed: VacuumRun, atmosphere: float) -> float | None:
-    """How long the pump had run with the needle at its end before the valve was shut."""
-    reached = reached_at(pull, atmosphere)
-    return (decayed.started_at - reached).total_seconds() if reached is not None else None
 
 
 def _spoilt(gate: list[Check]) -> StageCall:

@@ -86,6 +86,20 @@ def reached_at(pull: VacuumRun | None, atmosphere_pa: float) -> datetime | None:
     return pull.started_at + timedelta(seconds=max(moments))
 
 
+def at_end_s(pull: VacuumRun | None, shut: datetime | None, atmosphere_pa: float) -> float | None:
+    """How long the pump ran with the needle at its end, by its readings or by the clock, in s.
+
+    None where no reading shows that it stood there.
+    """
+    reached = reached_at(pull, atmosphere_pa)
+    if pull is None or reached is None:
+        return None
+    read = pull.readings.by_needle()
+    by_readings = (pull.started_at - reached).total_seconds() + float(read.t_s[-1])
+    by_clock = (shut - reached).total_seconds() if shut is not None else 0.0
+    return max(by_readings, by_clock)
+
+
 def needle_steps(
     pull: VacuumRun | None,
     hold: VacuumRun | None,
@@ -98,7 +112,7 @@ def needle_steps(
     assert run_s is not None and hold_s is not None  # common practice names both
     reached = reached_at(pull, atmosphere_pa)
     shut = hold.started_at if hold is not None else None
-    ran = (shut - reached).total_seconds() if reached is not None and shut is not None else 0.0
+    ran = at_end_s(pull, shut, atmosphere_pa) or 0.0
     held = hold.readings.by_needle().span_s if hold is not None else 0.0
     return (
         NeedleStep(
