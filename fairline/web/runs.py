@@ -155,8 +155,17 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     if kind != "hold" and whole.circuits:
         return _into_lane(visit, judged, kind, data)
     vacuum = judged.job.vacua
+    open_pull = open_run(judged, "pull", "decay")
+    if run is None and kind == "decay" and open_pull is not None:
+        told = "the pump runs by now: record it again, and it counts in the pull"
+        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
+        return stage_page(visit, judged, stage, record_form=form, status=422)
     if run is None and kind == "pull" and vacuum and vacuum[-1].kind == "decay":
-        told = "a decay stands here: open the valve and begin a pull first, or it would be lost"
+        told = (
+            "the valve was shut meanwhile: record it again, and it counts in the decay"
+            if vacuum[-1].ended_at is None
+            else "a decay stands here: open the valve and begin a pull first, or it would be lost"
+        )
         form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
         return stage_page(visit, judged, stage, record_form=form, status=422)
     with visit.change() as session:

@@ -50,10 +50,25 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 // The unit beside a field that is being typed in stays as that is: the two are read together.
 const besideActive = (node) => node instanceof HTMLElement && node.matches("select.unit")
   && node.previousElementSibling === document.activeElement;
-Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => {
+/** A form that is being filled in keeps what stands in it, but goes where it goes by now. */
+const goesWhere = (old, now) => {
+  for (const name of ["action", "hx-post"]) {
+    const at = now.getAttribute?.(name);
+    if (at && at !== old.getAttribute(name)) old.setAttribute(name, at);
+  }
+  for (const hidden of old.querySelectorAll("input[type=hidden]")) {
+    const same = now.querySelectorAll?.(`input[type=hidden][name="${CSS.escape(hidden.name)}"]`) ?? [];
+    if (same.length === 1) hidden.value = same[0].value;
+  }
+};
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, now) => {
   if (besideActive(old)) return false;
   if (!(old instanceof HTMLFormElement)) return true;
-  return !(touched.has(old) || (old.matches(".entry") && underWay() && !ordering()));
+  if (touched.has(old)) {
+    goesWhere(old, now);
+    return false;
+  }
+  return !(old.matches(".entry") && underWay() && !ordering());
 };
 Idiomorph.defaults.callbacks.beforeAttributeUpdated = (attribute, element) => {
   if (attribute !== "open" || !element.matches("details.more, details.record")) return true;
