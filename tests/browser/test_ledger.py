@@ -18,8 +18,7 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
         expect(card.get_by_role("heading")).to_contain_text(start)
         if not n:
             card.get_by_label("Made by").fill("Tomas")  # the rest remember it
-        if not n:
-            card.get_by_text("To practise: a simulated wrench").click()
+        card.get_by_text("To practise: a simulated wrench").click()
         card.get_by_label("It is set to").fill("26" if start.startswith("Gas") else "12")
         card.get_by_role("button", name="Pull it until it clicks").click()
         expect(card.get_by_label("The wrench read")).to_have_value(re.compile(r"^\d+\.\d\d$"))

@@ -79,14 +79,14 @@ def test_what_the_time_in_the_open_asks_for(stood, sweeps):
         assert "Run A stood" in plan.reason and "Run A stood" in told([stood])
 
 
-def decayed(shape, verdict):
+def decayed(shape, verdict, end_pa=2000.0):
     """Only what the plan asks of an answer."""
 
     class Shown:
         pass
 
     result = Shown()
-    result.shape = shape
+    result.shape, result.end_pa = shape, end_pa
     return Answer.model_construct(call=Call(verdict=verdict, because=""), result=result)
 
 
@@ -105,6 +105,13 @@ def test_water_in_a_decay_raises_the_plan_and_a_hold_that_holds_ends_it(shape, v
     assert (plan is not None) is planned
     soaked = [Stood("A", open_s=9.0, weather="rain")]
     assert drying_plan(soaked, decayed("steady", Verdict.HOLDS), START, (), None) is None
+
+
+def test_a_slow_rise_far_below_where_water_boils_is_no_water():
+    """Below the triple point of 611.657 Pa (IAPWS) a levelling part may be a pocket's gas."""
+    for end_pa, planned in ((611.0, False), (612.0, True)):
+        slow = decayed("leak_and_moisture", Verdict.SHORT, end_pa)
+        assert (drying_plan((), slow, START, (), None) is not None) is planned
 
 
 def test_steps_are_ticked_in_order_by_what_was_done_since_the_decay():

@@ -20,12 +20,12 @@ def kinds(client, job_id):
     return [r["kind"] for r in job_of(client, job_id)["records"]]
 
 
-@pytest.mark.parametrize("job_id", range(1, 10))
-@pytest.mark.parametrize("part", ["supply-outdoor", "cables", "settings", "power", "cable-A", "?"])
-def test_every_part_of_every_job_opens(demo, job_id, part):
-    answer = demo.get(f"/jobs/{job_id}/wire", params={"part": part})
-    assert answer.status_code == 200
-    assert demo.get(f"/jobs/{job_id}/wire-cards").status_code == 200
+def test_every_part_of_every_job_opens(demo):
+    for job_id in range(1, 10):
+        for part in ("supply-outdoor", "cables", "settings", "power", "cable-A", "?"):
+            answer = demo.get(f"/jobs/{job_id}/wire", params={"part": part})
+            assert answer.status_code == 200, (job_id, part)
+        assert demo.get(f"/jobs/{job_id}/wire-cards").status_code == 200
 
 
 def test_a_job_without_units_says_what_to_do_first(client):

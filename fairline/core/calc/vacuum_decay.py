@@ -192,8 +192,10 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         return f"The rise slows and levels off{near}: water is boiling."
     return {
         "leak": "It rises straight on, heading for the atmosphere: a leak.",
-        "leak_and_moisture": "Part of the rise levels off, part goes straight on: water and a "
-        "leak.",
+        "leak_and_moisture": "Part of the rise levels off, part goes straight on: water and a leak."
+        if result.end_pa >= TRIPLE_PA
+        else "Part of the rise slows, part goes straight on: a leak, or gas that comes slowly out "
+        "of a pocket.",
         "outgassing": f"The rise slows{near}: gas given off by walls, oil or a pocket.",
         "ice": f"At {both(request.ambient_c, 'temperature')} ice gives {both(boils, 'vacuum')}: "
         "this level may be frozen water.",
@@ -236,14 +238,16 @@ SHAPE_ACTS: dict[Shape, str] = {
     "ice": "Warm the line above freezing, sweep with dry nitrogen and pull again.",
     "not_isolated": "Shut the valve between pump and gauge, see the pump off and say so; else time "
     "it again.",
-    "steady": "Pull lower, then close the valve again.",
+    "steady": "Pull lower, then close the valve again; where it goes no lower, change the pump's "
+    "oil and look at hose and core.",
     "undecided": "Log at least eight readings over a minute, then judge again.",
 }
 
 
 def _act(result: VacuumDecayResult, seen: Course) -> str:
     """What the shape asks for."""
-    if result.shape == "undecided" and not seen.few:
+    slowly = result.shape == "leak_and_moisture" and result.end_pa < TRIPLE_PA
+    if (result.shape == "undecided" and not seen.few) or (slowly and not seen.reading.straight):
         return (
             f"Leave the valve shut and read on for {duration(result.held_s)} more: what slows is "
             "water or gas given off, what goes straight on is a leak."

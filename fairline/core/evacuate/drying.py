@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import pairwise
 
-from fairline.core.calc.vacuum_decay import VacuumDecayResult
+from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
 from fairline.core.call import Answer, Verdict
 from fairline.core.check import plural
 from fairline.core.evacuate.records import Exposure, PumpEvent, What
@@ -139,6 +139,13 @@ def _why(stood: Stood) -> str:
     return f"{where} stood {' and '.join(parts)}."
 
 
+def _wet(result: VacuumDecayResult) -> bool:
+    """Whether a decay shows water; a slow rise far below where it boils may be a pocket's gas."""
+    if result.shape == "leak_and_moisture" and result.end_pa < TRIPLE_PA:
+        return False
+    return result.shape in WET_SHAPES
+
+
 def drying_plan(
     stood: Sequence[Stood],
     answered: Answer[VacuumDecayResult] | None,
@@ -152,7 +159,7 @@ def drying_plan(
     """
     if answered is not None and answered.call.verdict is Verdict.HOLDS:
         return None
-    wet = answered is not None and answered.result.shape in WET_SHAPES
+    wet = answered is not None and _wet(answered.result)
     worst = max(stood, key=_sweeps, default=None)
     count = WET_SWEEPS if wet else _sweeps(worst) if worst is not None else 0
     if not count:

@@ -13,18 +13,16 @@ const elsewhere = (sent) => {
   const at = document.activeElement;
   return at?.matches(FIELDS) && !(sent.closest("form") ?? sent).contains(at);
 };
-// Who went into a field after sending is at the next thing already: the focus stays there.
+// Who typed after sending is at the next thing already: the focus stays there.
 let sentAt = 0;
-let wentAt = 0;
+let typedAt = 0;
 document.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.requestConfig?.verb === "post") sentAt = Date.now();
 });
-for (const kind of ["focusin", "input"]) {
-  document.addEventListener(kind, (event) => {
-    if (event.target.matches?.(FIELDS)) wentAt = Date.now();
-  });
-}
-const wentOn = () => wentAt > sentAt && document.activeElement?.matches(FIELDS);
+document.addEventListener("input", (event) => {
+  if (event.target.matches?.(FIELDS)) typedAt = Date.now();
+});
+const wentOn = () => typedAt > sentAt && document.activeElement?.matches(FIELDS);
 const seen = (element) => {
   const { top, bottom } = element.getBoundingClientRect();
   return top >= 60 && bottom <= window.innerHeight - 150;
