@@ -5,7 +5,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.integrate import LSODA
 
 Floats = NDArray[np.float64]
 LONGEST_STEP_S = 60.0
@@ -27,6 +26,9 @@ class Integrated:
         within: Sequence[float],
     ) -> None:
         """``slopes`` gives the change of each quantity a second; ``within`` its absolute error."""
+        # It takes long to load: only where something is simulated.
+        from scipy.integrate import LSODA
+
         self._solver: Any = LSODA(
             slopes,
             0.0,

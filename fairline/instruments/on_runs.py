@@ -7,6 +7,9 @@ from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.instruments import nitrogen, vacuum
 from fairline.instruments.gauge import USUAL_SENSOR, Sensor
 
+SAMPLING = ((1800.0, 1.0), (7200.0, 5.0))  # until so long into a run, a reading each so many s
+SELDOM_S = 15.0
+
 
 @dataclass
 class Micron:
@@ -18,21 +21,27 @@ class Micron:
     what: str = "micron"
     resolution: float = MICRON_PA
     kinds: tuple[str, ...] = ("pull", "decay")
-    every_s: float = 1.0
 
     def __post_init__(self) -> None:
+        self._run_s = 0.0
         self._gauge = vacuum.MicronGauge(self.plant, seed=self.seed, sensor=self.sensor)
         self._fresh = True
+
+    @property
+    def every_s(self) -> float:
+        """Often at first, while much moves; seldom in a run that goes on for hours."""
+        return next((every for until, every in SAMPLING if self._run_s < until), SELDOM_S)
 
     def begin(self, kind: str, last_pa: float | None) -> None:
         if self._fresh and last_pa is not None:
             # The gauge goes on a system that is under vacuum already.
             self.plant.air_pa, self.plant.vapour_pa = last_pa, 0.0
-        self._fresh = False
+        self._fresh, self._run_s = False, 0.0
         if kind == "decay":
             self.plant.isolate()
 
     def after(self, seconds: float, kind: str) -> dict[str, Any] | None:
+        self._run_s += seconds
         self.plant.advance(seconds, pumping=kind == "pull")
         seen = self._gauge.read_pa(seconds)
         return None if seen is None else {"pa": seen}

@@ -57,7 +57,10 @@ class Instrument(Protocol):
     what: str
     resolution: float
     kinds: tuple[str, ...]  # of runs that it reads into; none: it is read at a moment
-    every_s: float
+
+    @property
+    def every_s(self) -> float:
+        """How long until the next reading."""
 
     def begin(self, kind: str, last_pa: float | None) -> None:
         """A run has begun; ``last_pa`` is what was read on it before."""
@@ -108,8 +111,7 @@ class Process:
         if not self._follow():
             return
         self._due_s += seconds * self.speed
-        every = self.instrument.every_s
-        while self._due_s >= every and not self.over:
+        while self._due_s >= (every := self.instrument.every_s) and not self.over:
             self._due_s -= every
             self._at_s += every
             self.simulated_s += every

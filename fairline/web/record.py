@@ -332,6 +332,7 @@ class _Teller:
             ends = " to ".join(self.say(kg, "cylinder") for kg in (w.before_kg, w.after_kg))
             cylinder = f", cylinder {w.cylinder}" if w.cylinder else ""
             moved = self.say(w.into_system_kg, "charge")
+            cylinder += ", simulated" if w.simulated else ""
             yield Row((moment(w.at), f"{ends}{cylinder}: {moved} into the system", w.by))
         for r in job.releases:
             words = f"Valves opened, {r.order.replace('_', ' ')}"
@@ -348,7 +349,7 @@ class _Teller:
             yield Row(
                 (
                     r.zone or NONE,
-                    MODE_WORDS[r.mode],
+                    MODE_WORDS[r.mode] + (", simulated" if r.simulated else ""),
                     self.say(r.return_c, "temperature"),
                     self.say(r.supply_c, "temperature"),
                     self._capacity(answer.result if answer else None),

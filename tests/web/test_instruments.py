@@ -39,6 +39,7 @@ def test_a_scale_is_offered_taken_and_marked_where_no_scale_weighed(demo):
     demo.post("/jobs/2/charge/weighings", data=form | mark | {"before_kg": "9.3 kg"})  # typed over
     kept = [r for r in demo.get("/api/jobs/2").json()["records"] if r["kind"] == "weighing"]
     assert [r["simulated"] for r in kept] == [True, False]
+    assert demo.get("/jobs/2/record").text.count(", simulated: ") == 1
 
 
 def test_on_a_real_job_what_is_simulated_is_not_offered_and_proves_nothing(demo):
@@ -174,3 +175,17 @@ def test_a_size_that_is_none_is_refused(bad):
         Choice("micron", **bad)
     with pytest.raises(ChoiceError, match="one of sound"):
         made(Choice("micron", "stormy"), NOWHERE, 1)
+
+
+def test_a_long_pull_is_read_seldom():
+    gauge = made(Choice("micron"), NOWHERE, 1)
+    gauge.begin("pull", None)
+    spent = {}
+    while (run_s := sum(n * every for every, n in spent.items())) < 4 * 3600:
+        every = gauge.every_s
+        gauge.after(every, "pull")
+        spent[every] = spent.get(every, 0) + 1
+    assert list(spent) == [1.0, 5.0, 15.0] and spent[1.0] == 1800
+    assert sum(spent.values()) < 4000 and run_s == pytest.approx(4 * 3600, abs=15)
+    gauge.begin("decay", None)
+    assert gauge.every_s == 1.0
