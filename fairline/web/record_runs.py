@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from fairline.core.evacuate.circuits import Ports
 from fairline.core.evacuate.records import WHAT, Accepted, Bled, Exposure, PumpEvent
 from fairline.core.instrument import WHAT as WHAT_IS
 from fairline.core.instrument import InstrumentOn
@@ -30,13 +31,19 @@ def tests(judged: Judged, system: System) -> Iterator[tuple[str, ...]]:
         first, last = run.readings[0], run.readings[-1]
         simulated = ", simulated" if run.simulated else ""
         yield (
-            f"{RUN_WORDS[run.kind]}{simulated}{_seen(judged, run)}",
+            f"{RUN_WORDS[run.kind]}{simulated}{_open(judged, run)}{_seen(judged, run)}",
             moment(run.started_at),
             run.started_by or NONE,
             str(len(run.readings)),
             _read(first, system),
             f"{_read(last, system)}, after {hms(last.t_s)}",
         )
+
+
+def _open(judged: Judged, run: Run) -> str:
+    """Which ports were open to the rig, where a unit has several."""
+    said = [p.open for p in judged.counted.recorded(Ports) if p.run == run.uid]
+    return f", ports {', '.join(said[-1])}" if said else ""
 
 
 def _seen(judged: Judged, run: Run) -> str:

@@ -189,3 +189,18 @@ def test_a_long_pull_is_read_seldom():
     assert sum(spent.values()) < 4000 and run_s == pytest.approx(4 * 3600, abs=15)
     gauge.begin("decay", None)
     assert gauge.every_s == 1.0
+
+
+def test_the_record_and_an_instrument_know_which_ports_were_open(demo):
+    run = demo.post("/api/jobs/6/runs/pull?ports=C,A").json()["run"]
+    read = [{"instrument": "g", "seq": 0, "t_s": 60.0, "pa": 40.0}]
+    demo.post(f"/api/jobs/6/runs/{run}/readings", json=read)
+    assert "Pull, ports A, C" in demo.get("/jobs/6/record").text
+    (line,) = [r for r in demo.get("/api/jobs/6/runs").json() if r["uid"] == run]
+    assert (line["ports"], line["last_s"], line["last_pa"]) == (["A", "C"], 60.0, 40.0)
+    one, two = (demo.get(f"/api/jobs/6/rig?ports={p}").json()["volume_m3"] for p in ("A", "A,C"))
+    assert 0 < one < two
+    demo.post("/jobs/6/evacuate/override", data={"by": "Ida", "reason": "to practise"})
+    assert "tick the ports" in demo.post("/jobs/6/runs/pull/begin").text
+    typed = demo.post("/jobs/6/runs/pull/reading?ports=B", data={"pa": "900"})
+    assert typed.status_code == 422 and "say which ports are open" in typed.text
