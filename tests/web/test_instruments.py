@@ -198,7 +198,7 @@ def test_the_record_and_an_instrument_know_which_ports_were_open(demo):
     assert "Pull, ports A, C" in demo.get("/jobs/6/record").text
     (line,) = [r for r in demo.get("/api/jobs/6/runs").json() if r["uid"] == run]
     assert (line["ports"], line["last_s"], line["last_pa"]) == (["A", "C"], 60.0, 40.0)
-    one, two = (demo.get(f"/api/jobs/6/rig?ports={p}").json()["volume_m3"] for p in ("A", "A,C"))
+    one, two = (demo.get(f"/api/jobs/6/rig?ports={p}").json()["volume_m3"] for p in ("B", "A,B,C"))
     assert 0 < one < two
     demo.post("/jobs/6/evacuate/override", data={"by": "Ida", "reason": "to practise"})
     assert "tick the ports" in demo.post("/jobs/6/runs/pull/begin").text
