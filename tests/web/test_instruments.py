@@ -201,6 +201,6 @@ def test_the_record_and_an_instrument_know_which_ports_were_open(demo):
     one, two = (demo.get(f"/api/jobs/6/rig?ports={p}").json()["volume_m3"] for p in ("B", "A,B,C"))
     assert 0 < one < two
     demo.post("/jobs/6/evacuate/override", data={"by": "Ida", "reason": "to practise"})
-    assert "tick the ports" in demo.post("/jobs/6/runs/pull/begin").text
+    assert "tick the ports" in demo.post("/jobs/6/runs/pull/begin?ports=B").text
     typed = demo.post("/jobs/6/runs/pull/reading?ports=B", data={"pa": "900"})
     assert typed.status_code == 422 and "say which ports are open" in typed.text
