@@ -39,7 +39,8 @@ class Shown:
             self.dark_s -= since_s
             return None
         each = self.sensor.drops_each_s
-        if each and chance.random() < since_s / each:
+        # Between readings that lie far apart it may have come back again.
+        if each and chance.random() < min(since_s, self.sensor.dropped_s) / each:
             self.dark_s = chance.uniform(0.2, 1.0) * self.sensor.dropped_s
             return None
         return self.value
