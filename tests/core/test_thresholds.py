@@ -4,10 +4,12 @@ Where a value is our own choice or common practice there is no source to hold it
 test says what it is, so that nobody moves it without a word.
 """
 
+import math
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
+from CoolProp.CoolProp import PropsSI
 
 from fairline.core.calc.bracket_rail import BracketRailRequest, bracket_rail
 from fairline.core.calc.lift_plan import LiftPlanRequest, lift_plan
@@ -364,3 +366,23 @@ def test_a_stud_at_the_rails_very_end_does_not_count(left, verdict):
 
 def test_gates_are_the_pressure_test_and_the_decay():
     assert charge.GATES == ("pressure-test", "evacuate") and set(OPEN) == set(charge.GATES)
+
+
+@pytest.mark.parametrize("celsius", [1.0, 10.0, 22.2, 40.0])
+def test_the_vapour_pressure_over_water_is_that_of_iapws_95(celsius):
+    """CoolProp's water is IAPWS-95."""
+    outside = PropsSI("P", "T", celsius + 273.15, "Q", 0, "Water")
+    assert saturation_pa(celsius) == pytest.approx(outside, rel=1e-3)
+
+
+@pytest.mark.parametrize("celsius", [-1.0, -10.0, -24.4, -40.0])
+def test_the_vapour_pressure_over_ice_is_that_of_iapws(celsius):
+    """IAPWS R14-08(2011), sublimation pressure; its coefficients quoted from memory."""
+    theta = (celsius + 273.15) / 273.16
+    terms = (
+        (-21.2144006, 0.00333333333),
+        (27.3203819, 1.20666667),
+        (-6.10598130, 1.70333333),
+    )
+    outside = 611.657 * math.exp(sum(a * theta**b for a, b in terms) / theta)
+    assert saturation_pa(celsius) == pytest.approx(outside, rel=2e-3)
