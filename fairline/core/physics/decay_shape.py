@@ -47,7 +47,8 @@ BETTER_BIC = 10.0  # "very strong" evidence (Kass and Raftery 1995, quoted from 
 NEARLY_BIC = 20.0  # curves that are at most this much worse are followed into the next hold too
 BAD_FIT = 1.6  # χ² a reading above which a disturbance is looked for
 STRAIGHT_RATIO = 0.65  # late slope over early slope: certainly above it, a rise is straight
-ENDS_STRAIGHT = 0.8  # last quarter over the one before
+ENDS_STRAIGHT = 0.85  # last quarter over the one before
+CERTAIN_SIGMAS = 5.0  # beyond it a slope is certain
 SIGMAS = 2.0  # doubt of a slope that is looked ahead with
 CERTAIN = 0.75  # of what a shape means; under it, it is undecided
 WANDERS = 3.0  # times what white noise leaves of the means of twelfths: the level is restless
@@ -179,13 +180,16 @@ def read_shape(
             best = knocked
             fits.append(knocked)
     material = MATERIAL_SHARE * limit_pa
-    if _falls(mean_t, mean_p, mean_sigma, best, step_pa):
+    if _falls(mean_t, mean_p, mean_sigma, best, step_pa) or _slopes_down(line, best, span):
         return Reading(
             shape="not_isolated", nearest="not_isolated", fit=line, late=late, certainty=0.95
         )
     settled = min(SETTLING_S, SETTLING_SHARE * span)
     ratio, doubt = _slope_ratio(mean_t, mean_p, mean_sigma, settled)
     straight = best.rate > 0 and ratio - SIGMAS * doubt > STRAIGHT_RATIO
+    # A line that no curve betters, and that certainly rises, is straight as far as one can tell.
+    certain = CERTAIN_SIGMAS * best.rate_error
+    straight = straight or (not best.law and not best.jump and best.rate > 2 * certain > 0)
     nearest = _name(best, span, limit_pa, material, saturation_pa)
     named = [(f.bic, _name(f, span, limit_pa, material, saturation_pa)) for f in fits]
     other = [(bic, name) for bic, name in named if MEANING[name] != MEANING[nearest]]
@@ -248,6 +252,13 @@ def _falls(t: Floats, p: Floats, sigma: Floats, best: Fit, step_pa: float) -> bo
     last = float(np.quantile(end, 0.25)) - min(best.jump, 0.0)
     doubt = 5 * float(np.median(sigma)) / np.sqrt(max(1.0, min(len(early), len(end)) / 2))
     return bool(first - last > max(FALL_SHARE * first, doubt, 1.25 * step_pa))
+
+
+def _slopes_down(line: Fit, best: Fit, span: float) -> bool:
+    """Whether the whole course falls, slowly but certainly; a sensor's step down is no fall."""
+    fall = -line.rate * span
+    certain = CERTAIN_SIGMAS * line.rate_error * span
+    return not best.jump and fall > max(2 * FALL_SHARE * line.start, certain)
 
 
 def _name(
