@@ -89,6 +89,7 @@ def _instrument(arguments: argparse.Namespace) -> int:
     """A simulated instrument until its time is over; it goes on where the server was away."""
     import threading
 
+    from fairline.core.instrument import WHAT
     from fairline.instruments.catalogue import NOWHERE, Choice, made
     from fairline.instruments.process import Process
     from fairline.instruments.reporter import Reporter
@@ -107,7 +108,7 @@ def _instrument(arguments: argparse.Namespace) -> int:
         made(choice, NOWHERE, 0)  # what cannot be made is told before anybody is asked
         tool = made(choice, reporter.rig(arguments.ports), reporter.job)
         ports = tuple(p for p in arguments.ports.split(",") if p)
-        name = arguments.name or f"simulated {arguments.kind}"
+        name = arguments.name or f"simulated {WHAT[choice.what]}"
         speed, longest = max(0.1, arguments.speed), arguments.minutes * 60
         Process(reporter, tool, name, speed, longest, ports=ports).work(threading.Event())
     except FairLineError as error:

@@ -52,11 +52,6 @@ class NitrogenSystem:
         self._course = Integrated(self._slopes, state, WITHIN)
 
     @property
-    def amount_mol(self) -> float:
-        """How much nitrogen is in it."""
-        return self._density * self.volume_m3
-
-    @property
     def gas_k(self) -> float:
         return self.pipe_c + self.warmer_k + ZERO_C_K
 

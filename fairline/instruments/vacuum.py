@@ -12,6 +12,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from fairline.core.evacuate.rig import CORE
 from fairline.core.physics.constants import (
     ATMOSPHERE_PA,
     FOOT_M,
@@ -215,7 +216,6 @@ COLD_NIGHT_C = -24.4  # −12 °F: ice gives about 500 microns
 NIGHT_COOLS_K = 15.0
 WET_OIL_PA = 95.0
 THIN_HOSE = Hose(0.0045, 3.0)
-CORE = Hose(0.002, 0.01)
 
 
 @dataclass(frozen=True)
@@ -243,7 +243,7 @@ def system(
     if scenario == "hose":
         drive = replace(drive, hoses=(*drive.hoses, THIN_HOSE))
     if scenario == "core":
-        drive = replace(drive, hoses=(*drive.hoses, CORE))
+        drive = replace(drive, hoses=(*drive.hoses, Hose(CORE.bore_mm / 1000, CORE.length_m)))
     cold = min(ambient_c, COLD_NIGHT_C) if scenario == "frozen" else ambient_c
     faults = dict(FAULTS.get(scenario, {}))
     if sizes.leak_pa_m3_s:

@@ -7,13 +7,15 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from fairline.core.call import Frozen
-from fairline.core.instrument import Spot, SpotReading
+from fairline.core.instrument import InstrumentOn, Introduction, Spot, SpotReading
 from fairline.core.readings import RunKind
+from fairline.store import jobs
+from fairline.store.document import now
 from fairline.store.jobs import job_row
 from fairline.store.kept_readings import TakenError
 from fairline.store.models import ReadingRow, RecordRow, RunRow, SpotRow
 
-NEWEST = 20  # runs of which the latest reading is told
+NEWEST = 4  # runs of which the latest reading is told
 SHOWN = tuple(SpotReading.model_fields)
 
 
@@ -52,32 +54,47 @@ def run_lines(session: Session, job_id: int, instrument: str = "") -> list[RunLi
         select(RecordRow.document).where(RecordRow.job_id == job_id, RecordRow.kind == "ports")
     )
     ports = {p["run"]: tuple(p["open"]) for p in said}
-    found = []
-    for n, (run_id, uid, kind, count, seq) in enumerate(rows):
-        # Only of the newest runs anybody asks where they stand.
-        last = _last(session, run_id) if count and n >= len(rows) - NEWEST else None
-        found.append(
-            RunLine(
-                uid=uid,
-                kind=kind,
-                readings=count,
-                last_s=last[0] if last else None,
-                last_pa=last[1] if last else None,
-                next_seq=0 if seq is None else seq + 1,
-                ports=ports.get(uid, ()),
-            )
+    # Only of the newest runs anybody asks where they stand.
+    last = _last(session, [run_id for run_id, *_ in rows[-NEWEST:]])
+    return [
+        RunLine(
+            uid=uid,
+            kind=kind,
+            readings=count,
+            last_s=last.get(run_id, (None, None))[0],
+            last_pa=last.get(run_id, (None, None))[1],
+            next_seq=0 if seq is None else seq + 1,
+            ports=ports.get(uid, ()),
         )
-    return found
+        for run_id, uid, kind, count, seq in rows
+    ]
 
 
-def _last(session: Session, run_id: int) -> tuple[float, float | None] | None:
-    row = session.execute(
-        select(ReadingRow.t_s, ReadingRow.pa)
-        .where(ReadingRow.run_id == run_id)
-        .order_by(ReadingRow.t_s.desc())
-        .limit(1)
-    ).first()
-    return (row[0], row[1]) if row is not None else None
+def _last(session: Session, run_ids: Sequence[int]) -> dict[int, tuple[float, float | None]]:
+    """Time and absolute pressure of the latest reading of each run."""
+    turn = func.row_number().over(
+        partition_by=ReadingRow.run_id, order_by=(ReadingRow.t_s.desc(), ReadingRow.seq.desc())
+    )
+    read = (
+        select(ReadingRow.run_id, ReadingRow.t_s, ReadingRow.pa, turn.label("turn"))
+        .where(ReadingRow.run_id.in_(run_ids))
+        .subquery()
+    )
+    rows = session.execute(select(read.c.run_id, read.c.t_s, read.c.pa).where(read.c.turn == 1))
+    return {run_id: (t_s, pa) for run_id, t_s, pa in rows}
+
+
+def introduce(session: Session, job_id: int, told: Introduction) -> None:
+    """Keep who an instrument says it is; one that says the same again is known."""
+    documents = session.scalars(
+        select(RecordRow.document)
+        .where(RecordRow.job_id == job_id, RecordRow.kind == "instrument")
+        .order_by(RecordRow.id.desc())
+    )
+    before = next((d for d in documents if d["name"] == told.name), None)
+    said = told.model_dump(mode="json")
+    if before is None or any(before.get(name) != value for name, value in said.items()):
+        jobs.append_record(session, job_id, InstrumentOn(by=told.name, at=now(), **dict(told)))
 
 
 def keep_spots(session: Session, job_id: int, readings: Sequence[SpotReading]) -> int:

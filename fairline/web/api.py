@@ -14,13 +14,14 @@ from fairline.core.call import Frozen, Verdict
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.records import Isolation
 from fairline.core.hand_over.picture import Thing
-from fairline.core.instrument import InstrumentOn, Introduction, SpotReading
+from fairline.core.instrument import Introduction, SpotReading
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
 from fairline.store import board, job_file, jobs
 from fairline.store.document import now
 from fairline.store.instruments import (
     RunLine,
+    introduce,
     keep_spots,
     newest_spots,
     next_spot,
@@ -198,13 +199,8 @@ def post_instrument(job_id: JobId, body: Body, visit: AVisit) -> Response:
         told = Introduction.model_validate_json(body)
     except ValidationError as error:
         return refused(from_validation(error))
-    said = {k: v for k, v in told if v is not None}
-    known = visit.judged(job_id).job.recorded(InstrumentOn)
-    before = next((i for i in reversed(known) if i.name == told.name), None)
-    record = InstrumentOn(by=told.name, at=now(), **said)
-    if before is None or before.model_copy(update={"at": record.at}) != record:
-        with visit.change() as session:
-            jobs.append_record(session, job_id, record)
+    with visit.change() as session:
+        introduce(session, job_id, told)
     return JSONResponse({"name": told.name}, 201)
 
 

@@ -15,12 +15,12 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.errors import FairLineError
 from fairline.core.evacuate.circuits import Open
-from fairline.core.instrument import InstrumentOn, SpotReading, What
+from fairline.core.instrument import WHAT, Introduction, SpotReading, What
 from fairline.core.readings import MODELS
 from fairline.instruments.process import Instrument, Process
 from fairline.store import jobs
-from fairline.store.document import NotFoundError, now
-from fairline.store.instruments import RunLine, keep_spots, next_spot, run_lines
+from fairline.store.document import NotFoundError
+from fairline.store.instruments import RunLine, introduce, keep_spots, next_spot, run_lines
 from fairline.store.kept_readings import TakenError
 from fairline.store.sqlite import begin_write
 from fairline.store.trouble import trouble
@@ -31,13 +31,6 @@ SPEEDS: dict[What, tuple[int, ...]] = {
     "scale": (1, 10),
     "thermometer": (1, 10, 60),
     "wrench": (1,),
-}
-NAMES: dict[What, str] = {
-    "micron": "simulated micron gauge",
-    "manometer": "simulated digital gauge",
-    "scale": "simulated scale",
-    "thermometer": "simulated thermometer",
-    "wrench": "simulated wrench",
 }
 GONE = (NotFoundError, jobs.HandedOverError, TakenError)  # the job takes nothing from it any more
 
@@ -65,17 +58,8 @@ class InHouse:
             return next_spot(session, self.job_id, instrument)
 
     def introduce(self, told: dict[str, Any]) -> None:
-        record = InstrumentOn.model_validate(
-            told | {"simulated": True, "by": told["name"], "at": now()}
-        )
-
-        def tell(session: Session) -> None:
-            known = jobs.load(session, self.job_id).job.recorded(InstrumentOn)
-            before = next((i for i in reversed(known) if i.name == record.name), None)
-            if before is None or before.model_copy(update={"at": record.at}) != record:
-                jobs.append_record(session, self.job_id, record)
-
-        if not self._write(tell):
+        said = Introduction.model_validate(told | {"simulated": True})
+        if not self._write(lambda session: introduce(session, self.job_id, said)):
             raise OSError("the store cannot be written")
 
     def take(self, run: str, reading: dict[str, Any]) -> None:
@@ -139,10 +123,6 @@ class Placed:
     def speed(self) -> int:
         return int(self.process.speed)
 
-    @property
-    def instrument(self) -> Instrument:
-        return self.process.instrument
-
     def _work(self) -> None:
         try:
             self.process.work(self.stop)
@@ -170,7 +150,7 @@ class Bench:
         """Put an instrument on a job, or on some of its ports; one of its kind there comes off."""
         what: Any = instrument.what
         self.off(job_id, what, ports)
-        name = " ".join((NAMES[what], *ports))
+        name = " ".join(("simulated", WHAT[what], *ports))
         process = Process(
             InHouse(self.sessions, job_id, self.told), instrument, name, speed, ports=ports
         )

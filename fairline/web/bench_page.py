@@ -115,7 +115,7 @@ def take_off(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
 def show(job_id: JobId, what: Spot, visit: AVisit) -> HTMLResponse:
     """What instruments of a kind show now: a part of a form that is asked for again and again."""
     judged = visit.judged(job_id)
-    return page("shown.html", visit, j=judged, shown=shown(visit, judged, what), place="")
+    return page("shown.html", visit, j=judged, shown=shown(visit, judged, what))
 
 
 def _back(data: FormData, job_id: int) -> str:

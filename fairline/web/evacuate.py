@@ -30,7 +30,7 @@ from fairline.core.evacuate.records import (
     PumpEvent,
     PumpOverride,
 )
-from fairline.core.evacuate.rig import GAUGE_WORDS, expected, oil_words
+from fairline.core.evacuate.rig import GAUGE_WORDS, expected
 from fairline.core.physics.constants import MINUTE_S
 from fairline.core.quantities import both, duration, parse
 from fairline.store import jobs
@@ -70,10 +70,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         limit_pa = rule.max_pa if isolated or target is None else target.value
         hold_s = rule.hold_s if isolated else None
         seen = result if isolated else None
-        marked = [
-            ((e.at - run.started_at).total_seconds(), WHAT[e.what])
-            for e in judged.counted.recorded(PumpEvent)
-        ]
+        marked = [((e.at - run.started_at).total_seconds(), WHAT[e.what]) for e in worked.events]
         charts = judged.drawn(
             f"vacuum {worked.ports}",
             visit.system,
@@ -120,7 +117,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, visit.system)],
         ),
         "expected": expected(worked.rig),
-        "oil": oil_words(judged.job.evacuate.rig, _oil_is_fresh(judged)),
+        "oil": worked.oil,
         "gauge_words": [(name, words.capitalize()) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
         "off": worked.off,
@@ -135,7 +132,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "drying": worked.drying,
         "exposures": judged.counted.recorded(Exposure),
         "run_names": [("all", "all runs"), *((e, e) for e in judged.job.route.runs)],
-        "events": judged.counted.recorded(PumpEvent),
+        "events": worked.events,
         "bleds": judged.counted.recorded(Bled),
     }
 
@@ -178,12 +175,6 @@ def _own_call(whole: evacuate.EvacuateWorked) -> StageCall:
     """The call of the ports at hand, where the stage's is that of all."""
     lane = whole.of_ports(whole.ports) if whole.circuits else None
     return (lane or whole).call
-
-
-def _oil_is_fresh(judged: Judged) -> bool:
-    """Whether the oil was ticked as fresh, or changed on this job."""
-    changed = any(e.what == "oil" for e in judged.counted.recorded(PumpEvent))
-    return judged.job.evacuate.fresh_oil or changed
 
 
 TELLING = 20.0  # times what was read: where a course leads beyond it nobody can say

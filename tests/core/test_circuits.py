@@ -98,6 +98,8 @@ def test_two_pulls_side_by_side_keep_their_own_runs_volume_and_events():
     a, b = stage.of_ports(("A",)), stage.of_ports(("B",))
     assert a and b and [r.uid for r in a.vacua] == ["pull-0", "decay-5"]
     assert (a.call.call.verdict, b.call.call.verdict) == ("holds", "short")
+    assert stage.call.working == b.call.working != a.call.working  # of the worst, not the first
+    assert [[e.what for e in lane.events] for lane in (a, b)] == [["sweep"], ["oil", "sweep"]]
     assert (a.drying, b.drying and b.drying.oil_changes) == (None, 1) or b.drying is None
     pipes = work(GALLERY, Practice()).of(RouteWorked).pipes
     rules = work(GALLERY, Practice()).rules

@@ -8,7 +8,7 @@ from fairline.core.evacuate import lane as evacuate
 from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs
-from fairline.web.bench import NAMES, Bench
+from fairline.web.bench import Bench
 
 MICRON = 133.322368 / 1000
 
@@ -54,7 +54,7 @@ def test_a_gauge_reads_the_pull_and_then_the_decay(demo, bench):
     wait_for(lambda: (newest(demo, 2).last or None) and newest(demo, 2).last.pa < 300 * MICRON)
     pull = newest(demo, 2)
     assert pull.readings[0].pa > 10_000  # from the atmosphere down
-    assert {r.instrument for r in pull.readings} == {NAMES["micron"]}
+    assert {r.instrument for r in pull.readings} == {"simulated micron gauge"}
     begin(demo, bench, "decay")
     wait_for(lambda: newest(demo, 2).kind == "decay" and len(newest(demo, 2).readings) > 650)
     bench.off(2, "micron")

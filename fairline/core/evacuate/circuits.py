@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fairline.core.call import Call, Check, StageCall, Verdict
+from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.check import stage_call
 from fairline.core.entry import Record, Text
 from fairline.core.readings import VacuumRun
@@ -105,7 +105,8 @@ def together(
         checks.append(Check(id="ports", label="Ports open", call=told))
     calls = [call for _, call in lanes]
     open_ = [c for c in calls if c.call.verdict is not Verdict.HOLDS]
-    worst = min(open_ or calls, key=lambda c: calls.index(c))
+    worst_call = deciding([c.call for c in calls])
+    worst = next(c for c in calls if c.call is worst_call)
     done = [c.progress for c in calls if c.progress is not None]
     shared = set.intersection(*(set(c.findings) for c in open_)) if open_ else set[str]()
     return stage_call(

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from fairline.core.calc.vacuum_decay import TRIPLE_PA
 from fairline.core.evacuate.rig import RigWorked
 from fairline.core.physics.constants import ATMOSPHERE_PA, MINUTE_S
 from fairline.core.physics.moist_air import saturation_pa
@@ -15,7 +16,6 @@ from fairline.core.readings import VacuumRun
 BAND = 2.0  # volume and speed are known to about a factor; our own choice
 STUCK_SHARE = 0.05  # of its pressure a minute: below it a pull stands still; our own choice
 LOOK_BACK_S = 3 * MINUTE_S
-FREEZES_PA = 611.657  # triple point of water (IAPWS)
 NEAR_BOILING = (0.25, 1.15)  # of the saturation at the coldest tube
 
 
@@ -75,13 +75,13 @@ def off_course(
             "means oil or water.",
         )
     boils = saturation_pa(ambient_c)
-    if NEAR_BOILING[0] * boils <= now <= NEAR_BOILING[1] * boils and now > FREEZES_PA:
+    if NEAR_BOILING[0] * boils <= now <= NEAR_BOILING[1] * boils and now > TRIPLE_PA:
         return OffCourse(
             f"{late}. It stands where water boils at {both(ambient_c, 'temperature')}.",
             "Shut the valve a few minutes: it rises and levels off if it is water, goes straight "
             "on if it is a leak.",
         )
-    if now <= FREEZES_PA:
+    if now <= TRIPLE_PA:
         return OffCourse(
             f"{late}. It stands still below where water boils: frozen water, wet oil, or a small "
             "leak.",

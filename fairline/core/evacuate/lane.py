@@ -6,19 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fairline.core import kit
-from fairline.core.calc.vacuum_decay import (
-    DecayQuestion,
-    VacuumDecayResult,
-    decay,
-)
+from fairline.core.calc.vacuum_decay import DecayQuestion, VacuumDecayResult, decay
 from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import stage_call
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
-from fairline.core.evacuate.circuits import (
-    Circuit,
-    Open,
-)
+from fairline.core.evacuate.circuits import Circuit, Open
 from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.entry import EvacuateEntry
@@ -32,12 +25,8 @@ from fairline.core.evacuate.needle import (
     needle_steps,
     wanted,
 )
-from fairline.core.evacuate.records import (
-    Accepted,
-    Isolation,
-    Recorded,
-)
-from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, rig_worked
+from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, Recorded
+from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, oil_words, rig_worked
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -142,8 +131,8 @@ class EvacuateWorked(Worked):
     ``run`` is the newest run, ``decay`` the decay that counts, ``answer`` what its absolute
     readings show, ``needle`` what a needle shows. ``shut``: the pump has to stay off.
     ``gauge_off_s``: when after closing the gauge was taken off, where its readings show that.
-
-    ``stands_pa``: nitrogen that is not bled yet. ``attempts``: decays that were timed.
+    ``stands_pa``: nitrogen that is not bled yet. ``attempts``: decays that were timed. ``oil``:
+    what the pump's oil wants, in words.
 
     Of a system of several ``circuits`` all but the call is that of the ports at hand; ``lanes`` has
     each group of ports that was open together, ``counts`` names those that prove something now.
@@ -169,6 +158,8 @@ class EvacuateWorked(Worked):
     expected: Expected | None
     off: OffCourse | None
     gauge_off_s: float | None
+    events: Sequence[PumpEvent]
+    oil: str
     told_resolution_pa: float | None = None
     ports: Open = ()
     circuits: tuple[Circuit, ...] = ()
@@ -262,6 +253,8 @@ def worked_out(
         isolation=seen,
         rate_pa_s=rate_pa_s(run),
         shut=pulling.shut(test, recorded.overrides),
+        events=recorded.events,
+        oil=oil_words(entry.rig, entry.fresh_oil or any(e.what == "oil" for e in recorded.events)),
         rig=rig,
         stood=stood,
         expected=course,

@@ -34,15 +34,11 @@ class NeedleHold(Frozen):
 
 @dataclass(frozen=True)
 class NeedleStep:
-    """One step by needle: its words, whether it is done, and its clock where it runs on one.
-
-    ``since`` is the moment the clock counts from, ``for_s`` how long it is to run.
-    """
+    """One step by needle: its words, whether it is done, the moment its clock counts from."""
 
     words: str
     done: bool
     since: datetime | None = None
-    for_s: float | None = None
 
 
 def by_needle(run: VacuumRun | None) -> bool:
@@ -123,14 +119,12 @@ def needle_steps(
             f"Keep the pump on there for {duration(run_s.value)}",
             ran >= run_s.value * (1 - 1e-9),
             reached if shut is None else None,
-            run_s.value,
         ),
         NeedleStep("Shut the valve, then the pump, and see it off", shut is not None and seen),
         NeedleStep(
             f"Leave it for {duration(hold_s.value)}: the needle does not move",
             held >= hold_s.value * (1 - 1e-9),
             shut,
-            hold_s.value,
         ),
     )
 
