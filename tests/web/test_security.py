@@ -4,9 +4,11 @@ import json
 import re
 import shutil
 import subprocess
+import tomllib
 from pathlib import Path
 
 import pytest
+from packaging.requirements import Requirement
 
 from fairline.settings import MAX_BODY_BYTES
 from tests.conftest import BASE
@@ -99,6 +101,15 @@ def test_locks_have_hashes_and_no_address(lock):
     else:
         named = [line for line in text.splitlines() if re.match(r"\S+==", line)]
         assert named and all(line.endswith("\\") for line in named)
+
+
+def test_the_lock_holds_what_builds_the_app():
+    """The app is built without isolation: a new machine's own build tools may be too old."""
+    needed = tomllib.loads((ROOT / "pyproject.toml").read_text())["build-system"]["requires"]
+    locked = dict(re.findall(r"^([\w.-]+)==(\S+)", (ROOT / "requirements.lock").read_text(), re.M))
+    for line in needed:
+        requirement = Requirement(line)
+        assert requirement.specifier.contains(locked[requirement.name])
 
 
 @pytest.fixture(scope="module")
