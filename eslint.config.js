@@ -10,7 +10,7 @@ export default [
     files: ["fairline/web/static/scripts/*.js"],
     languageOptions: {
       sourceType: "module",
-      globals: of("document", "window", "Event", "HTMLElement", "HTMLFormElement", "setTimeout", "clearTimeout",
+      globals: of("document", "EventSource", "window", "Event", "HTMLElement", "HTMLFormElement", "setTimeout", "clearTimeout",
         "setInterval", "clearInterval", "Alpine", "Idiomorph", "localStorage", "matchMedia", "CSS", "crypto",
         "fetch", "File", "FormData", "URLSearchParams", "Intl", "location", "htmx"),
     },

@@ -174,3 +174,35 @@ def test_two_pumps_on_the_ports_of_one_unit_side_by_side(demo_site):
     expect(page.locator(".figure.hero strong")).to_have_text("900")
     reading(page, "800", "6 min")
     expect(page.locator(".figure.hero strong")).to_have_text("800")
+
+
+def hide(page: Page, hidden: bool) -> None:
+    """As when a tab is put behind another; a headless browser hides none by itself."""
+    page.evaluate(
+        """hidden => {
+          Object.defineProperty(document, "hidden", { configurable: true, get: () => hidden });
+          document.dispatchEvent(new Event("visibilitychange"));
+        }""",
+        hidden,
+    )
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_tabs_behind_let_go_of_their_streams_and_catch_up_when_seen(demo_site):
+    first, url = demo_site.page, f"{demo_site.base}/jobs/2/evacuate"
+    first.goto(url)
+    tabs = [first]
+    for _ in range(6):  # with the streams of six tabs a seventh would never be answered
+        hide(tabs[-1], hidden=True)
+        tabs.append(first.context.new_page())
+        tabs[-1].goto(url)
+    last, large = tabs[-1], ".figure.hero strong"
+    last.locator("#at-bled").get_by_label("Bled by").fill("Ida")
+    say(last, "Bled, the gauge reads nought: Record")
+    reading(last, "4321", "2 min")
+    expect(last.locator(large)).to_have_text("4321")
+    expect(first.locator(large)).not_to_have_text("4321")
+    hide(first, hidden=False)
+    expect(first.locator(large)).to_have_text("4321")
+    for tab in tabs[1:]:
+        tab.close()

@@ -45,6 +45,24 @@ def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, found):
     assert hours == found
 
 
+@pytest.mark.parametrize(
+    ("exposures", "rises"),
+    [
+        ([said("opened", 3)], [(7, 1)]),
+        ([said("opened", 3, "humid")], [(4, 1)]),
+        ([said("opened", 3, "rain")], [(3, 3)]),
+        ([said("taped", 3)], [(27, 1), (171, 3)]),
+        ([said("opened", 0), said("capped", 3), said("opened", 9)], [(10, 1)]),
+        ([said("opened", 0), said("capped", 5), said("opened", 9)], []),  # asked for already
+        ([said("taped", 0), said("capped", 30), said("taped", 40)], [(178, 3)]),
+        ([said("opened", 0), said("capped", 5)], []),
+    ],
+)
+def test_what_stands_open_says_from_when_on_it_asks_for_more(exposures, rises):
+    (stood,) = stood_open(exposures, (), [])
+    assert [(r.at, r.sweeps) for r in stood.rises] == [(hour(h), n) for h, n in rises]
+
+
 def test_joints_tell_how_long_a_run_stood_open_unless_somebody_says():
     made = [joint("A.gas.end", 0), joint("A.liquid.start", 2.5), joint("B.gas.end", 1)]
     (a,) = stood_open((), made, ())

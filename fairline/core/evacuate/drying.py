@@ -7,7 +7,7 @@ practice, no source). The hours below are our own choice after it.
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from itertools import pairwise
 
 from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
@@ -18,11 +18,12 @@ from fairline.core.flare.stage import JointRecord
 from fairline.core.physics.constants import DAY_S, HOUR_S, MICRON_PA, MINUTE_S
 from fairline.core.quantities import both, duration
 
-OPEN_S = {"dry": 4 * HOUR_S, "humid": 1 * HOUR_S, "rain": 0.0}  # from then on one sweep
-TAPED_S, TAPED_LONG_S = 1 * DAY_S, 7 * DAY_S  # tape is no seal: one sweep, three
+WET_SWEEPS, DAMP_SWEEPS = 3, 1
+OPEN_S = {"dry": 4 * HOUR_S, "humid": 1 * HOUR_S, "rain": 0.0}  # from then on it is swept
+_OPEN_SWEEPS = {"dry": DAMP_SWEEPS, "humid": DAMP_SWEEPS, "rain": WET_SWEEPS}
+TAPED = ((1 * DAY_S, DAMP_SWEEPS), (7 * DAY_S, WET_SWEEPS))  # tape is no seal
 SWEEP_DWELL_S = 15 * MINUTE_S  # dry nitrogen at about the atmosphere; common practice, no source
 SWEEP_PA = 1500 * MICRON_PA  # deep enough that free water boils; our own choice
-WET_SWEEPS, DAMP_SWEEPS = 3, 1
 WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
 
 
@@ -39,6 +40,31 @@ class Stood:
     weather: str = "dry"
     since: datetime | None = None
     state: str = ""
+
+    @property
+    def rises(self) -> tuple["Rise", ...]:
+        """When more sweeps are asked for, should it stand so on; the moments in order."""
+        if self.since is None:
+            return ()
+        if self.state == "opened":
+            wanted = ((OPEN_S[self.weather], _OPEN_SWEEPS[self.weather]),)
+            stood_s = self.open_s
+        else:
+            wanted, stood_s = TAPED, self.taped_s
+        asked = _sweeps(self)
+        return tuple(
+            Rise(self.since + timedelta(seconds=max(0.0, limit_s - stood_s)), sweeps)
+            for limit_s, sweeps in wanted
+            if sweeps > asked
+        )
+
+
+@dataclass(frozen=True)
+class Rise:
+    """From when on how many sweeps are asked for."""
+
+    at: datetime
+    sweeps: int
 
 
 @dataclass(frozen=True)
@@ -121,11 +147,8 @@ def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> 
 
 def _sweeps(stood: Stood) -> int:
     """How many sweeps the time in the open asks for."""
-    if (stood.weather == "rain" and stood.open_s > 0) or stood.taped_s > TAPED_LONG_S:
-        return WET_SWEEPS
-    if stood.open_s > OPEN_S[stood.weather] or stood.taped_s > TAPED_S:
-        return DAMP_SWEEPS
-    return 0
+    for_open = _OPEN_SWEEPS[stood.weather] if stood.open_s > OPEN_S[stood.weather] else 0
+    return max([for_open, *(sweeps for limit_s, sweeps in TAPED if stood.taped_s > limit_s)])
 
 
 def _why(stood: Stood) -> str:

@@ -8,6 +8,7 @@ import "./keys.js";
 import "./typing.js";
 import "./standing.js";
 import "./clocks.js";
+import "./streaming.js";
 
 document.documentElement.classList.add("scripted");
 
