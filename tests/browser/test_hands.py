@@ -170,3 +170,28 @@ def test_what_is_changed_while_a_row_is_on_its_way_stays(demo_site):
     expect(page.get_by_label("Slight pitch to the drain")).to_be_checked()
     expect(page.get_by_label("Hole diameter", exact=True)).to_have_value("3")
     expect(page.get_by_label("Notes", exact=True)).to_have_value("painted last week")
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_an_answer_that_was_overtaken_does_not_undo_what_was_done_since(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/5/wire?part=cables")
+    page.evaluate(
+        "document.addEventListener('htmx:afterRequest', () => { window.over ??= 0; over++ })"
+    )
+    held = []
+    page.route("**/wire/dead*", lambda route: held.append((route, route.fetch())))
+    page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
+    page.locator(".wire-end #by-end").fill("Ida")
+    page.get_by_role("button", name="No circuit reaches it yet").click()
+    page.get_by_role("button", name="All of it so: Record").click()
+    landed = page.locator("#all-ends ~ .ledger .verdict-holds")
+    expect(landed).to_have_count(1)
+    ((route, answer),) = held
+    assert "No circuit reaches it yet" in page.content()
+    route.fulfill(response=answer)
+    page.wait_for_function("window.over === 2")
+    expect(landed).to_have_count(1)
+    page.unroute("**/wire/dead*")
+    page.reload()
+    expect(landed).to_have_count(1)

@@ -26,6 +26,21 @@ for (const kind of ["pointerup", "pointercancel"]) {
   }, true);
 }
 
+// An answer that a newer one overtook is not put over it: what was done since would seem undone.
+// A refusal is shown in any case; an entry asks anew, for what only its own answer tells it.
+const overtaken = (answer) => {
+  const shown = Number(document.getElementById("job")?.dataset.revision);
+  const told = answer?.match(/id="job"[^>]* data-revision="(\d+)"/)?.[1];
+  return Number(told) < shown && !answer.includes('aria-invalid="true"');
+};
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const { requestConfig, serverResponse, shouldSwap } = event.detail;
+  if (requestConfig?.verb !== "post" || !shouldSwap || !overtaken(serverResponse)) return;
+  event.detail.shouldSwap = false;
+  const { elt } = requestConfig;
+  if (elt.matches("form.entry")) setTimeout(() => elt.dispatchEvent(new Event("change", { bubbles: true })));
+});
+
 // A field that is being typed in is never overwritten by what comes back; a button in focus is.
 document.addEventListener("focusin", (event) => {
   const typing = "input:not([type=radio]):not([type=checkbox]), textarea";
