@@ -1,13 +1,14 @@
 """Readings in the database: appended by column, read back as arrays."""
 
 from itertools import repeat
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy import and_, event, or_, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.errors import FairLineError
 from fairline.core.readings import COLUMNS, AnyReadings, Readings, RunKind
+from fairline.store import packed
 from fairline.store.bulk import many_values
 from fairline.store.models import ReadingRow, RunRow
 from fairline.store.sqlite import insert_or_ignore, plain_rows
@@ -32,6 +33,8 @@ def load(
     Of ``known``, those of the same run earlier, only what came since is read.
     """
     known = session.info.get(WRITTEN, {}).get(run.id, known)
+    if known is None and run.count >= packed.PACK_FROM:
+        known = packed.load(session, run.id, kind)
     if known is not None and len(known) == run.count:
         return known
     if known is not None and len(known):
@@ -81,7 +84,15 @@ def append(session: Session, run: RunRow, readings: AnyReadings) -> int:
         session.expire(run, ["count"])
     if begun and new == len(readings):
         session.info.setdefault(WRITTEN, {})[run.id] = readings.in_order()
+    if _packs(session, run):
+        packed.keep(session, run.id, load(session, run, cast(RunKind, run.kind)))
     return new
+
+
+def _packs(session: Session, run: RunRow) -> bool:
+    """Whether so many came since the last pack that the run is packed again."""
+    most = packed.PACK_FROM
+    return run.count >= most and run.count - packed.count(session, run.id) >= most
 
 
 @event.listens_for(Session, "after_rollback")

@@ -218,6 +218,16 @@ class ReadingRow(Base):
     simulated: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
+class PackRow(Base):
+    """The readings of a run once more, ``count`` of them, as arrays."""
+
+    __tablename__ = "pack"
+
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), primary_key=True)
+    count: Mapped[int]
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class SpotRow(Base):
     """What a scale, a thermometer or a wrench showed at a moment, by its instrument and number."""
 

@@ -47,7 +47,9 @@ class Stood:
         if self.since is None:
             return ()
         if self.state == "opened":
-            wanted = ((OPEN_S[self.weather], _OPEN_SWEEPS[self.weather]),)
+            wanted: Sequence[tuple[float, int]] = (
+                (OPEN_S[self.weather], _OPEN_SWEEPS[self.weather]),
+            )
             stood_s = self.open_s
         else:
             wanted, stood_s = TAPED, self.taped_s
