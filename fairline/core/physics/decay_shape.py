@@ -180,7 +180,9 @@ def read_shape(
             best = knocked
             fits.append(knocked)
     material = MATERIAL_SHARE * limit_pa
-    if _falls(mean_t, mean_p, mean_sigma, best, step_pa) or _slopes_down(line, best, span):
+    if _falls(mean_t, mean_p, mean_sigma, best, step_pa) or _slopes_down(
+        mean_t, mean_p, line, best
+    ):
         return Reading(
             shape="not_isolated", nearest="not_isolated", fit=line, late=late, certainty=0.95
         )
@@ -197,10 +199,11 @@ def read_shape(
     behind -= best.bic
     certainty = 1 / (1 + float(np.exp(-min(max(behind, -60.0), 60.0) / 2)))
     wander, restless = _unrest(t, p, sigma, best)
-    # Water that cooled as it boiled warms again, and its rise goes on as beside a leak.
+    # Water that cooled as it boiled warms again, and its rise goes on as beside a leak; and what
+    # has not begun to level off by the end does not show how much of it is straight.
     boils = saturation_pa is not None and float(mean_p[-1]) <= 1.1 * saturation_pa
-    warming = (
-        nearest == "leak_and_moisture" and boils and not _ends_straight(mean_t, mean_p, mean_sigma)
+    warming = (nearest == "leak_and_moisture" and boils) and (
+        best.tau > span or not _ends_straight(mean_t, mean_p, mean_sigma)
     )
     near = (
         ()
@@ -254,11 +257,20 @@ def _falls(t: Floats, p: Floats, sigma: Floats, best: Fit, step_pa: float) -> bo
     return bool(first - last > max(FALL_SHARE * first, doubt, 1.25 * step_pa))
 
 
-def _slopes_down(line: Fit, best: Fit, span: float) -> bool:
-    """Whether the whole course falls, slowly but certainly; a sensor's step down is no fall."""
-    fall = -line.rate * span
-    certain = CERTAIN_SIGMAS * line.rate_error * span
-    return not best.jump and fall > max(2 * FALL_SHARE * line.start, certain)
+def _slopes_down(t: Floats, p: Floats, line: Fit, best: Fit) -> bool:
+    """Whether the whole course falls, slowly but certainly; a spike or a step down is no fall."""
+    span = float(t[-1])
+    certain = max(2 * FALL_SHARE * line.start, CERTAIN_SIGMAS * line.rate_error * span)
+    if best.jump or -line.rate * span <= certain:
+        return False
+    return _median_slope(t, p) < line.rate / 2
+
+
+def _median_slope(t: Floats, p: Floats) -> float:
+    """Siegel's repeated median: a slope that up to half of the readings cannot turn."""
+    apart = t[None, :] - t[:, None]
+    np.fill_diagonal(apart, np.nan)
+    return float(np.median(np.nanmedian((p[None, :] - p[:, None]) / apart, axis=1)))
 
 
 def _name(
