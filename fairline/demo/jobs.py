@@ -2,6 +2,7 @@
 
 import random
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from typing import Any
 
 from fairline.core.charge.entry import Release, Weighing
@@ -212,6 +213,7 @@ def vacuum(
     return runs
 
 
+@cache
 def bindery() -> Job:
     """Done and handed over."""
     supply = wiring.circuit(15.0, "14 AWG", 38.0)
@@ -291,6 +293,7 @@ def _bindery() -> Job:
     )
 
 
+@cache
 def luthier() -> Job:
     """The pressure fell overnight with the temperature, and is sound; an electrician is due."""
     day = DAY_ONE + timedelta(days=6)
@@ -323,6 +326,7 @@ def _pellow_joints(day: datetime) -> list[JointRecord]:
     ]
 
 
+@cache
 def darkroom() -> Job:
     """The decay levels off: water."""
     day = DAY_ONE + timedelta(days=13)
@@ -351,6 +355,7 @@ def _darkroom(day: datetime) -> Job:
     )
 
 
+@cache
 def letterpress() -> Job:
     """Under nitrogen, an hour asked and half of it held; one joint went by feel and was re-made."""
     day = DAY_ONE + timedelta(days=20)
@@ -367,6 +372,7 @@ def letterpress() -> Job:
     )
 
 
+@cache
 def cafe() -> Job:
     """Surveyed, and the head is set too close to the ceiling."""
     day = DAY_ONE + timedelta(days=27)

@@ -1,6 +1,7 @@
 """The jobs at Kestrel Yard of other kinds of piping: home runs, branch box, trunk, kit."""
 
 from datetime import datetime, timedelta
+from functools import cache
 
 from fairline.core.equipment import LETTERS, Equipment, PlannedFitting
 from fairline.core.job import Job
@@ -92,6 +93,7 @@ def demo_jobs() -> list[Job]:
     ]
 
 
+@cache
 def gallery() -> Job:
     """Three heads now and one later, on home runs; the circuit of an older machine is to serve."""
     day = DAY_ONE + timedelta(days=34)
@@ -189,6 +191,7 @@ def fitted(
     return planned(outdoor, *heads).model_copy(update={"fittings": fittings})
 
 
+@cache
 def foundry() -> Job:
     """A branch box in the attic, three heads on it; the cables of B and C lie exchanged."""
     day = DAY_ONE + timedelta(days=41)
@@ -214,6 +217,7 @@ def _foundry(day: datetime) -> Job:
     )
 
 
+@cache
 def signal_house() -> Job:
     """Six rooms along a corridor, one trunk with five tees; the pair has reached the fourth."""
     day = DAY_ONE + timedelta(days=48)
@@ -244,6 +248,7 @@ def _signal_house(day: datetime) -> Job:
     )
 
 
+@cache
 def gatehouse() -> Job:
     """A single zone on a pre-charged kit."""
     day, route = DAY_ONE + timedelta(days=55), routes.gatehouse()

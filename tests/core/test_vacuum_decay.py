@@ -275,3 +275,26 @@ def test_a_steep_rise_that_no_curve_follows_is_judged_and_no_sensors_step():
     burst = 200 + np.where(t > 300, 300_000.0, 0.0) + np.random.default_rng(2).normal(0, 1, len(t))
     answer = ask(t, burst)
     assert answer.call.verdict == "short" and answer.result.shape != "steady"
+
+
+@pytest.mark.parametrize(
+    ("course", "shape", "verdict"),
+    [
+        (lambda t: 110 * np.exp(-t / 40), "steady", "holds"),  # a puff as the valve was shut
+        (lambda t: np.where(t > 60, 110 * np.exp(-(t - 60) / 40), 0), "steady", "holds"),
+        (lambda t: -12 * t / 600, "not_isolated", "unknown"),  # a twentieth, and certain
+        (lambda t: -6 * t / 600, "steady", "holds"),  # as a night that cools does
+    ],
+)
+def test_a_slow_fall_is_the_pump_and_a_spike_that_dies_away_is_not(course, shape, verdict):
+    t, rng = np.arange(0, 601, 2.0), np.random.default_rng(5)
+    answer = ask(t, 220 + course(t) + rng.normal(0, 1, len(t)))
+    assert (answer.result.shape, answer.call.verdict) == (shape, verdict)
+
+
+@pytest.mark.parametrize(("tau", "shape"), [(60, "leak_and_moisture"), (800, "undecided")])
+def test_what_has_not_levelled_off_does_not_show_how_much_of_it_is_straight(tau, shape):
+    t, rng = np.arange(0, 601, 2.0), np.random.default_rng(6)
+    rise = 6000 * (1 - np.exp(-t / tau)) + 3.0 * t
+    answer = ask(t, 200 + rise + rng.normal(0, 2, len(t)))
+    assert (answer.result.shape, answer.call.verdict) == (shape, "short")

@@ -69,7 +69,7 @@ def test_read_and_judged_again_is_read_and_judged_whole(database, seed):
         session.commit()
         known = jobs.load(session, job_id)
         worked = work(known.job, Practice())
-        for n in range(25):
+        for n in range(15):
             changed(session, job_id, chance, n)
             known = jobs.load(session, job_id, known)
             worked = work(known.job, Practice(), worked)

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.calc.vacuum_decay import (
@@ -74,6 +74,7 @@ def drawn_run(said, system="us", wide=True):
     return [parsed(d) for d in pair], pipes.get("A")
 
 
+@settings(max_examples=40)
 @given(legs, st.booleans())
 def test_a_run_is_drawn_to_scale_and_inside_its_paper(said, wide):
     (unrolled, plan), run = drawn_run(said, wide=wide)
@@ -91,6 +92,7 @@ def test_a_run_is_drawn_to_scale_and_inside_its_paper(said, wide):
     assert root.get("aria-label").startswith("Run A")
 
 
+@settings(max_examples=40)
 @given(legs)
 def test_what_is_dragged_stretches_or_slides_and_names_fields_of_the_form(said):
     """A leg that slides takes from its one neighbour what it gives the other: the end stays."""

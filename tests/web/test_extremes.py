@@ -238,7 +238,7 @@ def any_practice(draw):
 
 
 @settings(
-    max_examples=30,
+    max_examples=15,
     deadline=None,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
 )
