@@ -12,10 +12,12 @@ from fairline.core.line import rules_of
 from fairline.core.physics.constants import PSI_PA
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.practice import Practice
+from fairline.core.pressure_test import hold
 from fairline.core.pressure_test import plan as hold_plan
 from fairline.core.pressure_test import stage as pressure_test
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.pressure_test.holds import WINDOW_S, changes, holds
+from fairline.core.pressure_test.plan import Plan
 from fairline.core.readings import HoldReading, HoldReadings, HoldRun
 from fairline.demo.jobs import bindery
 from tests.support import hold_call
@@ -174,3 +176,31 @@ def test_the_waiting_is_filled_in_order_until_it_is_used_up():
     assert [m.fits for m in alone] == [True, False, False, False]
     assert hold_plan.meanwhile(plan, 1900.0, 1)[0].fits is False
     assert hold_plan.meanwhile(plan, 0.0, 3)[0].takes_s == 3 * alone[0].takes_s
+
+
+def settling(warm_k, leak_psi_h):
+    """A fill at 500 psi that left the gas warmer than the pipe; it cools to it in minutes."""
+
+    def gauge_psi(t_s):
+        share = (293.15 + warm_k * math.exp(-t_s / 120)) / (293.15 + warm_k)
+        return 514.7 * share - 14.7 - leak_psi_h * t_s / 3600
+
+    return run_of(log(gauge_psi, lambda _: 20.0, 75, 60.0, scatter_k=0.0))
+
+
+@pytest.mark.parametrize(
+    ("warm_k", "leak_psi_h", "verdict", "finding"),
+    [
+        (1.5, 0.0, "holds", "came_to_rest"),
+        (2.7, 0.0, "holds", "came_to_rest"),  # just within a hundredth of the test pressure
+        (3.0, 0.0, "short", "under_test_pressure"),
+        (1.5, 4.0, "short", "leak"),
+        (3.0, 4.0, "short", "leak"),  # not that it began too low
+    ],
+)
+def test_a_hold_counts_from_where_its_gas_had_come_to_rest(warm_k, leak_psi_h, verdict, finding):
+    asked = Plan(gauge_pa=500 * PSI_PA, hold_s=3600, max_gauge_pa=600 * PSI_PA, limits=())
+    entry = TestEntry(gauge_resolution_pa=0.1 * PSI_PA, thermometer_uncertainty_k=0.2)
+    answer = hold.judged(settling(warm_k, leak_psi_h), entry, asked)
+    assert answer.call.verdict == verdict
+    assert finding in answer.findings
