@@ -188,7 +188,11 @@ def sure(result: VacuumDecayResult | None) -> str:
     if result.limit_in_s is not None and result.limit_in_s <= TELLING * max(
         result.held_s, MINUTE_S
     ):
-        found += f"; the course passes the limit {duration(result.limit_in_s)} after closing"
+        found += (
+            f"; the course passes the limit {duration(result.limit_in_s)} after closing"
+            if result.limit_in_s >= 1
+            else "; over the limit from closing on"
+        )
     return f"{found[0].upper()}{found[1:]}."
 
 

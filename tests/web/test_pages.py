@@ -6,8 +6,10 @@ import re
 import pytest
 from markupsafe import escape
 
+from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
+from fairline.web.evacuate import sure
 from fairline.web.forms import flat, nested
 from tests.support import words
 
@@ -342,3 +344,19 @@ def test_the_record_as_page_and_as_pdf(demo):
         answer = demo.get(path)
         assert answer.headers["content-type"] == "application/pdf"
         assert answer.content.startswith(b"%PDF-") and len(answer.content) > 8000
+
+
+@pytest.mark.parametrize(
+    ("limit_in_s", "words_of_it"),
+    [
+        (0.0, "Steady, 9 in 10 sure; over the limit from closing on."),
+        (90.0, "Steady, 9 in 10 sure; the course passes the limit 90 s after closing."),
+        (12_001.0, "Steady, 9 in 10 sure."),  # beyond twenty times what was read
+        (None, "Steady, 9 in 10 sure."),
+    ],
+)
+def test_how_sure_a_shape_is_and_when_the_limit_is_passed_is_said(limit_in_s, words_of_it):
+    result = VacuumDecayResult.model_construct(
+        shape="steady", certainty=0.99, held_s=600.0, limit_in_s=limit_in_s
+    )
+    assert sure(result) == words_of_it
