@@ -350,7 +350,7 @@ def test_the_record_as_page_and_as_pdf(demo):
     ("limit_in_s", "words_of_it"),
     [
         (0.0, "Steady, 9 in 10 sure; over the limit from closing on."),
-        (90.0, "Steady, 9 in 10 sure; the course passes the limit 90 s after closing."),
+        (1500.0, "Steady, 9 in 10 sure; the course passes the limit 25 min after closing."),
         (12_001.0, "Steady, 9 in 10 sure."),  # beyond twenty times what was read
         (None, "Steady, 9 in 10 sure."),
     ],
