@@ -7,7 +7,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from fairline.core.call import Frozen
-from fairline.core.instrument import InstrumentOn, Introduction, Spot, SpotReading
+from fairline.core.errors import FairLineError
+from fairline.core.instrument import WHAT, InstrumentOn, Introduction, Spot, SpotReading, What
 from fairline.core.readings import RunKind
 from fairline.store import jobs
 from fairline.store.document import now
@@ -17,6 +18,13 @@ from fairline.store.models import ReadingRow, RecordRow, RunRow, SpotRow
 
 NEWEST = 4  # runs of which the latest reading is told
 SHOWN = tuple(SpotReading.model_fields)
+
+
+class OtherKindError(FairLineError):
+    """An instrument of another kind has this name on the job."""
+
+    def __init__(self, name: str, kind: What) -> None:
+        super().__init__(f"{name} is a {WHAT[kind]} on this job: give this one another name")
 
 
 class RunLine(Frozen):
@@ -85,7 +93,10 @@ def _last(session: Session, run_ids: Sequence[int]) -> dict[int, tuple[float, fl
 
 
 def introduce(session: Session, job_id: int, told: Introduction) -> None:
-    """Keep who an instrument says it is; one that says the same again is known."""
+    """Keep who an instrument says it is; one that says the same again is known.
+
+    Raises OtherKindError for the name of an instrument of another kind.
+    """
     documents = session.scalars(
         select(RecordRow.document)
         .where(RecordRow.job_id == job_id, RecordRow.kind == "instrument")
@@ -93,6 +104,8 @@ def introduce(session: Session, job_id: int, told: Introduction) -> None:
     )
     before = next((d for d in documents if d["name"] == told.name), None)
     said = told.model_dump(mode="json")
+    if before is not None and before["what"] != told.what:
+        raise OtherKindError(told.name, before["what"])
     if before is None or any(before.get(name) != value for name, value in said.items()):
         jobs.append_record(session, job_id, InstrumentOn(by=told.name, at=now(), **dict(told)))
 

@@ -20,6 +20,7 @@ from fairline.core.readings import LISTS, RunKind
 from fairline.store import board, job_file, jobs
 from fairline.store.document import now
 from fairline.store.instruments import (
+    OtherKindError,
     RunLine,
     introduce,
     keep_spots,
@@ -199,8 +200,11 @@ def post_instrument(job_id: JobId, body: Body, visit: AVisit) -> Response:
         told = Introduction.model_validate_json(body)
     except ValidationError as error:
         return refused(from_validation(error))
-    with visit.change() as session:
-        introduce(session, job_id, told)
+    try:
+        with visit.change() as session:
+            introduce(session, job_id, told)
+    except OtherKindError as error:
+        return refused(problem(409, "This name is taken", str(error)))
     return JSONResponse({"name": told.name}, 201)
 
 

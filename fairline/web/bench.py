@@ -20,7 +20,14 @@ from fairline.core.readings import MODELS
 from fairline.instruments.process import Instrument, Process
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.store.instruments import RunLine, introduce, keep_spots, next_spot, run_lines
+from fairline.store.instruments import (
+    OtherKindError,
+    RunLine,
+    introduce,
+    keep_spots,
+    next_spot,
+    run_lines,
+)
 from fairline.store.kept_readings import TakenError
 from fairline.store.sqlite import begin_write
 from fairline.store.trouble import trouble
@@ -32,7 +39,12 @@ SPEEDS: dict[What, tuple[int, ...]] = {
     "thermometer": (1, 10, 60),
     "wrench": (1,),
 }
-GONE = (NotFoundError, jobs.HandedOverError, TakenError)  # the job takes nothing from it any more
+GONE = (
+    NotFoundError,
+    jobs.HandedOverError,
+    TakenError,
+    OtherKindError,
+)  # the job takes nothing from it any more
 
 
 class OffTheJobError(FairLineError):

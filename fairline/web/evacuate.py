@@ -184,7 +184,9 @@ def sure(result: VacuumDecayResult | None) -> str:
     """How sure a shape is and when the course passes the limit, in words."""
     if result is None or result.certainty is None:
         return ""
-    found = f"{result.shape.replace('_', ' ')}, {min(9, int(result.certainty * 10))} in 10 sure"
+    found = result.shape.replace("_", " ")
+    if result.shape != "undecided":
+        found += f", {min(9, int(result.certainty * 10))} in 10 sure"
     if result.limit_in_s is not None and result.limit_in_s <= TELLING * max(
         result.held_s, MINUTE_S
     ):

@@ -246,7 +246,7 @@ def test_what_two_curves_would_mean_is_left_open_with_how_long_to_go_on():
     open_ = [a for d in found if (a := ask(d.t_s, d.microns, d.hold_s)).result.shape == "undecided"]
     assert open_
     for answer in open_:
-        assert answer.call.verdict == "short"
+        assert answer.call.verdict == "short" and answer.result.certainty < 0.75
         assert "It may be" in answer.call.because
         assert "read on for" in (answer.call.do_next or "")
 
@@ -290,6 +290,17 @@ def test_a_slow_fall_is_the_pump_and_a_spike_that_dies_away_is_not(course, shape
     t, rng = np.arange(0, 601, 2.0), np.random.default_rng(5)
     answer = ask(t, 220 + course(t) + rng.normal(0, 1, len(t)))
     assert (answer.result.shape, answer.call.verdict) == (shape, verdict)
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [(500, "beside gas that a pocket gives off, or water held in oil"), (9000, "water that boils")],
+)
+def test_what_it_may_be_is_named_by_where_free_water_boils(more, words):
+    t, rng = np.arange(0, 601, 2.0), np.random.default_rng(6)
+    rise = more * (1 - np.exp(-t / 800)) + 0.002 * more * t
+    answer = ask(t, 150 + rise + rng.normal(0, 1, len(t)))
+    assert answer.result.shape == "undecided" and words in answer.call.because
 
 
 @pytest.mark.parametrize(("tau", "shape"), [(60, "leak_and_moisture"), (800, "undecided")])

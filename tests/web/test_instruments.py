@@ -120,6 +120,8 @@ def test_the_steps_that_a_gauge_tells_are_used_and_its_introduction_stands_once(
     assert "Micron gauge on the job: g" in demo.get("/jobs/2/record").text
     wrong = demo.post("/api/jobs/2/instruments", json=told | {"resolution": -1})
     assert wrong.status_code == 422 and "resolution" in wrong.text
+    other = demo.post("/api/jobs/2/instruments", json={"name": "g", "what": "scale"})
+    assert other.status_code == 409 and "g is a micron gauge on this job" in other.text
 
 
 class Kept:

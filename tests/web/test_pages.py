@@ -360,3 +360,5 @@ def test_how_sure_a_shape_is_and_when_the_limit_is_passed_is_said(limit_in_s, wo
         shape="steady", certainty=0.99, held_s=600.0, limit_in_s=limit_in_s
     )
     assert sure(result) == words_of_it
+    undecided = result.model_copy(update={"shape": "undecided"})
+    assert sure(undecided) == words_of_it.replace("Steady, 9 in 10 sure", "Undecided")

@@ -204,7 +204,7 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         if request.isolation == "not_confirmed"
         else "It falls: the pump still draws on it.",
         "steady": "It stays level.",
-        "undecided": _either(seen),
+        "undecided": _either(seen, result.end_pa),
     }[result.shape]
 
 
@@ -216,16 +216,21 @@ MAY_BE: dict[Shape, str] = {
     "steady": "a level that wanders",
     "ice": "ice that warms",
 }
+MAY_BE_BELOW: dict[Shape, str] = {  # the pressure at which free water boils
+    "leak_and_moisture": "a leak beside gas that a pocket gives off",
+    "moisture": "water held in oil or slow to boil, or gas from a pocket",
+}
 
 
-def _either(seen: Course) -> str:
+def _either(seen: Course, end_pa: float) -> str:
     """What cannot be told apart yet."""
     first, other = seen.reading.nearest, seen.reading.besides
     if seen.few or first not in MAY_BE:
         return "There are too few readings to tell what makes it move."
     if other is None or other == first:
         other = "ice" if first == "leak" else "leak"
-    return f"It may be {MAY_BE[first]}, or {MAY_BE[other]}: these readings do not tell which."
+    may_be = MAY_BE | (MAY_BE_BELOW if end_pa < TRIPLE_PA else {})
+    return f"It may be {may_be[first]}, or {may_be[other]}: these readings do not tell which."
 
 
 SHAPE_ACTS: dict[Shape, str] = {

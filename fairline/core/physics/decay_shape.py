@@ -51,6 +51,7 @@ ENDS_STRAIGHT = 0.85  # last quarter over the one before
 CERTAIN_SIGMAS = 5.0  # beyond it a slope is certain
 SIGMAS = 2.0  # doubt of a slope that is looked ahead with
 CERTAIN = 0.75  # of what a shape means; under it, it is undecided
+EVEN = 0.5  # of two meanings that the curves alone do not tell apart
 WANDERS = 3.0  # times what white noise leaves of the means of twelfths: the level is restless
 RISES = 12.0  # times what is left of the twelfths: a rise is one, whatever a pump does
 MEANING = {  # shapes that ask for the same
@@ -215,7 +216,7 @@ def read_shape(
         nearest=nearest,
         besides="moisture" if warming else besides,
         fit=best,
-        certainty=certainty,
+        certainty=min(certainty, EVEN) if warming else certainty,
         late=late,
         straight=straight,
         others=near,
