@@ -97,14 +97,14 @@ def test_what_the_time_in_the_open_asks_for(stood, sweeps):
         assert "Run A stood" in plan.reason and "Run A stood" in told([stood])
 
 
-def decayed(shape, verdict, end_pa=2000.0):
+def decayed(shape, verdict, end_pa=2000.0, plateau_pa=2300.0):
     """Only what the plan asks of an answer."""
 
     class Shown:
         pass
 
     result = Shown()
-    result.shape, result.end_pa = shape, end_pa
+    result.shape, result.end_pa, result.plateau_pa = shape, end_pa, plateau_pa
     return Answer.model_construct(call=Call(verdict=verdict, because=""), result=result)
 
 
@@ -130,6 +130,14 @@ def test_a_slow_rise_far_below_where_water_boils_is_no_water():
     for end_pa, planned in ((611.0, False), (612.0, True)):
         slow = decayed("leak_and_moisture", Verdict.SHORT, end_pa)
         assert (drying_plan((), slow, START, (), None) is not None) is planned
+
+
+@pytest.mark.parametrize(
+    ("plateau_pa", "words"), [(611.0, "below where free water boils"), (612.0, "is in the system")]
+)
+def test_a_level_below_where_water_boils_may_be_water(plateau_pa, words):
+    level = decayed("moisture", Verdict.SHORT, plateau_pa=plateau_pa)
+    assert words in drying_plan((), level, START, (), None).reason
 
 
 def test_steps_are_ticked_in_order_by_what_was_done_since_the_decay():

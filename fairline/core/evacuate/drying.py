@@ -171,6 +171,14 @@ def _wet(result: VacuumDecayResult) -> bool:
     return result.shape in WET_SHAPES
 
 
+def _why_wet(result: VacuumDecayResult) -> str:
+    if result.shape == "moisture" and (result.plateau_pa or 0.0) < TRIPLE_PA:
+        return (
+            "The decay levels off below where free water boils: ice or water in oil may be in it."
+        )
+    return "The decay levels off: water or ice is in the system."
+
+
 def drying_plan(
     stood: Sequence[Stood],
     answered: Answer[VacuumDecayResult] | None,
@@ -190,7 +198,8 @@ def drying_plan(
     if not count:
         return None
     if wet:
-        reason = "The decay levels off: water or ice is in the system."
+        assert answered is not None
+        reason = _why_wet(answered.result)
     else:
         assert worst is not None
         reason = _why(worst)
