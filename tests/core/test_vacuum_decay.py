@@ -223,9 +223,9 @@ def test_water_is_told_against_its_vapour_pressure():
 @pytest.mark.parametrize("kind", decays.KINDS)
 def test_decays_of_other_make_never_hold_falsely_and_are_called_what_they_are(kind):
     """A few of each kind; ``make bench`` judges a thousand."""
-    found = confusion.row(kind, each=12, seed=31)
+    found = confusion.row(kind, each=20, seed=31)
     assert not found.falsely
-    assert found.held >= 0.9 * found.dry and found.right >= 0.75
+    assert found.held >= found.dry - 1 and found.right >= 0.9
 
 
 def test_a_pump_whose_level_wanders_up_is_not_taken_for_a_shut_valve():
