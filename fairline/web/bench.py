@@ -39,12 +39,8 @@ SPEEDS: dict[What, tuple[int, ...]] = {
     "thermometer": (1, 10, 60),
     "wrench": (1,),
 }
-GONE = (
-    NotFoundError,
-    jobs.HandedOverError,
-    TakenError,
-    OtherKindError,
-)  # the job takes nothing from it any more
+# The job takes nothing from it any more.
+GONE = (NotFoundError, jobs.HandedOverError, TakenError, OtherKindError)
 
 
 class OffTheJobError(FairLineError):
