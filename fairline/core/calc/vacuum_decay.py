@@ -10,7 +10,7 @@ from fairline.core.calc.pressure_hold import MAX_READINGS
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
 from fairline.core.physics.decay_fits import Fit, Floats
-from fairline.core.physics.decay_shape import RISES, Late, Shape
+from fairline.core.physics.decay_shape import RISES, SEEN_RESTLESS, Late, Shape
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.quantities import both, duration
 
@@ -147,20 +147,11 @@ _LEVELLING: tuple[Shape, ...] = ("moisture", "leak_and_moisture", "outgassing", 
 
 def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Shape:
     """The shape by the act and the temperature too, not by the curve alone."""
-    reading = seen.reading
-    shape = reading.shape
-    rises = seen.rate is not None and seen.rate > 0
-    if request.isolation == "not_confirmed" and not seen.few and shape in CALM:
-        assert reading.fit is not None and reading.late is not None
-        rise = reading.fit.at(request.rule.hold_s) - reading.fit.at(0.0)
-        least = 0.01 if not reading.restless else CLEAR_RISE
-        doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]))
-        return shape if rise > max(doubt, RISES * reading.wander) else "not_isolated"
-    if request.isolation == "not_confirmed" and seen.few and len(p) > 1:
-        least = CLEAR_RISE if seen.whole else 0.02  # on the way there is time to say it
-        doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]))
-        grew = float(np.max(p) - p[0]) > doubt
-        return "undecided" if grew and rises else "not_isolated"
+    shape = seen.reading.shape
+    if request.isolation == "not_confirmed" and len(p) > 1 and (seen.few or shape in CALM):
+        return shape if _shown_shut(request, seen, p) else "not_isolated"
+    if seen.few_fall:
+        shape = "not_isolated"
     freezing = request.ambient_c < 0
     end = float(np.median(p[-max(3, len(p) // 10) :])) if len(p) > 3 else float(p[-1])
     near_ice = ICE_SHARE * boils <= end <= 1.2 * boils
@@ -171,6 +162,20 @@ def _shape(request: DecayQuestion, seen: Course, p: Floats, boils: float) -> Sha
     if freezing and shape == "leak" and near_ice:
         return "undecided"  # ice that warms rises straight on, as a leak does
     return shape
+
+
+def _shown_shut(request: DecayQuestion, seen: Course, p: Floats) -> bool:
+    """Whether it rises as no pump's own level does: then the valve is shut, whoever saw it."""
+    reading = seen.reading
+    if reading.fit is None:
+        rise = float(np.max(p) - p[0]) if seen.rate else 0.0
+        least = CLEAR_RISE if seen.whole else 0.02  # on the way there is time to say it
+    else:
+        rise = reading.fit.at(request.rule.hold_s) - reading.fit.at(0.0)
+        unclear = reading.restless or (seen.whole and len(p) < SEEN_RESTLESS)
+        least = CLEAR_RISE if unclear else 0.01
+    doubt = max(request.gauge_resolution_pa or 0.0, least * float(p[0]), RISES * reading.wander)
+    return rise > doubt
 
 
 def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:
@@ -199,13 +204,18 @@ def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> s
         "outgassing": f"The rise slows{near}: gas given off by walls, oil or a pocket.",
         "ice": f"At {both(request.ambient_c, 'temperature')} ice gives {both(boils, 'vacuum')}: "
         "this level may be frozen water.",
-        "not_isolated": "It rises no more than a pump's own level may: the gauge may still see "
-        "the pump."
-        if request.isolation == "not_confirmed"
-        else "It falls: the pump still draws on it.",
+        "not_isolated": _sees_the_pump(request, seen),
         "steady": "It stays level.",
         "undecided": _either(seen, result.end_pa),
     }[result.shape]
+
+
+def _sees_the_pump(request: DecayQuestion, seen: Course) -> str:
+    if request.isolation == "not_confirmed":
+        return "It rises no more than a pump's own level may: the gauge may still see the pump."
+    if seen.few_fall:
+        return "It fell, by too few readings to tell why: the pump may still draw on it."
+    return "It falls: the pump still draws on it."
 
 
 MAY_BE: dict[Shape, str] = {
@@ -249,8 +259,11 @@ SHAPE_ACTS: dict[Shape, str] = {
 }
 
 
-def _act(result: VacuumDecayResult, seen: Course) -> str:
+def _act(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:
     """What the shape asks for."""
+    confirmed = request.isolation == "confirmed"
+    if result.shape == "not_isolated" and confirmed and seen.few_fall:
+        return "Look at valve and pump, and read the gauge again: shut gas stays where it is."
     slowly = result.shape == "leak_and_moisture" and result.end_pa < TRIPLE_PA
     if (result.shape == "undecided" and not seen.few) or (slowly and not seen.reading.straight):
         return (
@@ -263,7 +276,7 @@ def _act(result: VacuumDecayResult, seen: Course) -> str:
 def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> Call:
     rule, shape = request.rule, result.shape
     told, limit = _words(request, result, seen), both(rule.max_pa, "vacuum")
-    highest, act = both(seen.highest, "vacuum"), _act(result, seen)
+    highest, act = both(seen.highest, "vacuum"), _act(request, result, seen)
     if not result.passes and seen.puff:
         return Call(
             verdict=Verdict.WATCH,

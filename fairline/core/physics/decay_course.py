@@ -7,7 +7,13 @@ from pydantic import Field
 
 from fairline.core.call import Frozen, Request
 from fairline.core.physics.decay_fits import Floats
-from fairline.core.physics.decay_shape import MATERIAL_SHARE, Reading, read_shape
+from fairline.core.physics.decay_shape import (
+    FALL_SHARE,
+    MATERIAL_SHARE,
+    SETTLING_S,
+    Reading,
+    read_shape,
+)
 
 SETTLING_WINDOW_S = 120.0  # trapped gas over the limit this soon after closing is set aside …
 SETTLING_WINDOW_SHARE = 0.2  # … but never over more than this share of the hold
@@ -15,6 +21,7 @@ PUFF_SHARE = 0.05  # of the hold: a reading over the limit that comes down again
 LEAK_HOLDS = 5.0  # a certain leak that crosses within this many holds wants a look, however slow
 LOOK_AHEAD_HOLDS = 300.0  # how far a course is followed until it passes the limit
 SAME = 1 + 1e-9
+ONE_DROP = 0.8  # of a fall: what falls further at once is no pump
 FEW_SHARE = 0.1  # of the hold: of few readings a shorter gap gives no slope of its own
 
 
@@ -32,6 +39,7 @@ class Course(Frozen):
     over_after: float | None  # first reading over the limit after the hold, s
     reading: Reading
     few: bool
+    few_fall: bool  # few readings, and they fall as a shut system does not
     rate: float | None
     limit_in: float | None
     soon: bool  # it passes the limit before the next hold is over
@@ -73,6 +81,7 @@ def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: f
         over_after=float(t[later[0]]) if len(later) else None,
         reading=reading,
         few=few,
+        few_fall=few and _few_fall(t, p, resolution_pa),
         rate=rate,
         limit_in=limit_in,
         soon=soon,
@@ -110,6 +119,21 @@ def _few_rate(t: Floats, p: Floats, hold_s: float) -> float:
         if t[-1] - t[i] >= max(min(FEW_SHARE * hold_s, t[-1]), 1e-9)
     ]
     return max(rates, default=0.0)
+
+
+def _few_fall(t: Floats, p: Floats, resolution_pa: float) -> bool:
+    """Whether few readings fall for longer than a puff at closing, and more than cooling explains.
+
+    What one single drop among them makes up is a reading or a sensor that went astray. Where there
+    is but one reading after the puff, the one at closing is all that it can be held against.
+    """
+    after = p[t >= SETTLING_S]
+    calm = after if len(after) > 1 else p
+    third = (len(calm) + 2) // 3
+    early, late = float(np.min(calm[:third])), float(np.max(calm[-third:]))
+    if early - late <= max(2 * FALL_SHARE * early, 2 * resolution_pa):
+        return False
+    return len(calm) == 2 or float(np.max(-np.diff(calm))) <= ONE_DROP * float(np.ptp(calm))
 
 
 def _straight_in(t: Floats, p: Floats, rate: float, limit: float) -> float | None:

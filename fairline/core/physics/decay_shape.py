@@ -52,6 +52,7 @@ CERTAIN_SIGMAS = 5.0  # beyond it a slope is certain
 SIGMAS = 2.0  # doubt of a slope that is looked ahead with
 CERTAIN = 0.75  # of what a shape means; under it, it is undecided
 EVEN = 0.5  # of two meanings that the curves alone do not tell apart
+SEEN_RESTLESS = 24  # readings from which on a level's unrest shows
 WANDERS = 3.0  # times what white noise leaves of the means of twelfths: the level is restless
 RISES = 12.0  # times what is left of the twelfths: a rise is one, whatever a pump does
 MEANING = {  # shapes that ask for the same
@@ -231,7 +232,7 @@ def _unrest(t: Floats, p: Floats, sigma: Floats, best: Fit) -> tuple[float, bool
     edges = np.linspace(0.0, float(t[-1]), 13)
     index = np.clip(np.searchsorted(edges, t, side="right") - 1, 0, 11)
     count = np.bincount(index, minlength=12)
-    if len(t) < 24 or not count.all():
+    if len(t) < SEEN_RESTLESS or not count.all():
         return 0.0, False
     off = p - best.along(t)
     means = np.bincount(index, weights=off, minlength=12) / count
