@@ -148,6 +148,8 @@ def test_few_readings_are_judged_for_what_they_show(times, microns, verdict):
     ("times", "microns", "verdict"),
     [  # of a 10 min hold, valve and pump seen
         ([0, 120, 240, 360, 480, 600], [300, 288, 277, 267, 258, 250], "unknown"),
+        ([0, 150, 300, 450, 600], [169, 160, 156, 152, 146], "unknown"),  # each lower
+        ([0, 150, 300, 450, 600], [169, 160, 161, 152, 156], "holds"),
         ([0, 300, 600], [300, 260, 246], "unknown"),  # a twentieth of 260 is 13
         ([0, 300, 600], [300, 260, 248], "holds"),  # a puff at closing, and what cooling may do
         ([0, 300, 600], [480, 260, 258], "holds"),
@@ -279,6 +281,14 @@ def test_what_two_curves_would_mean_is_left_open_with_how_long_to_go_on():
         assert answer.call.verdict == "short" and answer.result.certainty < 0.75
         assert "It may be" in answer.call.because
         assert "read on for" in (answer.call.do_next or "")
+
+
+def test_a_watch_on_what_is_undecided_calls_it_no_leak():
+    t, rng = np.arange(0, 301, 30.0), np.random.default_rng(3)
+    answer = ask(t, 204 + 20 * np.log1p(t / 60) + rng.normal(0, 2, len(t)), 300)
+    assert (answer.result.shape, answer.call.verdict) == ("undecided", "watch")
+    assert "It may be a leak, or gas given off" in answer.call.because
+    assert "small leak" not in answer.call.because
 
 
 def test_leak_rate_from_volume_and_plateau():

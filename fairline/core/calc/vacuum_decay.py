@@ -321,7 +321,11 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
         )
         return Call(
             verdict=Verdict.WATCH,
-            because=f"It passed, but rises straight on: a small leak.{crosses}",
+            because=(
+                f"It passed. {told}{crosses}"
+                if shape == "undecided"
+                else f"It passed, but rises straight on: a small leak.{crosses}"
+            ),
             do_next="Find the leak with nitrogen and bubbles, then pull again."
             if seen.reading.straight
             else f"Read on for {duration(result.held_s)} more: what slows is gas from a pocket, "

@@ -131,6 +131,8 @@ def _few_fall(t: Floats, p: Floats, resolution_pa: float) -> bool:
     calm = after if len(after) > 1 else p
     third = (len(calm) + 2) // 3
     early, late = float(np.min(calm[:third])), float(np.max(calm[-third:]))
+    if np.all(np.diff(calm) <= 0):
+        early, late = float(calm[0]), float(calm[-1])
     if early - late <= max(2 * FALL_SHARE * early, 2 * resolution_pa):
         return False
     return len(calm) == 2 or float(np.max(-np.diff(calm))) <= ONE_DROP * float(np.ptp(calm))
