@@ -177,7 +177,10 @@ def test_an_answer_that_was_overtaken_does_not_undo_what_was_done_since(demo_sit
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/wire?part=cables")
     page.evaluate(
-        "document.addEventListener('htmx:afterRequest', () => { window.over ??= 0; over++ })"
+        """() => document.addEventListener("htmx:afterRequest", () => {
+          const { dataset } = document.documentElement;
+          dataset.answers = Number(dataset.answers ?? 0) + 1;
+        })"""
     )
     held = []
     page.route("**/wire/dead*", lambda route: held.append((route, route.fetch())))
@@ -190,7 +193,7 @@ def test_an_answer_that_was_overtaken_does_not_undo_what_was_done_since(demo_sit
     ((route, answer),) = held
     assert "No circuit reaches it yet" in page.content()
     route.fulfill(response=answer)
-    page.wait_for_function("window.over === 2")
+    expect(page.locator("html")).to_have_attribute("data-answers", "2")
     expect(landed).to_have_count(1)
     page.unroute("**/wire/dead*")
     page.reload()
