@@ -206,3 +206,32 @@ def test_tabs_behind_let_go_of_their_streams_and_catch_up_when_seen(demo_site):
     expect(first.locator(large)).to_have_text("4321")
     for tab in tabs[1:]:
         tab.close()
+
+
+@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+def test_a_stream_that_was_refused_is_not_opened_beside_the_one_in_its_place(demo_site):
+    page, asked, refused = demo_site.page, [], []
+
+    def is_live(request) -> bool:
+        return "/evacuate/live" in request.url
+
+    def refuse_the_first(route):
+        if refused:
+            route.continue_()
+        else:
+            refused.append(route)
+            route.fulfill(status=204)
+
+    page.on("request", lambda request: is_live(request) and asked.append(request))
+    page.route("**/evacuate/live*", refuse_the_first)
+    with page.expect_request(lambda request: is_live(request) and len(asked) == 2):
+        page.goto(f"{demo_site.base}/jobs/2/evacuate")  # and it asks anew by itself
+    hide(page, hidden=True)
+    with page.expect_request(is_live):
+        hide(page, hidden=False)
+    page.locator("#at-bled").get_by_label("Bled by").fill("Ida")
+    say(page, "Bled, the gauge reads nought: Record")
+    expect(page.locator("#at-bled")).to_have_count(0)
+    assert len(asked) == 3
+    assert demo_site.wrong == ["[object Event]"]  # the refusal, as the extension notes it
+    demo_site.wrong.clear()

@@ -19,9 +19,13 @@ from fairline.core.physics.constants import DAY_S, HOUR_S, MICRON_PA, MINUTE_S
 from fairline.core.quantities import both, duration
 
 WET_SWEEPS, DAMP_SWEEPS = 3, 1
-OPEN_S = {"dry": 4 * HOUR_S, "humid": 1 * HOUR_S, "rain": 0.0}  # from then on it is swept
-_OPEN_SWEEPS = {"dry": DAMP_SWEEPS, "humid": DAMP_SWEEPS, "rain": WET_SWEEPS}
-TAPED = ((1 * DAY_S, DAMP_SWEEPS), (7 * DAY_S, WET_SWEEPS))  # tape is no seal
+# After how long how many sweeps are asked for: open by the weather, and taped, which is no seal.
+OPEN = {
+    "dry": ((4 * HOUR_S, DAMP_SWEEPS),),
+    "humid": ((1 * HOUR_S, DAMP_SWEEPS),),
+    "rain": ((0.0, WET_SWEEPS),),
+}
+TAPED = ((1 * DAY_S, DAMP_SWEEPS), (7 * DAY_S, WET_SWEEPS))
 SWEEP_DWELL_S = 15 * MINUTE_S  # dry nitrogen at about the atmosphere; common practice, no source
 SWEEP_PA = 1500 * MICRON_PA  # deep enough that free water boils; our own choice
 WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
@@ -46,13 +50,9 @@ class Stood:
         """When more sweeps are asked for, should it stand so on; the moments in order."""
         if self.since is None:
             return ()
-        if self.state == "opened":
-            wanted: Sequence[tuple[float, int]] = (
-                (OPEN_S[self.weather], _OPEN_SWEEPS[self.weather]),
-            )
-            stood_s = self.open_s
-        else:
-            wanted, stood_s = TAPED, self.taped_s
+        opened = self.state == "opened"
+        wanted = OPEN[self.weather] if opened else TAPED
+        stood_s = self.open_s if opened else self.taped_s
         asked = _sweeps(self)
         return tuple(
             Rise(self.since + timedelta(seconds=max(0.0, limit_s - stood_s)), sweeps)
@@ -149,8 +149,9 @@ def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> 
 
 def _sweeps(stood: Stood) -> int:
     """How many sweeps the time in the open asks for."""
-    for_open = _OPEN_SWEEPS[stood.weather] if stood.open_s > OPEN_S[stood.weather] else 0
-    return max([for_open, *(sweeps for limit_s, sweeps in TAPED if stood.taped_s > limit_s)])
+    for_open = (n for limit_s, n in OPEN[stood.weather] if stood.open_s > limit_s)
+    for_tape = (n for limit_s, n in TAPED if stood.taped_s > limit_s)
+    return max((*for_open, *for_tape), default=0)
 
 
 def _why(stood: Stood) -> str:

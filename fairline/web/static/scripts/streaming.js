@@ -18,7 +18,11 @@ class Stream {
     if (this.source) return;
     this.source = new EventSource(this.url, { withCredentials: true });
     this.source.onopen = (event) => this.onopen?.(event);
-    this.source.onerror = (event) => this.onerror?.(event);
+    this.source.onerror = (event) => {
+      const ended = this.source.readyState === EventSource.CLOSED;
+      this.onerror?.(event);
+      if (ended) this.close(); // another one is made in its place
+    };
     this.heard.forEach(([name, hear]) => this.source.addEventListener(name, hear));
   }
 
