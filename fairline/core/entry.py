@@ -199,13 +199,18 @@ Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(w
 class Record(Entry):
     """A decision or a measurement with its maker and time: appended, never changed.
 
-    ``kind`` tells them apart. ``struck`` is what a person strikes out, in a few words; blank where
-    it cannot be struck out.
+    ``kind`` tells them apart, ``uid`` each from every other of the job. ``subject`` names the
+    parts that the job had when it was made (``core/proofs``), ``practice`` the house practice of
+    that day; both are blank where nobody kept them. ``struck`` is what a person strikes out, in a
+    few words; blank where it cannot be struck out.
     """
 
     struck: ClassVar[str] = ""
 
     kind: str
+    uid: Annotated[str, Field(max_length=24, pattern=r"^[A-Za-z0-9-]*$")] = ""
+    subject: Annotated[str, Field(max_length=24)] = ""
+    practice: Annotated[str, Field(max_length=24)] = ""
     by: Annotated[Text, Field(min_length=1)]
     at: Moment
 

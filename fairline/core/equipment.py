@@ -47,12 +47,24 @@ class PlannedFitting(Entry):
         return {"kind": getattr(sheet, "kind", None)} | value
 
 
+Token = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9]+$")]
+
+
 class Equipment(Entry):
-    """One outdoor unit, the heads on it by zone, and what stands between them."""
+    """One outdoor unit, the heads on it by zone, and what stands between them.
+
+    Sheets say what a machine is like; tokens say which one it is. ``machines`` has the token of
+    the outdoor unit (``outdoor``), of each head by zone, of each box and tee; ``tubes`` that of the
+    tube of each run: two runs that a tee parted share one. ``connections`` has a token for the
+    start of a run that was connected anew on site. What has no token is still the first one.
+    """
 
     outdoor: PlannedOutdoor | None = None
     heads: Annotated[tuple[PlannedHead, ...], Field(max_length=26)] = ()
     fittings: Annotated[tuple[PlannedFitting, ...], Field(max_length=60)] = ()
+    machines: dict[str, Token] = {}
+    tubes: dict[str, Token] = {}
+    connections: dict[str, Token] = {}
 
     @model_validator(mode="after")
     def _zones_are_single(self) -> "Equipment":
@@ -66,6 +78,19 @@ class Equipment(Entry):
 
     def fitting(self, at: str) -> BranchBox | Tee | Kit | None:
         return next((f.sheet for f in self.fittings if f.at == at), None)
+
+    def machine(self, name: str) -> str:
+        """Which machine stands there: its token, or its place while it is the first one."""
+        return self.machines.get(name, name)
+
+    def tube(self, end: str) -> str:
+        """Which tube a run is made of: its token, or what it ends in while it is the first one."""
+        return self.tubes.get(end, end)
+
+    def tube_start(self, end: str) -> str:
+        """The tube of a run at its start, where it may have been connected anew."""
+        anew = self.connections.get(end)
+        return f"{self.tube(end)}+{anew}" if anew else self.tube(end)
 
     @property
     def name(self) -> str:

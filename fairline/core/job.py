@@ -1,9 +1,10 @@
 """A whole job as one value: what is stored, exported, imported and judged."""
 
 from collections.abc import Iterator
+from itertools import count
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar, Union
 
-from pydantic import Field, TypeAdapter, model_validator
+from pydantic import Field, TypeAdapter, field_validator, model_validator
 
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.commission.stage import CommissionEntry, Running
@@ -12,13 +13,14 @@ from fairline.core.equipment import Equipment
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation, PumpOverride
 from fairline.core.first_form import upgraded
-from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.flare.records import JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture
 from fairline.core.hand_over.stage import HandedOver, HandOverEntry, Reopened
 from fairline.core.mount.stage import MountEntry
-from fairline.core.practice import Departure
+from fairline.core.practice import Departure, Practice
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.proofs import PartChange, Subject, SubjectSince
 from fairline.core.readings import AnyRun, HoldRun, VacuumRun
 from fairline.core.route.cutting import Cutting
 from fairline.core.route.entry import RouteEntry
@@ -53,7 +55,11 @@ class JobHead(Entry):
 
 
 class Job(Entry):
-    """One job: head, equipment, what was entered, what was recorded, what was read."""
+    """One job: head, equipment, what was entered, what was recorded, what was read.
+
+    ``subjects`` are the parts that records and runs name, by their digests, and ``since`` from when
+    on the job had which (``core/proofs``); ``practices`` the house practices they were made under.
+    """
 
     format: Literal["fairline-job"] = "fairline-job"
     format_version: Literal[3] = 3
@@ -73,11 +79,27 @@ class Job(Entry):
     hand_over: HandOverEntry = HandOverEntry()
     records: Annotated[tuple[AnyRecord, ...], Field(max_length=20_000)] = ()
     runs: Annotated[tuple[AnyRun, ...], Field(max_length=1_000)] = ()
+    subjects: Annotated[dict[str, Subject], Field(max_length=20_000)] = {}
+    since: Annotated[tuple[SubjectSince, ...], Field(max_length=20_000)] = ()
+    practices: Annotated[dict[str, Practice], Field(max_length=1_000)] = {}
 
     @model_validator(mode="before")
     @classmethod
     def _from_first_form(cls, value: Any) -> Any:
         return upgraded(value) if isinstance(value, dict) else value
+
+    @field_validator("records")
+    @classmethod
+    def _records_have_an_id(cls, value: tuple[Record, ...]) -> tuple[Record, ...]:
+        """Records of before have none: they are numbered, so that a strike takes out one."""
+        known = [r.uid for r in value if r.uid]
+        if len(set(known)) != len(known):
+            raise ValueError("records: an id stands twice")
+        if len(known) == len(value):
+            return value
+        taken = set(known)
+        free = (name for n in count(1) if (name := f"r{n}") not in taken)
+        return tuple(r if r.uid else r.model_copy(update={"uid": next(free)}) for r in value)
 
     @model_validator(mode="after")
     def _runs_are_single(self) -> "Job":
@@ -139,6 +161,10 @@ class Job(Entry):
     @property
     def reopenings(self) -> tuple[Reopened, ...]:
         return self.recorded(Reopened)
+
+    @property
+    def part_changes(self) -> tuple[PartChange, ...]:
+        return self.recorded(PartChange)
 
     @property
     def joints(self) -> tuple[JointRecord, ...]:

@@ -20,7 +20,7 @@ from pydantic import (
 )
 from pydantic_core import core_schema
 
-from fairline.core.entry import Entry, Moment, Text, blank
+from fairline.core.entry import Entry, Moment, Record, Text, blank
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.physics.nitrogen import COLDEST_C, HOTTEST_C
 
@@ -369,13 +369,18 @@ class VacuumReadings(Readings[VacuumReading]):
 
 
 class _Run(Entry):
-    """A run of readings, in order of time. ``ended_at`` is set when it is closed."""
+    """A run of readings, in order of time. ``ended_at`` is set when it is closed.
+
+    ``subject`` and ``practice`` are those of its beginning, as of a record (``core/entry``).
+    """
 
     uid: Annotated[Text, Field(min_length=1)]
     kind: RunKind
     started_at: Moment
     started_by: Text = ""
     ended_at: Moment | None = None
+    subject: Annotated[str, Field(max_length=24)] = ""
+    practice: Annotated[str, Field(max_length=24)] = ""
 
     @model_validator(mode="after")
     def _readings_are_single(self) -> Any:
@@ -440,3 +445,20 @@ def run(kind: RunKind, readings: Any, **about: Any) -> Run:
     if kind == "hold":
         return HoldRun.model_construct(kind=kind, readings=readings, **about)
     return VacuumRun.model_construct(kind=kind, readings=readings, **about)
+
+
+def inside(runs: Sequence[Run], records: Iterable[Record]) -> str:
+    """What was let into a system last, in words; blank where nothing was, or nitrogen was bled.
+
+    By the newest of valves opened, nitrogen and vacuum; whichever circuit it was in.
+    """
+    if any(record.kind == "release" for record in records):
+        return "refrigerant"
+    read = [run for run in runs if run.readings]
+    newest = max(read, key=lambda run: run.started_at, default=None)
+    if newest is None:
+        return ""
+    if newest.kind != "hold":
+        return "a vacuum"
+    bled = any(r.kind == "bled" and r.at >= newest.started_at for r in records)
+    return "" if bled else "nitrogen"

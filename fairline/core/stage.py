@@ -13,8 +13,9 @@ from typing import Any, Protocol, TypeVar
 from fairline.core.call import StageCall
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
-from fairline.core.practice import Rules
-from fairline.core.readings import Run, RunKind
+from fairline.core.practice import Practice, Rules
+from fairline.core.proofs import Proofs, Subject, SubjectSince
+from fairline.core.readings import Run, RunKind, inside
 
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 AnyRecord = TypeVar("AnyRecord", bound=Record)
@@ -44,6 +45,18 @@ class Ground(Protocol):
 
     @property
     def runs(self) -> tuple[Run, ...]: ...
+
+    @property
+    def records(self) -> tuple[Record, ...]: ...
+
+    @property
+    def subjects(self) -> Mapping[str, Subject]: ...
+
+    @property
+    def since(self) -> tuple[SubjectSince, ...]: ...
+
+    @property
+    def practices(self) -> Mapping[str, Practice]: ...
 
     def entered(self, model: type[AnyEntry]) -> AnyEntry: ...
 
@@ -95,6 +108,40 @@ class Basis:
         found: tuple[Run, ...] = self._answer("runs", kinds)
         return found
 
+    @property
+    def proofs(self) -> Proofs:
+        """The parts of the job with all that proofs are compared by (of Flare, for those after)."""
+        found: Proofs = self._answer("proofs")
+        return found
+
+    @property
+    def subjects(self) -> Mapping[str, Subject]:
+        found: Mapping[str, Subject] = self._answer("subjects")
+        return found
+
+    @property
+    def since(self) -> tuple[SubjectSince, ...]:
+        found: tuple[SubjectSince, ...] = self._answer("since")
+        return found
+
+    def of_kind(self, kind: str) -> tuple[Record, ...]:
+        """The records of a kind that a later stage makes and that concerns the pipes."""
+        found: tuple[Record, ...] = self._answer("of_kind", kind)
+        return found
+
+    @property
+    def inside(self) -> str:
+        """What is in the pipes, in words; blank where nothing was let in, or it was bled."""
+        found: str = self._answer("inside")
+        return found
+
+    def rules_on(self, practice: str) -> Rules:
+        """The rules with the house practice of the day on which an act was done."""
+        kept: Mapping[str, Practice] = self._answer("practices")
+        if practice not in kept:
+            return self.rules
+        return self.rules.model_copy(update={"practice": kept[practice]})
+
     def of(self, kind: type[AnyWorked]) -> AnyWorked:
         """What an earlier stage worked out."""
         found: AnyWorked = self._answer("worked", kind)
@@ -125,6 +172,12 @@ class Basis:
                 return self.job.recorded(of)
             case "runs":
                 return tuple(r for r in self.job.runs if r.kind in of)
+            case "proofs":
+                return next(w.proofs for _, w in self.before.values() if hasattr(w, "proofs"))
+            case "of_kind":
+                return tuple(r for r in self.job.records if r.kind == of)
+            case "inside":
+                return inside(self.job.runs, self.job.records)
             case "worked":
                 return next(w for _, w in self.before.values() if isinstance(w, of))
             case "all_before":

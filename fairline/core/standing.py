@@ -33,7 +33,14 @@ def struck(record: Record, strikes: Iterable[Strike]) -> Strike | None:
     """The strike that took a record out; None where it stands."""
     if not record.struck:
         return None
-    return next((s for s in strikes if s.of == record.kind and s.of_at == record.at), None)
+    return next((s for s in strikes if s.of == record.kind and _names(s, record)), None)
+
+
+def _names(strike: Strike, record: Record) -> bool:
+    """Whether a strike is of this very record."""
+    if strike.of_uid:
+        return strike.of_uid == record.uid
+    return strike.of_at == record.at
 
 
 def reading_struck(run: Run, reading: Reading, strikes: Iterable[Strike]) -> Strike | None:

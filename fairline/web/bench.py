@@ -14,9 +14,9 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.errors import FairLineError
-from fairline.core.evacuate.circuits import Open
 from fairline.core.instrument import WHAT, Introduction, SpotReading, What
 from fairline.core.readings import MODELS
+from fairline.core.route.circuits import Open
 from fairline.instruments.process import Instrument, Process
 from fairline.store import jobs
 from fairline.store.document import NotFoundError

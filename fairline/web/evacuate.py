@@ -16,7 +16,7 @@ from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.call import StageCall
 from fairline.core.entry import Record
 from fairline.core.evacuate import lane as evacuate
-from fairline.core.evacuate.circuits import Ports, named
+from fairline.core.evacuate.circuits import named
 from fairline.core.evacuate.drying import told
 from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
@@ -33,6 +33,7 @@ from fairline.core.evacuate.records import (
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected
 from fairline.core.physics.constants import MINUTE_S
 from fairline.core.quantities import both, duration, parse
+from fairline.core.route.circuits import Ports
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.drawing import chart

@@ -13,6 +13,7 @@ from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
 from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
+from fairline.core.flare.records import LOOKS, SEAMS, JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture
 from fairline.core.physics.tubing import size_label, tubes
 from fairline.core.quantities import both, parse, scale, show
@@ -51,8 +52,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "joints": found,
         **at_hand(found, visit.request.query_params.get("joint", ""), wrench, visit.system),
         "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
-        "looks": flare.LOOKS,
-        "seams": flare.SEAMS,
+        "looks": LOOKS,
+        "seams": SEAMS,
         "conflicts": _conflicts(found, visit.system),
         "open_joint": None,
         "flares": {r.place: r.flare for r in judged.counted.joints},
@@ -66,7 +67,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 def at_hand(
-    found: list[flare.Joint], place: str, wrench: flare.WrenchEntry, system: System
+    found: list[flare.Joint], place: str, wrench: WrenchEntry, system: System
 ) -> dict[str, Any]:
     """The joint that is asked for, else the next that does not hold, with its drawings."""
     shown = [j for j in found if j.place == place] or _next(found)[:1] or found[:1]
@@ -91,7 +92,7 @@ def _section(joint: flare.Joint) -> Markup | None:
 
 
 def _setting(
-    joint: flare.Joint, wrench: flare.WrenchEntry, system: System
+    joint: flare.Joint, wrench: WrenchEntry, system: System
 ) -> tuple[str, str, str] | None:
     """What to set on the wrench: number, unit, and the other unit."""
     result = joint.answer.result if joint.answer else None
@@ -134,7 +135,7 @@ UNITS = {
 }
 
 
-def _typed(text: str, wrench: flare.WrenchEntry) -> str:
+def _typed(text: str, wrench: WrenchEntry) -> str:
     """A torque as it was typed; a bare number is in the wrench's own unit."""
     bare = re.fullmatch(r"\s*[\d.,/ ]+\s*", text) is not None
     return f"{text} {wrench.reads}" if bare and wrench.reads else text
@@ -163,7 +164,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = {k: v for k, v in fields.items() if k not in (MARK, "set_nm")}
     if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
         fields = fields | {"wrench_nm": ""}
-    record, form = read(flare.JointRecord, fields, visit.system, extra=extra)
+    record, form = read(JointRecord, fields, visit.system, extra=extra)
     if record is not None and record.place not in known:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None

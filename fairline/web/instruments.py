@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from math import isclose
 from typing import Any, get_args
 
-from fairline.core.evacuate.circuits import Open
 from fairline.core.instrument import SHOWS, WHAT, Spot, SpotReading, What
 from fairline.core.physics.constants import MINUTE_S
 from fairline.core.quantities import parse
+from fairline.core.route.circuits import Open
 from fairline.instruments import catalogue
 from fairline.store.instruments import newest_spots
 from fairline.web import bench

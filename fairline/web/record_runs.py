@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from fairline.core.evacuate.circuits import Ports
 from fairline.core.evacuate.records import WHAT, Accepted, Bled, Exposure, PumpEvent
 from fairline.core.instrument import WHAT as WHAT_IS
 from fairline.core.instrument import InstrumentOn
 from fairline.core.quantities import show
 from fairline.core.readings import AnyReading, HoldReading, Run
+from fairline.core.route.circuits import Ports
 from fairline.core.units import System
 from fairline.web.moments import moment
 from fairline.web.pages import hms

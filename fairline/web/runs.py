@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
-from fairline.core.evacuate.circuits import Ports
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
+from fairline.core.route.circuits import Ports
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import jobs, readings_csv
 from fairline.store.document import NotFoundError

@@ -4,10 +4,10 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core.evacuate.circuits import Ports, circuits
+from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, PumpOverride
-from fairline.core.line import work
+from fairline.core.line import rules_of, work
 from fairline.core.physics.constants import MICRON_PA
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.volume import volume
@@ -56,7 +56,7 @@ def worked(*done, records=(), job=GALLERY):
 def test_only_home_runs_are_circuits_of_their_own():
     by_kind = {}
     for job in demo_jobs():
-        found = circuits(work(job, Practice()).of(RouteWorked).pipes)
+        found = circuits_of(work(job, Practice()).of(RouteWorked).pipes, rules_of(job, Practice()))
         by_kind[job.head.name] = [c.id for c in found]
     assert [len(v) for v in by_kind.values()].count(3) >= 1
     assert set(map(len, by_kind.values())) <= {0, 2, 3, 4, 5}

@@ -7,7 +7,7 @@ import pytest
 from fairline.core.call import Answer, Call, Verdict
 from fairline.core.evacuate.drying import Stood, drying_plan, stood_open, told
 from fairline.core.evacuate.records import Exposure, PumpEvent
-from fairline.core.flare.stage import JointRecord
+from fairline.core.flare.records import JointRecord
 
 START = datetime(2026, 3, 1, 8, tzinfo=UTC)
 

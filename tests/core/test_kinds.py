@@ -8,7 +8,7 @@ from fairline.core.charge import stage as charge
 from fairline.core.commission import stage as commission
 from fairline.core.commission.stage import Running
 from fairline.core.flare import stage as flare
-from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.flare.records import JointRecord, WrenchEntry
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Departure, Practice
 from fairline.demo.jobs import bindery

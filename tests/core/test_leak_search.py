@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from fairline.core.flare import stage as flare
-from fairline.core.flare.stage import JointRecord, WrenchEntry
+from fairline.core.flare.records import JointRecord, WrenchEntry
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test import stage as pressure_test
@@ -16,7 +16,7 @@ from fairline.demo.jobs import bindery, letterpress
 from fairline.demo.systems import foundry
 from tests.support import joints_of, piping_of
 
-NOW = datetime(2026, 3, 1, 8, tzinfo=UTC)
+NOW = datetime(2026, 6, 1, 8, tzinfo=UTC)
 PSI = 6894.757293168
 PLACES = ("A.gas.end", "A.liquid.end", "A.gas.start", "A.liquid.start")
 

@@ -16,7 +16,7 @@ from fairline.demo.jobs import bindery, cafe, darkroom, letterpress, luthier
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
 from tests.support import label_of, routed
 
-NOW = datetime(2026, 3, 1, tzinfo=UTC)
+NOW = datetime(2026, 6, 1, tzinfo=UTC)
 
 
 def calls(job):
@@ -94,7 +94,7 @@ def test_what_was_weighed_is_held_against_what_was_wanted(grams, verdict):
 
 def test_by_feel_is_recorded_and_never_holds():
     job = letterpress()
-    felt = job.records[0].model_copy(update={"place": "A.gas.end"})
+    felt = job.joints[0].model_copy(update={"place": "A.gas.end", "at": NOW, "uid": "felt"})
     stage = calls(job.model_copy(update={"records": (*job.records, felt)}))["flare"]
     assert stage.call.verdict == "watch"
     assert "not measured" in stage.call.because

@@ -6,7 +6,7 @@ import pytest
 
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.evacuate.records import Isolation
-from fairline.core.flare.stage import JointRecord
+from fairline.core.flare.records import JointRecord
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.leak_search import LeakCheck

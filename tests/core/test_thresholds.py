@@ -46,7 +46,7 @@ from tests.core.test_stages import OPEN, OSMUND, SEEN, TESTED, charged, running,
 from tests.core.test_vacuum_decay import ask
 from tests.support import evacuate_call, hold_call, joints_of, piping_of
 
-NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
+NOW = datetime(2026, 6, 1, 9, tzinfo=UTC)
 
 
 # --- vacuum --------------------------------------------------------------------------------------

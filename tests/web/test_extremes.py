@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from fairline.core.commission.stage import Running
 from fairline.core.entry import kind_of
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.flare.stage import JointRecord
+from fairline.core.flare.records import JointRecord
 from fairline.core.job import Job
 from fairline.core.limit_list import LIMITS
 from fairline.core.mount import wall, yard

@@ -1,8 +1,8 @@
 """What is entered and recorded on Charge: what the job does differently, weighings, the valves."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text
 
@@ -79,12 +79,16 @@ class Weighing(Record):
 
 
 class Release(Record):
-    """The opening of the service valves; an override carries its name and reason for good."""
+    """The opening of the service valves; an override carries its name and reason for good.
+
+    ``ports``: of a system of several circuits, those whose valves were opened; none named: all.
+    """
 
     struck = "the opening of the valves"
 
     kind: Literal["release"] = "release"
     order: Literal["gas_first", "liquid_cracked"]
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
     full_open: bool = False
     caps_on: bool = False
     hiss: Literal["", "heard", "none"] = ""  # of a charged kit, as each valve opened

@@ -25,6 +25,7 @@ from fairline.core.call import (
     deciding,
 )
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge.opened import Valves, grams_check, valves, weighings_now
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.charge.weighed import added_call, release_check, weighed_check
 from fairline.core.check import fault, plural, stage_call
@@ -40,6 +41,7 @@ from fairline.core.pressure_test.leak_search import (
 )
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.quantities import both
+from fairline.core.route.circuits import circuits_of
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
@@ -161,7 +163,7 @@ class ChargeWorked(Worked):
 
     ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
     with what was seen at it since its valves opened. ``lacks``: what keeps the power off still;
-    ``power``: whether the system may run.
+    ``power``: whether the system may run. ``valves``: which opening of them stands.
     """
 
     answer: Answer[AddedChargeResult] | None
@@ -169,6 +171,7 @@ class ChargeWorked(Worked):
     blocked: list[str]
     suspects: list[Suspect]
     short_line: tuple[Literal["recover", "leave"], str]
+    valves: Valves
     lacks: list[str]
     power: Check
     powered: tuple[PowerOn, ...]
@@ -183,7 +186,9 @@ def work(basis: Basis) -> ChargeWorked:
     rules, entry = basis.rules, basis.entry(ChargeEntry)
     pipes, flares = basis.of(RouteWorked).pipes, basis.of(FlareWorked)
     surveyed, tested = basis.of(SurveyWorked), basis.of(PressureTestWorked)
-    weighings, releases = basis.records(Weighing), basis.records(Release)
+    proofs, releases = basis.proofs, basis.records(Release)
+    weighings = weighings_now(basis.records(Weighing), proofs)
+    stand = valves(releases, proofs, [c.id for c in circuits_of(pipes, rules)])
     stages = {
         "flare": flares.call,
         "pressure-test": tested.call,
@@ -195,20 +200,42 @@ def work(basis: Basis) -> ChargeWorked:
         if releases:  # it came under refrigerant then
             checks, opened = basis.records(LeakCheck), releases[0].at
             looked = suspects(flares.joints, surveyed.open_coils, checks, opened)
-    worked, wired = answer(pipes, entry, rules), basis.of(WireWorked)
-    lacks = lacking(wired.call, releases)
+    acts = [r.practice for r in (*weighings, *releases)]
+    of_day = basis.rules_on(acts[-1] if acts else "")
+    worked, wired = answer(pipes, entry, of_day), basis.of(WireWorked)
+    lacks = lacking(wired.call, (stand.release,) if stand.release else ())
     call = judge(pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked)
+    grams = grams_check(weighings, releases[-1] if releases else None, proofs)
+    call = _as_it_is_now(call, stand, grams)
     return ChargeWorked(
         call=call if wired.powered else _before_power(call, weighings),
         answer=worked,
         weighed_kg=weighed_kg(weighings),
         blocked=blocked_by(stages, rules),
         suspects=looked,
-        short_line=short_line(entry, rules),
+        short_line=short_line(entry, of_day),
+        valves=stand,
         lacks=lacks,
         power=power_check(wired.powered, lacks),
         powered=wired.powered,
     )
+
+
+def _as_it_is_now(call: StageCall, stand: Valves, grams: Check | None) -> StageCall:
+    """The call with what was opened or weighed before something changed, in place of its own."""
+    told = [check for check in (grams, stand.check) if check is not None]
+    if not told:
+        return call
+    instead = {"release"} if stand.check is not None else set[str]()
+    if grams is not None:
+        instead |= {"weighed"}
+    checks = [c for c in call.checks if c.id not in instead]
+    if grams is not None:
+        checks.append(grams.model_copy(update={"id": "weighed"}))
+    if stand.check is not None:
+        checks.append(stand.check)
+    said = deciding([c.call for c in checks])
+    return call.model_copy(update={"call": said, "checks": tuple(checks)})
 
 
 def _before_power(call: StageCall, weighings: tuple[Weighing, ...]) -> StageCall:

@@ -1,7 +1,8 @@
 """Commission: the zone run in cooling and in heating, judged on air states and current."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Literal
 
 from pydantic import model_validator
@@ -29,6 +30,15 @@ from fairline.core.entry import (
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.proofs import (
+    COVERS,
+    UNIT,
+    Circuits,
+    Difference,
+    Proofs,
+    undecided,
+    words,
+)
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry
 
@@ -159,15 +169,15 @@ class CommissionWorked(Worked):
 
 
 def work(basis: Basis) -> CommissionWorked:
-    rules, records = basis.rules, basis.records(Running)
-    zones = [h.zone for h in basis.entry(SurveyEntry).now]
+    rules, zones = basis.rules, [h.zone for h in basis.entry(SurveyEntry).now]
+    records, older = stands_now(basis.records(Running), zones, basis.proofs)
     opened, charged = bool(basis.records(Release)), basis.of(ChargeWorked)
     air_pa = basis.of(PressureTestWorked).atmosphere_pa
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
     return CommissionWorked(
-        call=judged(records, rules, zones, opened, worked, charged.power),
+        call=judged(records, rules, zones, opened, worked, charged.power, older),
         zones=by_zone,
         answers=[(r, worked[id(r)]) for r in records],
         opened=opened,
@@ -209,17 +219,24 @@ def judged(
     opened: bool,
     worked: dict[int, Capacity | None],
     power: Check | None = None,
+    older: Mapping[str, list[Difference]] = MappingProxyType({}),
 ) -> StageCall:
     """The call of all zones; ``worked`` holds what each measurement comes to.
 
-    ``power``: whether the system may run; not asked where it is None.
+    ``power``: whether the system may run; not asked where it is None. ``older``: what changed
+    after a zone was measured.
     """
     if not opened:
         return _shut(records)
     before = [power] if power is not None else []
+    changed = {z: [_changed(of)] for z, of in older.items()}
     if len(zones) < 2:
-        return judge_zone(records, rules, worked, before)
-    calls = {z: judge_zone(of_zone(records, z, False), rules.of(z), worked) for z in zones}
+        own = changed.get(next(iter(zones), ""), [])
+        return judge_zone(records, rules, worked, [*before, *own])
+    calls = {
+        z: judge_zone(of_zone(records, z, False), rules.of(z), worked, changed.get(z, ()))
+        for z in zones
+    }
     checks = [*before, *(_of_zone(c, z) for z, call in calls.items() for c in call.checks)]
     if lost := [r for r in records if r.zone not in zones]:
         call = Call(
@@ -242,6 +259,66 @@ def judged(
         ],
         findings=tuple(dict.fromkeys(f for call in calls.values() for f in call.findings)),
     )
+
+
+def stands_now(
+    records: Sequence[Running], zones: Sequence[str], proofs: Proofs
+) -> tuple[tuple[Running, ...], dict[str, list[Difference]]]:
+    """The measurements of what is there now; of each zone what changed after its newest one.
+
+    A joint that was made again concerns all that stood open to it: every zone of a running
+    system. A machine or tube that is another one concerns the zones that it feeds.
+    """
+    stand, older = [], {}
+    for record in records:
+        zone = record.zone or next(iter(zones), "")
+        different = proofs.differences(record.subject, record.at, COVERS["running"].kinds)
+        ways = [_way(Circuits(proofs.at_beginning(record.subject, record.at)), zone)]
+        ways.append(_way(Circuits(proofs.now), zone))
+        own = [d for d in different if _concerns(d, ways, proofs, record)]
+        if own:
+            older[zone] = own
+        else:
+            stand.append(record)
+            older.pop(zone, None)
+    return tuple(stand), older
+
+
+def _way(circuits: Circuits, zone: str) -> set[str]:
+    """The runs that lead from the outdoor unit to a head."""
+    fed_from = {run: place.partition(".")[0] for place, run in circuits.starts.items()}
+    found, run = set[str](), zone
+    while run in fed_from and run not in found:
+        found.add(run)
+        run = fed_from[run]
+    return found
+
+
+def _concerns(
+    difference: Difference, ways: Sequence[set[str]], proofs: Proofs, record: Running
+) -> bool:
+    """Whether a difference concerns a zone whose way is known then and now."""
+    made_again = difference.then is not None and difference.now is not None
+    if difference.part == UNIT or (made_again and difference.part.startswith("joint:")):
+        return True
+    then = Circuits(proofs.at_beginning(record.subject, record.at)).run(difference.part)
+    now = Circuits(proofs.now).run(difference.part)
+    return then in ways[0] or now in ways[1]
+
+
+def _changed(different: Sequence[Difference]) -> Check:
+    """That a zone was measured before something of it changed."""
+    doubts = [d for d in different if not d.answered]
+    call = (
+        undecided(doubts, "what was measured")
+        if doubts
+        else Call(
+            verdict=Verdict.WAIT,
+            because=f"{words(different[0])} after this zone was measured.",
+            do_next="Measure it again, in both modes.",
+        )
+    )
+    return Check(id="changed", label="Changed since", call=call)
 
 
 def _of_zone(check: Check, zone: str) -> Check:

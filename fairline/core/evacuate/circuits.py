@@ -1,61 +1,11 @@
-"""Several circuits of one outdoor unit: each pair of valves shuts off a volume of its own.
-
-A single zone, a branch box or a trunk is one volume behind one pair of valves: nothing is asked.
-Of home runs a decay proves the ports that were open to the rig, and says nothing of the others.
-"""
+"""Decays by the ports that were open to the rig, and the call of all of them together."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Annotated, Literal
-
-from pydantic import Field
 
 from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.check import stage_call
-from fairline.core.entry import Record, Text
 from fairline.core.readings import VacuumRun
-from fairline.core.route.entry import OUTDOOR
-from fairline.core.route.piping import Piping
-
-Open = tuple[str, ...]  # the circuits that were open to the rig, by the runs they begin with
-
-
-class Ports(Record):
-    """Which circuits were open to the rig, for one pull or decay."""
-
-    struck = "which ports were open"
-
-    kind: Literal["ports"] = "ports"
-    run: Annotated[Text, Field(min_length=1)]
-    open: Annotated[tuple[Text, ...], Field(min_length=1, max_length=40)]
-
-
-@dataclass(frozen=True)
-class Circuit:
-    """What lies behind one pair of valves: its tag, and the runs of it."""
-
-    id: str
-    tag: str
-    runs: tuple[str, ...]
-
-
-def circuits(pipes: Piping) -> tuple[Circuit, ...]:
-    """The circuits of a system where there are several; none where all of it is one volume."""
-    fed_from = {s.id: s.start for s in pipes.stretches}
-
-    def root(run: str) -> str:
-        seen: set[str] = set()
-        while fed_from.get(run, OUTDOOR) != OUTDOOR and run not in seen:
-            seen.add(run)
-            run = fed_from[run]
-        return run
-
-    first = [s for s in pipes.stretches if s.start == OUTDOOR]
-    if len(first) < 2:
-        return ()
-    return tuple(
-        Circuit(s.id, s.tag, tuple(run for run in fed_from if root(run) == s.id)) for s in first
-    )
+from fairline.core.route.circuits import Circuit, Open, Ports
 
 
 def parted(vacua: Sequence[VacuumRun], said: Sequence[Ports]) -> dict[Open, tuple[VacuumRun, ...]]:

@@ -14,7 +14,7 @@ from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
 from fairline.core.call import Answer, Verdict
 from fairline.core.check import plural
 from fairline.core.evacuate.records import Exposure, PumpEvent, What
-from fairline.core.flare.stage import JointRecord
+from fairline.core.flare.records import JointRecord
 from fairline.core.physics.constants import DAY_S, HOUR_S, MICRON_PA, MINUTE_S
 from fairline.core.quantities import both, duration
 

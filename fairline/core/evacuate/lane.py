@@ -11,7 +11,6 @@ from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import stage_call
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
-from fairline.core.evacuate.circuits import Circuit, Open
 from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, Stood, drying_plan, stood_open
 from fairline.core.evacuate.entry import EvacuateEntry
@@ -27,11 +26,13 @@ from fairline.core.evacuate.needle import (
 )
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, Recorded
 from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, oil_words, rig_worked
+from fairline.core.evacuate.void import Voided
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
 from fairline.core.readings import HoldRun, Run, VacuumRun
+from fairline.core.route.circuits import Circuit, Open
 from fairline.core.stage import Worked
 
 RATE_WINDOW_S = 60.0
@@ -135,7 +136,8 @@ class EvacuateWorked(Worked):
     what the pump's oil wants, in words.
 
     Of a system of several ``circuits`` all but the call is that of the ports at hand; ``lanes`` has
-    each group of ports that was open together, ``counts`` names those that prove something now.
+    each group of ports that was open together, ``counts`` names those that prove something now,
+    ``voided`` the circuits of which a decay proves nothing any more.
     """
 
     vacua: tuple[VacuumRun, ...]
@@ -165,6 +167,7 @@ class EvacuateWorked(Worked):
     circuits: tuple[Circuit, ...] = ()
     counts: tuple[Open, ...] = ()
     lanes: tuple["EvacuateWorked", ...] = ()
+    voided: tuple[Voided, ...] = ()
 
     def of_ports(self, key: Open) -> "EvacuateWorked | None":
         """The lane in which just these circuits were open to the rig."""

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fairline.core.entry import GaugePa, OneOf, Record, Text
-from fairline.core.flare.stage import JointRecord
+from fairline.core.flare.records import JointRecord
 
 
 class PumpOverride(Record):
@@ -29,12 +29,16 @@ class Isolation(Record):
 
 
 class Bled(Record):
-    """The nitrogen let out and the gauge read, before pump and micron gauge come near."""
+    """The nitrogen let out and the gauge read, before pump and micron gauge come near.
+
+    ``ports``: of a system of several circuits, those that were bled; none named: all.
+    """
 
     struck = "that the nitrogen was bled"
 
     kind: Literal["bled"] = "bled"
     gauge_pa: GaugePa = 0.0
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
 
 
 What = Literal["ballast-open", "ballast-shut", "oil", "sweep", "warmed"]

@@ -1,19 +1,12 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from fairline.core.evacuate.circuits import (
-    Circuit,
-    Open,
-    Ports,
-    circuits,
-    counting,
-    parted,
-    together,
-)
+from fairline.core.call import Check, StageCall, deciding
+from fairline.core.evacuate.circuits import counting, named, parted, together
 from fairline.core.evacuate.entry import EvacuateEntry
-from fairline.core.evacuate.lane import EvacuateWorked, worked_out
+from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked, worked_out
 from fairline.core.evacuate.records import (
     Accepted,
     Bled,
@@ -23,12 +16,15 @@ from fairline.core.evacuate.records import (
     PumpOverride,
     Recorded,
 )
-from fairline.core.flare.stage import JointRecord
+from fairline.core.evacuate.void import Opened, ShutOff, Voided, void_call, voided
+from fairline.core.flare.records import JointRecord
 from fairline.core.instrument import InstrumentOn, told_resolution
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.pressure_test.volume import volume
+from fairline.core.proofs import Proof
 from fairline.core.readings import VACUUM, HoldRun, Run, VacuumRun
+from fairline.core.route.circuits import Circuit, Open, Ports, circuits_of
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage
@@ -50,10 +46,10 @@ def work(basis: Basis) -> EvacuateWorked:
         basis.records(Exposure),
         basis.records(JointRecord),
     )
-    ground = _Ground(runs, entry, rules, tested, recorded, pipes, told)
-    found = circuits(pipes)
+    ground = _Ground(runs, entry, basis.rules_on, tested, recorded, pipes, told)
+    found = circuits_of(pipes, rules)
     if not found:
-        return ground.worked(runs)
+        return _one_volume(ground.worked(runs), basis)
     lanes = parted([r for r in runs if isinstance(r, VacuumRun)], basis.records(Ports))
     counts = counting(found, lanes)
     every = tuple(sorted(c.id for c in found))
@@ -62,18 +58,65 @@ def work(basis: Basis) -> EvacuateWorked:
         key: replace(ground.lane(found, key, lanes.get(key, ())), ports=key)
         for key in dict.fromkeys(shown)
     }
+    stands = {key: _standing(worked[key], basis) for key in counts}
+    lanes_now = [
+        (tuple(v.circuit for v in same), found_call)
+        for key in counts
+        for same, found_call in _by_standing(found, key, worked[key], stands[key])
+    ]
     vacua = [r for r in runs if r.kind in VACUUM]
     last = vacua[-1].uid if vacua else None
     at_hand = next((k for k, of in lanes.items() if any(r.uid == last for r in of)), every)
     unsaid = () in lanes and lanes[()][-1].uid == last
-    call = together(found, [(key, worked[key].call) for key in counts], unsaid)
+    call = together(found, lanes_now, unsaid)
     return replace(
         worked[at_hand],
         call=call,
         circuits=found,
         counts=tuple(counts),
         lanes=tuple(worked.values()),
+        voided=tuple(v for key in counts for v in stands[key] if not v.stands),
     )
+
+
+def _standing(lane: EvacuateWorked, basis: Basis) -> list[Voided]:
+    """Of each circuit of a lane, what its decay proves no more."""
+    key = lane.ports or ()
+    if lane.decay is None:
+        return [Voided(circuit) for circuit in key or ("",)]
+    opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in basis.of_kind("release")]
+    decay = Proof(lane.decay.uid, lane.decay.subject, lane.decay.started_at)
+    return voided(decay, key, basis.proofs, opened, basis.records(ShutOff))
+
+
+def _one_volume(worked: EvacuateWorked, basis: Basis) -> EvacuateWorked:
+    """The stage of a system that is one volume, with what voids its decay."""
+    found = _standing(worked, basis)[0]
+    if found.stands:
+        return worked
+    return replace(worked, call=_voided_call(worked.call, found, ""), voided=(found,))
+
+
+def _voided_call(call: StageCall, found: Voided, name: str) -> StageCall:
+    """A stage's call whose decay proves this volume no more; what is worse stays."""
+    told = void_call(found, name)
+    check = Check(id="void", label="Changed since the decay", call=told)
+    said = deciding([call.call, told])
+    findings = tuple(f for f in call.findings if f != ACCEPTED)
+    update = {"call": said, "checks": (check, *call.checks), "findings": findings}
+    return call.model_copy(update=update)
+
+
+def _by_standing(
+    found: Sequence[Circuit], key: Open, lane: EvacuateWorked, stands: Sequence[Voided]
+) -> list[tuple[list[Voided], StageCall]]:
+    """A lane's circuits that still stand with its call, and each of the others with its own."""
+    standing = [v for v in stands if v.stands]
+    parts: list[tuple[list[Voided], StageCall]] = [(standing, lane.call)] if standing else []
+    for one in stands:
+        if not one.stands:
+            parts.append(([one], _voided_call(lane.call, one, named(found, (one.circuit,)))))
+    return parts
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,7 +125,7 @@ class _Ground:
 
     runs: tuple[Run, ...]
     entry: EvacuateEntry
-    rules: Rules
+    rules_on: Callable[[str], Rules]
     tested: PressureTestWorked
     recorded: Recorded
     pipes: Piping
@@ -92,10 +135,11 @@ class _Ground:
         self, runs: Sequence[Run], volume_m3: float | None = None, recorded: Recorded | None = None
     ) -> EvacuateWorked:
         whole = self.tested.volume.total_m3 if self.tested.volume is not None else None
+        vacua = [r for r in runs if r.kind in VACUUM]
         done = worked_out(
             runs,
             self.entry,
-            self.rules,
+            self.rules_on(vacua[-1].practice if vacua else ""),
             self.tested.call,
             recorded or self.recorded,
             self.tested.atmosphere_pa,
@@ -108,8 +152,13 @@ class _Ground:
     ) -> EvacuateWorked:
         """The circuits of a key by themselves: their runs, their volume, what was done to them."""
         inside = {run for c in found if c.id in key for run in c.runs}
-        nitrogen = [r for r in self.runs if isinstance(r, HoldRun)]
-        held = volume(self.pipes, self.rules, inside) if key else self.tested.volume
+        ports = self.tested.ports
+        nitrogen = [
+            r
+            for r in self.runs
+            if isinstance(r, HoldRun) and (not key or set(key) & set(ports.get(r.uid, key)))
+        ]
+        held = volume(self.pipes, self.rules_on(""), inside) if key else self.tested.volume
         own = replace(
             self.recorded,
             events=[e for e in self.recorded.events if not e.ports or set(e.ports) & set(key)],
@@ -124,6 +173,6 @@ STAGE = Stage(
     title="Evacuate",
     entry=EvacuateEntry,
     work=work,
-    records=(PumpOverride, Isolation, Bled, PumpEvent, Exposure, Accepted, Ports),
+    records=(PumpOverride, Isolation, Bled, PumpEvent, Exposure, Accepted, Ports, ShutOff),
     runs=VACUUM,
 )

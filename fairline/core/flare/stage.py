@@ -1,143 +1,40 @@
 """Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Literal
-
-from pydantic import BeforeValidator, model_validator
 
 from fairline.core import kit
-from fairline.core.calc.flare_torque import (
-    FlareTorqueRequest,
-    FlareTorqueResult,
-    flare_torque,
-    wrench_setting_nm,
-)
+from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
-from fairline.core.entry import Degrees, Entry, LongText, Record, SpanM, Text, TorqueNm
+from fairline.core.flare.parts import proofs_of
+from fairline.core.flare.records import (
+    LOOKS,
+    MENDS,
+    SEAMS,
+    JointRecord,
+    WrenchEntry,
+    look_words,
+)
 from fairline.core.practice import Rules
+from fairline.core.proofs import Difference, PartChange, Proofs, kind_of, undecided
 from fairline.core.route.joints import JointSpec
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet.part import torque_nm
 from fairline.core.stage import Basis, Stage, Worked
-
-Look = Literal[
-    "good",
-    "uneven",
-    "split",
-    "step",
-    "scratch",
-    "burr",
-    "thinned",
-    "small",
-    "large",
-    "gap",
-    "pinhole",
-    "overheated",
-]
-
-FIRST_NAMES = {  # of the four joints of a single zone, before there were several runs
-    "gas_head": "A.gas.end",
-    "liquid_head": "A.liquid.end",
-    "gas_outdoor": "A.gas.start",
-    "liquid_outdoor": "A.liquid.start",
-}
-MENDS: dict[Look, str] = {  # what to do about a fault of the seat
-    "good": "",
-    "uneven": "Cut it off square with a sharp wheel and flare again.",
-    "split": "Cut back to soft tube, ream less deep, flare again.",
-    "step": "Clamp the bar tighter, oil the cone lightly, flare again.",
-    "scratch": "Cut it off; keep bar and cone clean.",
-    "burr": "Cut it off, ream with the end pointing down, tap the chips out.",
-    "thinned": "Cut it off; stop the yoke as the cone bottoms.",
-    "small": "Cut it off and set the tube higher in the bar.",
-    "large": "Cut it off and set the tube lower in the bar.",
-    "gap": "Cut it out and braze it again, heat on the fitting first.",
-    "pinhole": "Cut it out and braze it again; never over a leak.",
-    "overheated": "Cut it out, with the seat that was heated, and braze it again.",
-}
-SEAMS: dict[Look, str] = {
-    "good": "clean, whole, evenly filled",
-    "gap": "a gap: not filled all round",
-    "pinhole": "a pinhole or a bubble",
-    "overheated": "overheated: black, sagging or burnt",
-}
-LOOKS: dict[Look, str] = {
-    "good": "even, bright, no mark",
-    "uneven": "uneven: the bar was not square",
-    "split": "split: the tube was hard or cut too deep",
-    "step": "a step: the cone slipped",
-    "scratch": "scratched seat",
-    "burr": "a burr is left",
-    "thinned": "thinned: the yoke was over-tightened",
-    "small": "too small for the nut",
-    "large": "too large: it touches the thread",
-}
-
-
-def look_words(look: Look) -> str:
-    """How a flare or a seam looks, in words."""
-    return LOOKS.get(look) or SEAMS[look]
-
-
-class WrenchEntry(Entry):
-    """The wrench at hand: length to the grip, adapter offset and its angle (0 in line)."""
-
-    wrench_m: SpanM = None
-    adapter_m: SpanM = None
-    adapter_deg: Degrees = None
-    reads: Literal["", "lbf·ft", "lbf·in", "N·m"] = ""
-    notes: LongText = ""
-
-    @model_validator(mode="after")
-    def _adapter_needs_wrench(self) -> "WrenchEntry":
-        if self.adapter_m and not self.wrench_m:
-            raise ValueError("an adapter needs the wrench's length too")
-        return self
-
-    def share(self) -> float:
-        """What the wrench reads as a share of what the nut gets."""
-        if not self.wrench_m:
-            return 1.0
-        return wrench_setting_nm(
-            1.0, self.wrench_m * 1000, (self.adapter_m or 0.0) * 1000, self.adapter_deg or 0
-        )
-
-
-class JointRecord(Record):
-    """One making of a joint. ``applied_nm`` is at the nut; None where it went by feel.
-
-    ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
-    wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
-    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``.
-    """
-
-    struck = "the making of a joint"
-
-    kind: Literal["joint"] = "joint"
-    place: Annotated[Text, BeforeValidator(lambda v: FIRST_NAMES.get(str(v), v))]
-    look: Look
-    how: Literal["measured", "by feel", "brazed", "loose"] = "measured"
-    flare: Literal["own", "factory"] = "own"
-    nitrogen: Literal["", "yes", "no"] = ""
-    cooled: Literal["", "yes", "no"] = ""
-    wrench_nm: TorqueNm = None
-    applied_nm: TorqueNm = None
-    simulated: bool = False
-
-    @model_validator(mode="after")
-    def _measured_has_torque(self) -> "JointRecord":
-        if self.how == "measured" and self.applied_nm is None:
-            raise ValueError("enter the torque, or say that it went by feel")
-        return self
+from fairline.core.survey.stage import SurveyEntry
 
 
 class Joint(Frozen):
-    """A joint as it stands: its answer from the torque computation, its last making."""
+    """A joint as it stands: its answer from the torque computation, its last making.
+
+    ``key`` says what it joins, whatever its place is called. ``former`` are makings of what stood
+    at its place before.
+    """
 
     place: str
     label: str
+    key: str
     size: str | None
     od_mm: float | None
     brazed: bool
@@ -145,6 +42,8 @@ class Joint(Frozen):
     record: JointRecord | None
     makings: int
     call: Call
+    former: tuple[JointRecord, ...] = ()
+    cap: bool = False
 
 
 def looked(joint: Joint) -> str:
@@ -204,28 +103,132 @@ def _torque_answer(
 
 
 def joints(
-    entry: WrenchEntry, specs: list[JointSpec], records: tuple[JointRecord, ...], rules: Rules
+    entry: WrenchEntry,
+    specs: Sequence[JointSpec],
+    records: Sequence[JointRecord],
+    rules: Rules,
+    proofs: Proofs | None = None,
+    rules_on: Callable[[str], Rules] | None = None,
+    inside: str = "",
 ) -> list[Joint]:
-    """Every joint as it stands, in the order one works."""
+    """Every joint as it stands, in the order one works.
+
+    ``rules_on`` gives the rules with the practice of a making's day; ``inside`` names what is in
+    the pipes, for ends that stand open.
+    """
+    by_key = _by_key(specs, records, proofs)
     found = []
     for spec in specs:
-        made = [r for r in records if r.place == spec.id]
-        last = made[-1] if made else None
-        answer = _torque_answer(spec, entry, rules, last)
+        made = _since_opened(by_key.get(spec.key, []))
+        last = _as_it_stands(made)
+        of_day = rules_on(last.practice) if rules_on is not None and last is not None else rules
+        answer = _torque_answer(spec, entry, of_day, last)
+        former = tuple(r for r in records if r.place == spec.id and r not in made)
         found.append(
             Joint(
                 place=spec.id,
                 label=spec.label,
+                key=spec.key,
                 record=last,
-                makings=len(made),
+                makings=sum(r.did != "tightened" for r in made),
                 answer=answer,
                 size=spec.size,
                 od_mm=spec.od_mm,
                 brazed=spec.kind == "braze" or (last is not None and last.how == "brazed"),
-                call=_joint_call(rules, spec, answer, made),
+                call=_call_of(spec, answer, made, former, of_day, proofs, inside),
+                former=former,
+                cap=spec.cap,
             )
         )
     return found
+
+
+def _by_key(
+    specs: Sequence[JointSpec], records: Sequence[JointRecord], proofs: Proofs | None
+) -> dict[str, list[JointRecord]]:
+    """The records of every joint, by what it joins."""
+    named = {spec.id: spec.key for spec in specs}
+    found: dict[str, list[JointRecord]] = {}
+    for n, record in enumerate(records):
+        key = proofs.acts[n].key if proofs else named.get(record.place, "")
+        found.setdefault(key, []).append(record)
+    return found
+
+
+def _since_opened(records: Sequence[JointRecord]) -> list[JointRecord]:
+    """What was done at a joint since it was opened last."""
+    found: list[JointRecord] = []
+    for record in sorted(records, key=lambda r: r.at):
+        found = [] if record.did == "opened" else [*found, record]
+    return found
+
+
+def _as_it_stands(made: Sequence[JointRecord]) -> JointRecord | None:
+    """The last making, with the torque of its tightening where it was tightened since."""
+    if not made or made[-1].did != "tightened":
+        return made[-1] if made else None
+    making = next((r for r in reversed(made) if r.did != "tightened"), made[-1])
+    kept = ("look", "flare", "nitrogen", "cooled", "did")
+    return made[-1].model_copy(update={name: getattr(making, name) for name in kept})
+
+
+def _call_of(
+    spec: JointSpec,
+    answer: Answer[FlareTorqueResult] | None,
+    made: Sequence[JointRecord],
+    former: Sequence[JointRecord],
+    rules: Rules,
+    proofs: Proofs | None,
+    inside: str,
+) -> Call:
+    """The call of a joint; before all that nothing closes it, and that it may be another one."""
+    if spec.cap:
+        return _cap_call(made, inside)
+    if not made and former:
+        opened = former[-1].did == "opened"
+        return Call(
+            verdict=Verdict.WAIT,
+            because="It stands open."
+            if opened
+            else "What was made up here was another joint: what is here now is not made up yet.",
+            do_next="Make it up anew.",
+        )
+    if made and proofs is not None:
+        doubts = [d for d in _own(spec, made[-1], proofs) if not d.answered]
+        if doubts:
+            return undecided(doubts, "this joint")
+    return _joint_call(rules, spec, answer, made)
+
+
+def _own(spec: JointSpec, record: JointRecord, proofs: Proofs) -> list[Difference]:
+    """What differs of the machine and the tube of a joint since it was made."""
+    machine, tube = spec.sides[0].partition(".")[0], spec.sides[1].partition("+")[0]
+
+    def own(name: str) -> bool:
+        mark = proofs.now.get(name, ("",))
+        if kind_of(name) == "tube":
+            return mark[0] == tube and name == f"tube:{spec.run}"
+        return mark[0] == machine
+
+    kinds = ("unit", "head", "box", "tee", "tube")
+    return proofs.differences(record.subject, record.at, kinds, own)
+
+
+def _cap_call(made: Sequence[JointRecord], inside: str) -> Call:
+    """An end that nothing is on any more: open until it is capped."""
+    if made:
+        return Call(verdict=Verdict.HOLDS, because=f"Capped by {made[-1].by}.")
+    if inside:
+        return fault(
+            f"Nothing closes this end, and {inside} is in the system.",
+            "Shut it off at the valves, let out what is behind it, and cap it.",
+            Verdict.STOP,
+        )
+    return Call(
+        verdict=Verdict.WAIT,
+        because="Nothing is on this end any more, and nothing closes it.",
+        do_next="Put a cap on it, to torque.",
+    )
 
 
 def _joint_call(
@@ -235,9 +238,9 @@ def _joint_call(
     made: Sequence[JointRecord],
 ) -> Call:
     """What the last making of a joint came to; a charged connection is made once."""
-    last = made[-1] if made else None
+    last = _as_it_stands(made)
     # A nut left loose for the purge and torqued afterwards is one making.
-    times = sum(r.how != "loose" for r in made)
+    times = sum(r.how != "loose" and r.did != "tightened" for r in made)
     if kit.sealed(rules) and (again := kit.made_once(times, spec.label)) is not None:
         return again
     if spec.kind == "braze" or (last is not None and last.how == "brazed"):
@@ -297,15 +300,25 @@ def _seam_call(last: JointRecord | None) -> Call:
 
 @dataclass(frozen=True, eq=False)
 class FlareWorked(Worked):
-    """Every joint as it stands."""
+    """Every joint as it stands, and the parts of the job with what proofs are compared by."""
 
     joints: list[Joint]
+    proofs: Proofs
 
 
 def work(basis: Basis) -> FlareWorked:
     entry, records = basis.entry(WrenchEntry), basis.records(JointRecord)
-    found = joints(entry, basis.of(RouteWorked).joints, records, basis.rules)
-    return FlareWorked(call=judged(found, records), joints=found)
+    proofs, specs = proofs_of(
+        basis.equipment,
+        basis.entry(SurveyEntry),
+        basis.of(RouteWorked),
+        records,
+        basis.records(PartChange),
+        basis.subjects,
+        basis.since,
+    )
+    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, basis.inside)
+    return FlareWorked(call=judged(found, records), joints=found, proofs=proofs)
 
 
 def judge(
@@ -361,4 +374,10 @@ def judged(found: list[Joint], records: tuple[JointRecord, ...]) -> StageCall:
     )
 
 
-STAGE = Stage(name="flare", title="Flare", entry=WrenchEntry, work=work, records=(JointRecord,))
+STAGE = Stage(
+    name="flare",
+    title="Flare",
+    entry=WrenchEntry,
+    work=work,
+    records=(JointRecord, PartChange),
+)

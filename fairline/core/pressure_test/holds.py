@@ -7,7 +7,7 @@ can say it: they stay one hold, and a new one is begun by hand.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, Literal
 
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from fairline.core.call import Frozen
 from fairline.core.physics.constants import ATMOSPHERE_PA, ZERO_C_K
+from fairline.core.proofs import Proofs
 from fairline.core.readings import HoldReadings, HoldRun
 
 # Our own choices, no published source.
@@ -40,17 +41,24 @@ class Change(Frozen):
 class Hold:
     """A part of a log between two changes; ``began`` is the change before it.
 
-    What was read while nitrogen went in or out belongs to no hold; the log keeps it.
+    What was read while nitrogen went in or out belongs to no hold; the log keeps it. ``parted``: a
+    joint was made in the middle of the log, and this is what was read from then on.
     """
 
     run: HoldRun
     began: Change | None = None
+    parted: bool = False
 
     @property
     def since(self) -> datetime:
         """When it began: its log, or the change that parted it from the one before."""
-        began_s = float(self.run.readings.t_s[0]) if self.began else 0.0
+        own = self.began is not None or self.parted
+        began_s = float(self.run.readings.t_s[0]) if own else 0.0
         return self.run.started_at + timedelta(seconds=began_s)
+
+    def subject(self, proofs: Proofs) -> str:
+        """The parts that it was on, by their digest; blank where nobody kept them."""
+        return proofs.subject_at(self.run.subject, self.run.started_at, self.since)
 
 
 def changes(readings: HoldReadings, atmosphere_pa: float = ATMOSPHERE_PA) -> tuple[Change, ...]:
@@ -96,9 +104,16 @@ def _until_it_ends(moved: Array, times: Array, ahead: Array, at: int) -> tuple[i
     return here, False
 
 
-def holds(runs: Iterable[HoldRun], atmosphere_pa: float = ATMOSPHERE_PA) -> list[Hold]:
-    """Every nitrogen hold with a reading, in order, each log parted at its changes."""
-    found = []
+def holds(
+    runs: Iterable[HoldRun],
+    atmosphere_pa: float = ATMOSPHERE_PA,
+    made: Iterable[datetime] = (),
+) -> list[Hold]:
+    """Every nitrogen hold with a reading, in order, each log parted at its changes.
+
+    ``made``: when joints were made; one that was made in the middle of a hold parts it too.
+    """
+    found, moments = [], sorted(made)
     for run in runs:
         if not run.readings:
             continue
@@ -108,5 +123,21 @@ def holds(runs: Iterable[HoldRun], atmosphere_pa: float = ATMOSPHERE_PA) -> list
         for start, end, began in zip(starts, ends, [None, *parted], strict=True):
             own = run.readings.only(slice(start, end))
             part = run.model_copy(update={"readings": own}) if parted else run
-            found.append(Hold(run=part, began=began))
+            found += _at_makings(Hold(run=part, began=began), moments)
+    return found
+
+
+def _at_makings(hold: Hold, moments: Iterable[datetime]) -> list[Hold]:
+    """A hold parted where joints were made between its readings."""
+    found, times = [hold], hold.run.readings.t_s
+    for moment in moments:
+        after_s = (moment - hold.run.started_at).total_seconds()
+        last = found[-1].run
+        if not times[0] < after_s <= times[-1]:
+            continue
+        at = int(np.searchsorted(last.readings.t_s, after_s))
+        if 0 < at < len(last.readings):
+            ends = (last.readings.only(slice(0, at)), last.readings.only(slice(at, None)))
+            before, after = (last.model_copy(update={"readings": own}) for own in ends)
+            found[-1:] = [replace(found[-1], run=before), Hold(run=after, parted=True)]
     return found

@@ -9,6 +9,7 @@ from pydantic import Field
 from fairline.core.call import Call, Frozen, Verdict
 from fairline.core.check import fault
 from fairline.core.entry import DurationS, Record, Text
+from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import Joint
 
 WATCH_S = 120.0  # bubbles are watched two to three minutes at each joint: common practice
@@ -46,13 +47,16 @@ def suspects(
 ) -> list[Suspect]:
     """Joints not measured first, then those made again, factory flares, quiet coils, the rest.
 
-    Only looks since the hold began count: what was clean before is not clean now.
+    Only looks since the hold began count, and since the joint was made or tightened: what was
+    clean before is not clean now.
     """
     fresh = [c for c in checks if c.at >= since]
+    acts = {j.place: max((r.at for r in _acts(j)), default=since) for j in joints}
+    brazed = {j.place for j in joints if j.brazed}
 
     def suspect(of: Literal["joint", "coil"], id: str, label: str, rank: int, why: str) -> Suspect:
-        own = tuple(c for c in fresh if c.joint == id)
-        call = _call(label, own)
+        own = tuple(c for c in fresh if c.joint == id and c.at >= acts.get(id, since))
+        call = _call(label, own, id in brazed)
         return Suspect(id=id, of=of, label=label, why=why, rank=rank, checks=own, call=call)
 
     found = [suspect("joint", j.place, j.label, *_rank(j)) for j in joints]
@@ -61,6 +65,11 @@ def suspects(
         for zone in coils
     ]
     return sorted(found, key=lambda s: s.rank)
+
+
+def _acts(joint: Joint) -> list[JointRecord]:
+    """What was done at a joint's place: a look from before it is of another joint."""
+    return [*joint.former, *([joint.record] if joint.record else [])]
 
 
 def _rank(joint: Joint) -> tuple[int, str]:
@@ -80,12 +89,11 @@ def _rank(joint: Joint) -> tuple[int, str]:
     return 4, "brazed" if joint.brazed else "made to torque"
 
 
-def _call(label: str, checks: Sequence[LeakCheck]) -> Call:
+def _call(label: str, checks: Sequence[LeakCheck], brazed: bool) -> Call:
     if any(c.found == "leak" for c in checks):
-        return fault(
-            f"{label} leaks.",
-            "Tighten it once to torque; if it still leaks, make it again. Then a new hold.",
-        )
+        mend = "Cut it out and braze it again" if brazed else "Tighten it once to torque"
+        again = "" if brazed else "; if it still leaks, make it again"
+        return fault(f"{label} leaks.", f"{mend}{again}. Then a new hold.")
     bubbled = [c for c in checks if c.method == "bubbles"]
     if bubbled and (bubbled[-1].watched_s or 0.0) < WATCH_S:
         return Call(

@@ -1,18 +1,19 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from fairline.core import kit
 from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
 from fairline.core.calc.pressure_hold import PressureHoldResult, uncertainty_pa
-from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict
+from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict, deciding
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.instrument import InstrumentOn, told_resolution
 from fairline.core.physics.constants import ZERO_C_K
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.practice import Rules
+from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.hold import TestEntry, judged
 from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import LeakCheck, Suspect, next_to_look_at, suspects
@@ -20,6 +21,7 @@ from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhil
 from fairline.core.pressure_test.volume import Volume, volume
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
+from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry, SurveyWorked
@@ -49,8 +51,9 @@ class CurvePoint(Frozen):
 class PressureTestWorked(Worked):
     """The test worked out: its plan, every hold with its call, and what the newest one shows.
 
-    ``hold`` is the one that counts; ``earlier`` those before it, each judged for what it lost
-    while it lasted. ``answer`` and ``rates`` are None while hold, plan or volume is not known.
+    ``hold`` is the newest; ``earlier`` those before it, each judged for what it lost while it
+    lasted. ``answer`` and ``rates`` are None while hold, plan or volume is not known. ``covered``
+    says which hold answers for which part; ``ports`` which circuits each run was on, where said.
     """
 
     plan: Plan | None
@@ -65,6 +68,8 @@ class PressureTestWorked(Worked):
     curve: list[CurvePoint] = field(default_factory=list)
     meanwhile: list[Meanwhile] = field(default_factory=list)
     told_resolution_pa: float | None = None
+    covered: Covered = field(default_factory=Covered)
+    ports: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     @property
     def run(self) -> HoldRun | None:
@@ -86,11 +91,45 @@ def work(basis: Basis) -> PressureTestWorked:
     told = told_resolution(basis.records(InstrumentOn), runs)
     if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
         entry = entry.model_copy(update={"gauge_resolution_pa": told})
-    hold = latest(runs, entry)
-    since = hold.since if hold else basis.created_at
-    looked = suspects(basis.of(FlareWorked).joints, coils, basis.records(LeakCheck), since)
-    worked = worked_out(runs, entry, basis.rules, coils, held, looked, len(survey.now))
-    return replace(worked, told_resolution_pa=told)
+    proofs, flared = basis.proofs, basis.of(FlareWorked).joints
+    made = tuple(act.at for act in proofs.acts if act.did != "tightened" and not act.loose)
+    parted = holds(runs, entry.atmosphere_pa, made)
+    since = parted[-1].since if parted else basis.created_at
+    looked = suspects(flared, coils, basis.records(LeakCheck), since)
+    circuits = [c.id for c in circuits_of(basis.of(RouteWorked).pipes, basis.rules)]
+    known = {run.uid for run in runs}
+    ports = {p.run: p.open for p in basis.records(Ports) if p.run in known}
+    labels = {f"joint:{j.key}": j.label for j in flared}
+    found = covered(parted, proofs, labels, ports, circuits)
+    rules = basis.rules_on(parted[-1].run.practice) if parted else basis.rules
+    worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
+    answers = _with_older(worked, found, entry, basis.rules_on)
+    return replace(answers, told_resolution_pa=told, covered=found, ports=ports)
+
+
+def _with_older(
+    worked: PressureTestWorked,
+    found: Covered,
+    entry: TestEntry,
+    rules_on: Callable[[str], Rules],
+) -> PressureTestWorked:
+    """The call with the older holds that answer for something, and with what is bare."""
+    checks = bare_checks(found)
+    for hold, parts in found.older:
+        to_hold = plan(rules_on(hold.run.practice))
+        if to_hold is None:
+            continue
+        call = judged(hold.run, entry, to_hold).call
+        call = call.model_copy(update={"because": f"An earlier hold: {call.because}"})
+        label = f"An earlier hold, for {plural(len(parts), 'part')}"
+        checks.append(Check(id=f"hold_{hold.run.uid}", label=label, call=call))
+    unasked = [c.id for c in worked.call.checks] == ["kit"]
+    if not checks or unasked or worked.plan is None:
+        return worked
+    every = (*worked.call.checks, *checks)
+    call = worked.call.call
+    call = deciding([call, *(c.call for c in checks)])
+    return replace(worked, call=worked.call.model_copy(update={"call": call, "checks": every}))
 
 
 def worked_out(
@@ -101,10 +140,11 @@ def worked_out(
     held: Volume | None = None,
     found: Sequence[Suspect] = (),
     heads: int = 1,
+    parted: Sequence[Hold] | None = None,
 ) -> PressureTestWorked:
     """The whole stage from its runs; ``heads`` counts those whose work fits into the waiting."""
     to_hold = plan(rules)
-    parted = holds(runs, entry.atmosphere_pa)
+    parted = holds(runs, entry.atmosphere_pa) if parted is None else parted
     hold = parted[-1] if parted else None
     run = hold.run if hold else None
     answered = judged(run, entry, to_hold) if run is not None and to_hold is not None else None
@@ -197,12 +237,6 @@ def leaks(
             leak_g_year=wanted * 1000 if wanted else None,
         )
     )
-
-
-def latest(runs: Sequence[HoldRun], entry: TestEntry) -> Hold | None:
-    """The hold that counts: the last one begun that has a reading."""
-    newest = next((r for r in reversed(runs) if r.readings), None)
-    return holds([newest], entry.atmosphere_pa)[-1] if newest else None
 
 
 def answer(
@@ -414,6 +448,6 @@ STAGE = Stage(
     title="Pressure test",
     entry=TestEntry,
     work=work,
-    records=(LeakCheck, InstrumentOn),
+    records=(LeakCheck, InstrumentOn, Ports),
     runs=("hold",),
 )

@@ -6,17 +6,25 @@ from fairline.core.call import Frozen
 from fairline.core.equipment import Equipment
 from fairline.core.physics.tubing import same_size, size_label
 from fairline.core.practice import Rules
+from fairline.core.proofs import IN, JOIN
 from fairline.core.route.entry import OUTDOOR, RouteEntry
 from fairline.core.route.piping import Piping, Stretch, kind_of
 from fairline.core.route.ports import SparePort
 from fairline.core.sheet import Tee
 
 Line = Literal["liquid", "gas"]
+VALVE, REDUCER, CAP = "valve", "reducer", "cap"  # a joint's side that is neither machine nor tube
+FIRST_PORT = "A"  # of a unit whose only pair of connections has no name
 LINES: tuple[Line, ...] = ("gas", "liquid")
 
 
 class JointSpec(Frozen):
-    """One joint: where it is, on which tube, and how it is made. ``id`` never changes."""
+    """One joint: where it is, on which tube, and how it is made.
+
+    ``id`` is its place in the drawing. ``sides`` say what it joins: an opening of a machine and a
+    tube, each by its token, so that it is another joint where one of them is another one. ``cap``:
+    what closes an end that nothing is on any more.
+    """
 
     id: str
     run: str
@@ -25,6 +33,13 @@ class JointSpec(Frozen):
     kind: Literal["flare", "braze"]
     od_mm: float | None
     label: str
+    sides: tuple[str, str] = ("", "")
+    cap: bool = False
+
+    @property
+    def key(self) -> str:
+        """What tells it from every other joint: ``gas:outdoor.A|A``."""
+        return f"{self.line}:{self.sides[0]}|{self.sides[1]}"
 
     @property
     def size(self) -> str | None:
@@ -56,7 +71,7 @@ def joints(
         each = 2 if how == "flare" else 1
         for line in LINES:
             count = joins.get(f"{stretch.id}.{line}", 0)
-            found += _on_the_way(stretch, "join", line, each * count, how)
+            found += _on_the_way(stretch, line, each * count, how, equipment.tube(stretch.id))
     return found + [j for port in spare if port.kept for j in _kept(port, equipment, rules)]
 
 
@@ -71,6 +86,7 @@ def _kept(port: SparePort, equipment: Equipment, rules: Rules) -> list[JointSpec
             kind="flare",
             od_mm=port.size.of(line),
             label=f"{line.capitalize()}, {_what(port.at)}, port {port.name}: isolation valve, kept",
+            sides=(f"{equipment.machine(port.at)}.{port.name}", VALVE),
         )
         for line in LINES
     ]
@@ -100,6 +116,8 @@ def _ends(
     elif at == OUTDOOR and rules.outdoor is not None:
         kind = rules.outdoor.valves
     valve = end == "start" and isolated(stretch, entry, rules)
+    opening = f"{equipment.machine(at)}.{stretch.outlet or FIRST_PORT if end == 'start' else IN}"
+    piece = equipment.tube_start(stretch.id) if end == "start" else equipment.tube(stretch.id)
     found = []
     for line in LINES:
         tube = stretch.tube.of(line)
@@ -110,6 +128,7 @@ def _ends(
         else:
             place += f" {stretch.id}"
         base = f"{stretch.id}.{line}.{end}"
+        reducer = reduced(tube, own)
         found.append(
             JointSpec(
                 id=base,
@@ -119,6 +138,7 @@ def _ends(
                 kind=kind,
                 od_mm=own or tube,
                 label=place,
+                sides=(f"{opening}.{VALVE}" if valve else opening, REDUCER if reducer else piece),
             )
         )
         if valve:
@@ -131,9 +151,10 @@ def _ends(
                     kind="flare",
                     od_mm=own or tube,
                     label=f"{place}: isolation valve",
+                    sides=(opening, VALVE),
                 )
             )
-        if reduced(tube, own):
+        if reducer:
             found.append(
                 JointSpec(
                     id=f"{base}.reducer",
@@ -143,6 +164,7 @@ def _ends(
                     kind=kind,
                     od_mm=tube,
                     label=f"{place}: reducer to tube",
+                    sides=(f"{opening}.{REDUCER}", piece),
                 )
             )
     return found
@@ -168,17 +190,18 @@ def isolated(stretch: Stretch, entry: RouteEntry, rules: Rules) -> bool:
 
 
 def _on_the_way(
-    stretch: Stretch, what: str, line: Line, count: int, kind: Literal["flare", "braze"]
+    stretch: Stretch, line: Line, count: int, kind: Literal["flare", "braze"], tube: str
 ) -> list[JointSpec]:
     return [
         JointSpec(
-            id=f"{stretch.id}.{line}.{what}{n}",
+            id=f"{stretch.id}.{line}.{JOIN}{n}",
             run=stretch.id,
             line=line,
             end="way",
             kind=kind,
             od_mm=stretch.tube.of(line),
-            label=f"{line.capitalize()}, {what} {n} of run {stretch.tag}",
+            label=f"{line.capitalize()}, {JOIN} {n} of run {stretch.tag}",
+            sides=(f"{JOIN}{n}.{stretch.id}", tube),
         )
         for n in range(1, count + 1)
     ]

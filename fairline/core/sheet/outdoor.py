@@ -81,6 +81,7 @@ class Outdoor(Body):
     min_heads: Count = None
     max_heads: Count = None
     ports: TubePairs = ()
+    one_valve_pair: YesNo = None  # one pair of valves before all ports: then they are one circuit
     min_length_m: DistanceM = None
     max_length_m: DistanceM = None
     max_total_length_m: DistanceM = None

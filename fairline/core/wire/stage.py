@@ -1,13 +1,15 @@
 """Wire: every circuit, every cable, what is set at the controls, and proved dead before hands."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from fairline.core.calc.materials import Line
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import plural, stage_call
+from fairline.core.entry import Record
 from fairline.core.practice import Rules
+from fairline.core.proofs import COVERS, UNIT, Difference, Proofs, undecided
 from fairline.core.route.entry import OUTDOOR
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
@@ -50,11 +52,17 @@ def work(basis: Basis) -> WireWorked:
     entry, rules = basis.entry(WireEntry), basis.rules
     heads, pipes = basis.entry(SurveyEntry).now, basis.of(RouteWorked).pipes
     plan = wiring(entry, pipes, heads, basis.equipment, rules)
-    lies = landed(basis.records(Landing), basis.records(WireEnd))
+    at_units = _AtUnits(basis.proofs, {b.id: b.unit for b in plan.blocks.values()})
+    lies = landed(
+        [r for r in basis.records(Landing) if at_units.stands(r, at_units.unit_of(r.block))],
+        [r for r in basis.records(WireEnd) if at_units.stands(r, _unit_at(r, plan))],
+    )
     worked = interconnect.cables(plan, lies)
     supplies = [supply(unit, title, entry.supply(unit), rules) for unit, title in plan.fed.items()]
-    powered = basis.records(PowerOn)
-    acts: list[Act] = [*basis.records(SwitchedOff), *basis.records(ProvedDead), *powered]
+    powered = tuple(r for r in basis.records(PowerOn) if at_units.stands(r, OUTDOOR))
+    off = [r for r in basis.records(SwitchedOff) if at_units.stands(r, r.unit)]
+    proved = [r for r in basis.records(ProvedDead) if at_units.stands(r, r.unit)]
+    acts: list[Act] = [*off, *proved, *powered]
     wait = rules.limit("stored_charge")
     dead = {
         unit: proving.dead(fed_of(unit, plan), acts, _touched(unit, plan, lies), wait)
@@ -64,6 +72,7 @@ def work(basis: Basis) -> WireWorked:
     done = sum(c.call.verdict is Verdict.HOLDS for c in worked)
     checks = [
         *_whole(rules, heads),
+        *at_units.checks(),
         *(c for s in supplies for c in s.checks),
         *(proving.check(d, wait) for d in dead.values()),
         *interconnect.checks(entry, plan, lies, worked, rules),
@@ -82,6 +91,46 @@ def work(basis: Basis) -> WireWorked:
         materials=needed(entry, plan, supplies),
         powered=powered,
     )
+
+
+class _AtUnits:
+    """Which acts at terminals are of the machines that are there now."""
+
+    def __init__(self, proofs: Proofs, blocks: Mapping[str, str]) -> None:
+        self.proofs, self.blocks = proofs, blocks
+        self.doubts: dict[str, Difference] = {}
+
+    def unit_of(self, block: str) -> str:
+        return self.blocks.get(block, "")
+
+    def stands(self, record: Record, unit: str) -> bool:
+        """Whether a record is of the machine at a place; one of no place stands.
+
+        While nobody said whether a machine is another one, its records count, and it is asked.
+        """
+        name = UNIT if unit == OUTDOOR else f"head:{unit}" if len(unit) == 1 else unit
+
+        def own(part: str) -> bool:
+            return part == name
+
+        kinds = COVERS[record.kind].kinds
+        found = self.proofs.differences(record.subject, record.at, kinds, own) if unit else []
+        now = [d for d in found if d.now is not None]
+        self.doubts |= {d.part: d for d in now if not d.answered}
+        return not any(d.answered for d in now)
+
+    def checks(self) -> list[Check]:
+        """What has to be said before what was done at a machine counts."""
+        if not self.doubts:
+            return []
+        call = undecided(list(self.doubts.values()), "what was landed there")
+        return [Check(id="changed", label="Changed since", call=call)]
+
+
+def _unit_at(record: WireEnd, plan: Wiring) -> str:
+    """The unit in which a cable's end belongs."""
+    block = plan.planned(record.cable, record.side)
+    return block.unit if block is not None else ""
 
 
 def fed_of(unit: str, plan: Wiring) -> Fed:

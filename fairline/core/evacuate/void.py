@@ -1,0 +1,138 @@
+"""Which decays still prove their circuits: air that is let into a volume voids all of it.
+
+A circuit is what stood open to each other when a change was made: by itself while its valves are
+shut, with all others once the valves were opened. What was pulled together stands alone only where
+the others were shut off before (asked).
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fairline.core.call import Call, Verdict
+from fairline.core.entry import Record, Text
+from fairline.core.proofs import (
+    COVERS,
+    UNIT,
+    Circuits,
+    Difference,
+    Proof,
+    Proofs,
+    undecided,
+    words,
+)
+from fairline.core.route.joints import LINES, VALVE
+
+KINDS = COVERS["decay"].kinds
+
+
+class ShutOff(Record):
+    """Of ports that were pulled together: whether the others were shut off before one was opened.
+
+    ``run`` is the decay, ``opened`` the circuit that was opened again.
+    """
+
+    struck = "what was said of the other ports"
+
+    kind: Literal["shut-off"] = "shut-off"
+    run: Annotated[Text, Field(min_length=1)]
+    opened: Annotated[Text, Field(min_length=1)]
+    shut: Literal["yes", "no"]
+
+
+@dataclass(frozen=True)
+class Opened:
+    """When valves were opened: which circuits stand open to each other since; none named: all."""
+
+    at: datetime
+    ports: tuple[str, ...] = ()
+
+    def joins(self, *circuits: str) -> bool:
+        return not self.ports or set(circuits) <= set(self.ports)
+
+
+@dataclass(frozen=True)
+class Voided:
+    """What a change did to the proof of one circuit. ``asks``: a port whose opening is asked."""
+
+    circuit: str
+    by: tuple[Difference, ...] = ()
+    asks: str = ""
+
+    @property
+    def stands(self) -> bool:
+        return not self.by
+
+
+def voided(
+    proof: Proof,
+    key: Sequence[str],
+    proofs: Proofs,
+    opened: Iterable[Opened],
+    said: Iterable[ShutOff],
+) -> list[Voided]:
+    """Each circuit of a proof, and what of it is another one since; ``key`` is empty for all."""
+    at, opened = proof.at, [o for o in opened if o.at >= proof.at]
+    different = proofs.differences(proof.subject, at, KINDS)
+    then = Circuits(proofs.at_beginning(proof.subject, at))
+    now = Circuits(proofs.now)
+    if not key:
+        return [Voided("", tuple(different))]
+    shut = {(s.run, s.opened): s.shut for s in said}
+    of = {d.part: (then if d.then is not None else now).of(d.part) for d in different}
+    found = []
+    for circuit in key:
+        own, asks = [], ""
+        for d in different:
+            there = of[d.part]
+            if d.part == UNIT or there == circuit:
+                own.append(d)
+            elif _behind_a_valve(d, then, now):
+                continue
+            elif any(o.joins(circuit, there) and (d.at is None or d.at >= o.at) for o in opened):
+                own.append(d)
+            elif there in key and (answer := shut.get((proof.uid, there))) != "yes":
+                own.append(d)
+                asks = "" if answer else there
+        found.append(Voided(circuit, tuple(own), asks if _only(own, of, asks) else ""))
+    return found
+
+
+def _only(own: Sequence[Difference], of: dict[str, str], circuit: str) -> bool:
+    """Whether nothing speaks against a circuit but that another one was opened."""
+    return bool(circuit) and all(of[d.part] == circuit for d in own)
+
+
+def _behind_a_valve(difference: Difference, then: Circuits, now: Circuits) -> bool:
+    """Whether a change lies behind an isolation valve that was kept shut for a later head."""
+    if difference.now is None:
+        return False
+    run = now.of(difference.part)
+    port = next((place for place, fed in now.starts.items() if fed == run), "")
+    if not port or port in then.starts:
+        return False
+    unit, outlet = then.parts.get(UNIT, ("",))[0], port.partition(".")[2]
+    return any(f"joint:{line}:{unit}.{outlet}|{VALVE}" in then.parts for line in LINES)
+
+
+def void_call(found: Voided, name: str) -> Call:
+    """The call of a circuit whose decay does not prove it any more, or may not."""
+    doubts = [d for d in found.by if not d.answered]
+    if doubts:
+        return undecided(doubts, "what the decay proved")
+    where = f"{name}: " if name else ""
+    if found.asks:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{where}it was pulled together with {found.asks}, which was opened since. "
+            "Whether this one was shut off before is not said.",
+            do_next=f"Say whether it was shut off before {found.asks} was opened.",
+        )
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"{where}{words(found.by[0])} after the decay: it proves this volume no more.",
+        do_next="Pull again and hold, once the joints are made and nitrogen was on them.",
+    )

@@ -1,0 +1,149 @@
+"""The parts of a job: its machines, its tubes, every joint as it is made, every end left open.
+
+Nothing of schools, limits, notes, lengths or labels is in them: what these change is judged anew,
+and no proof is void by it.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from fairline.core.equipment import Equipment
+from fairline.core.flare.records import JointRecord
+from fairline.core.proofs import (
+    ONE_PAIR,
+    OPEN,
+    OUTDOOR,
+    UNIT,
+    JointAct,
+    Mark,
+    PartChange,
+    Proofs,
+    Subject,
+    SubjectSince,
+    joint_marks,
+)
+from fairline.core.route.joints import CAP, REDUCER, JointSpec, Line
+from fairline.core.route.piping import Piping, Size, Stretch, kind_of
+from fairline.core.route.stage import RouteWorked
+from fairline.core.sheet import Tee
+from fairline.core.survey.stage import SurveyEntry
+
+
+def proofs_of(
+    equipment: Equipment,
+    survey: SurveyEntry,
+    routed: RouteWorked,
+    records: Sequence[JointRecord],
+    changes: tuple[PartChange, ...],
+    subjects: Mapping[str, Subject],
+    since: tuple[SubjectSince, ...],
+) -> tuple[Proofs, list[JointSpec]]:
+    """The parts of a job with all that proofs are compared by; and its joints, caps among them."""
+    machines = machine_parts(equipment, survey, routed.pipes)
+    corrected = Proofs({}, changes=changes)
+    specs = {spec.id: spec for spec in routed.joints}
+    acts = tuple(_act(record, specs, corrected) for record in records)
+    marks = joint_marks(acts)
+    caps = open_ends(acts, routed, equipment, machines, changes)
+    every = [*routed.joints, *caps]
+    found: dict[str, Mark] = dict(machines)
+    for spec in every:
+        if spec.key in marks:
+            found[f"joint:{spec.key}"] = marks[spec.key]
+        elif spec.cap:
+            found[f"open:{spec.key}"] = (OPEN,)
+    return Proofs(found, subjects, since, changes, acts), every
+
+
+def _act(record: JointRecord, specs: Mapping[str, JointSpec], corrected: Proofs) -> JointAct:
+    """A record as an act at a joint; one of before says its place alone."""
+    line = record.place.split(".")[1] if record.place.count(".") else ""
+    if record.sides:
+        key = f"{line}:{corrected.side_now('|'.join(record.sides))}"
+    else:
+        spec = specs.get(record.place)
+        key = spec.key if spec is not None else f"{line}:{record.place}|"
+    uid = record.uid or f"{record.at.timestamp():.6f}"
+    return JointAct(record.at, key, uid, record.did, record.how == "loose")
+
+
+def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> dict[str, Mark]:
+    """Every machine and tube of the piping: its token, and what describes it."""
+    outdoor = equipment.outdoor.sheet if equipment.outdoor else None
+    one = ONE_PAIR if outdoor is not None and outdoor.one_valve_pair == "yes" else ""
+    model = outdoor.name if outdoor is not None else ""
+    serial = survey.box(OUTDOOR).serial
+    found: dict[str, Mark] = {UNIT: (equipment.machine(OUTDOOR), model, serial, one)}
+    for run in pipes.stretches:
+        sheet = equipment.head(run.id) if run.kind == "head" else equipment.fitting(run.id)
+        name = sheet.name if sheet is not None and not run.kit else ""
+        if run.kind == "head":
+            head = equipment.head(run.id)
+            said = (head.name if head else "", survey.box(run.id).serial)
+            found[f"head:{run.id}"] = (equipment.machine(run.id), *said)
+        else:
+            found[run.id] = (equipment.machine(run.id), name)
+        found[f"tube:{run.id}"] = (equipment.tube(run.id), _size(run.tube), run.kit, _start(run))
+    return found
+
+
+def _size(tube: Size) -> str:
+    if tube.liquid_mm is None or tube.gas_mm is None:
+        return ""
+    return f"{tube.liquid_mm:g}x{tube.gas_mm:g}"
+
+
+def _start(run: Stretch) -> str:
+    """Where a run is connected: ``outdoor.C``."""
+    return f"{run.start}.{run.outlet or 'A'}"
+
+
+def open_ends(
+    acts: Iterable[JointAct],
+    routed: RouteWorked,
+    equipment: Equipment,
+    machines: Mapping[str, Mark],
+    changes: Iterable[PartChange],
+) -> list[JointSpec]:
+    """Every opening that a joint was made on and that nothing is on any more: it wants a cap."""
+    at = {m[0]: OUTDOOR if n == UNIT else n.removeprefix("head:") for n, m in machines.items()}
+    used = {(spec.line, spec.sides[0]) for spec in routed.joints}
+    never = {
+        ends.then[0]
+        for change in changes
+        if change.how == "corrected"
+        for name, ends in change.parts.items()
+        if name.startswith("tube:") and ends.then and not ends.now
+    }
+    found: dict[str, JointSpec] = {}
+    for act in acts:
+        line, _, sides = act.key.partition(":")
+        opening, _, other = sides.partition("|")
+        machine, _, outlet = opening.partition(".")
+        gone = (line, opening) not in used and machine in at
+        inner = outlet.partition(".")[2]  # behind a valve or reducer that is gone with it
+        behind = inner == REDUCER or (inner and (line, opening.rpartition(".")[0]) not in used)
+        if line not in ("gas", "liquid") or not gone or behind or other.split("+")[0] in never:
+            continue
+        spec = _cap(line, at[machine], opening, routed.pipes, equipment)  # type: ignore[arg-type]
+        found[spec.key] = spec
+    return list(found.values())
+
+
+def _cap(line: Line, at: str, opening: str, pipes: Piping, equipment: Equipment) -> JointSpec:
+    """The cap on an open end, as a joint: its torque is that of the connection's size."""
+    outlet = opening.partition(".")[2]
+    where = {"outdoor": "the outdoor unit", "head": f"head {at}", "box": f"box {at[3:]}"}
+    kind = kind_of(at) if at != OUTDOOR else OUTDOOR
+    port = "" if outlet == "in" else f", port {outlet.partition('.')[0]}"
+    sheet = equipment.fitting(at)
+    return JointSpec(
+        id=f"{at}-{outlet.replace('.', '-')}.{line}.{CAP}",
+        run=at,
+        line=line,
+        end="start",
+        kind=sheet.joints if isinstance(sheet, Tee) else "flare",
+        od_mm=pipes.sizes.get(f"{at}-{outlet.partition('.')[0]}", Size()).of(line),
+        label=f"{line.capitalize()}, {where.get(kind, f'tee {at[3:]}')}{port}: cap",
+        sides=(opening, CAP),
+        cap=True,
+    )

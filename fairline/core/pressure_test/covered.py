@@ -1,0 +1,131 @@
+"""Which nitrogen hold answers for which part: the newest that was on it as it is now."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from fairline.core.call import Call, Check, Verdict
+from fairline.core.check import plural
+from fairline.core.pressure_test.holds import Hold
+from fairline.core.proofs import COVERS, Circuits, Difference, Proofs, part_words, words
+
+KINDS = COVERS["hold"].kinds - {"open"}  # an open end is told where it is to be capped
+
+
+@dataclass(frozen=True)
+class Bare:
+    """A part that no nitrogen was on as it is now; ``why`` is how it differs from the last hold."""
+
+    part: str
+    label: str
+    why: Difference | None
+
+
+@dataclass(frozen=True)
+class Covered:
+    """The holds that answer for a part, the newest first, each with its parts; and what is bare.
+
+    ``unsaid``: on a system of several circuits nobody said on which ports a hold was.
+    """
+
+    holds: tuple[tuple[Hold, tuple[str, ...]], ...] = ()
+    bare: tuple[Bare, ...] = ()
+    unsaid: bool = False
+
+    @property
+    def older(self) -> tuple[tuple[Hold, tuple[str, ...]], ...]:
+        """All but the newest hold that answer for something."""
+        return self.holds[1:]
+
+
+def ports_differ(said: Mapping[str, tuple[str, ...]], circuits: Sequence[str]) -> bool:
+    """Whether anything that names its ports names not all of them: then nothing said is none."""
+    return any(set(circuits) - set(ports) for ports in said.values())
+
+
+def covered(
+    all_holds: Sequence[Hold],
+    proofs: Proofs,
+    labels: Mapping[str, str],
+    ports: Mapping[str, tuple[str, ...]],
+    circuits: Sequence[str],
+) -> Covered:
+    """Every part that nitrogen proves, and which hold was the newest on it.
+
+    ``ports``: by run, the circuits that were open to the nitrogen; ``circuits``: all there are,
+    none where the system is one. ``labels``: what parts are called.
+    """
+    needed = [n for n in sorted(proofs.now) if n.partition(":")[0].rstrip("0123456789") in KINDS]
+    found: dict[str, Difference | None] = dict.fromkeys(needed)
+    open_, differ = list(needed), ports_differ(ports, circuits)
+    holds: list[tuple[Hold, tuple[str, ...]]] = []
+    unsaid = False
+    for n, hold in enumerate(reversed(all_holds)):
+        run, subject = hold.run, hold.subject(proofs)
+        said = ports.get(run.uid)
+        if circuits and said is None and differ:
+            unsaid, own = unsaid or n == 0, []
+        else:
+            own = [p for p in open_ if _was_open(p, said, circuits, proofs, subject, hold)]
+        different = {d.part: d for d in proofs.differences(subject, hold.since, KINDS)}
+        mine = tuple(p for p in own if p not in different)
+        for part in own:
+            if part in different and found[part] is None:
+                found[part] = different[part]
+        open_ = [p for p in open_ if p not in mine]
+        if mine or n == 0:
+            holds.append((hold, mine))
+    bare = [Bare(p, labels.get(p) or part_words(p), found[p]) for p in open_]
+    return Covered(tuple(holds), tuple(bare) if all_holds else (), unsaid)
+
+
+def _was_open(
+    part: str,
+    said: tuple[str, ...] | None,
+    circuits: Sequence[str],
+    proofs: Proofs,
+    subject: str,
+    hold: Hold,
+) -> bool:
+    """Whether a part lay in a circuit that the nitrogen was in."""
+    if not circuits or said is None:
+        return True
+    then = proofs.at_beginning(subject, hold.since)
+    return Circuits(then if part in then else proofs.now).of(part) in said
+
+
+def bare_checks(found: Covered) -> list[Check]:
+    """What has to come under nitrogen yet, and why; one check for all that is bare."""
+    checks = []
+    if found.unsaid:
+        told = Call(
+            verdict=Verdict.WAIT,
+            because="On which ports the nitrogen was is not said: it proves none.",
+            do_next="Say which ports were open to the nitrogen.",
+        )
+        checks.append(Check(id="ports", label="Ports under nitrogen", call=told))
+    doubts = [b.why for b in found.bare if b.why is not None and not b.why.answered]
+    if doubts:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{words(doubts[0])}. Whether the nitrogen was on it is not said.",
+            do_next="Say whether it was drawn wrong or changed on site.",
+        )
+        checks.append(Check(id="changed", label="Changed since the hold", call=call))
+    elif found.bare and not found.unsaid:
+        names = ", ".join(b.label for b in found.bare[:3])
+        more = f" and {plural(len(found.bare) - 3, 'other part')}" if len(found.bare) > 3 else ""
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"No nitrogen was on this as it is now: {names}{more}.{_why(found.bare)}",
+            do_next=f"Put nitrogen on {names}{more}, at the test pressure, for the whole hold.",
+        )
+        checks.append(Check(id="bare", label="Not under nitrogen yet", call=call))
+    return checks
+
+
+def _why(bare: Sequence[Bare]) -> str:
+    first = next((b.why for b in bare if b.why is not None), None)
+    if first is None:
+        return ""
+    by = f", {first.by}" if first.by else ""
+    return f" {words(first)}{by}."

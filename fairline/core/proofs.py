@@ -1,0 +1,453 @@
+"""What a proof proved: the parts of a job, the subject that a proof names, and what stands of it.
+
+A *part* is a name and a mark. The mark begins with what tells the part from every other one (the
+token of a machine or tube, the id of a joint's making); what follows describes it (model, serial,
+size, where it is connected). The parts of a job at one time are a *subject*, kept once by its
+digest; records and runs name it. ``COVERS`` says which parts each kind of proof covers.
+``Proofs.differences`` is the only comparison of a subject with the job as it is now: no stage has
+one of its own. That a proof *stands* says that its parts are the same, not what is in them now.
+"""
+
+import hashlib
+import json
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from fairline.core.call import Call, Verdict
+from fairline.core.entry import Entry, Moment, Record, Text
+
+Mark = tuple[str, ...]
+Parts = Mapping[str, Mark]
+PartKind = Literal["unit", "head", "box", "tee", "tube", "joint", "open"]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+MarkText = Annotated[str, Field(max_length=420)]
+UNIT = "unit"
+OPEN = "open"  # the mark of an end that stands open
+OUTDOOR = "outdoor"  # the place of the outdoor unit
+IN = "in"  # the opening by which a run comes into its head, box or tee
+JOIN = "join"  # a join on the way is called by this and its number
+ONE_PAIR = "one"  # of an outdoor unit with one pair of valves before all its ports
+
+
+class Subject(Entry):
+    """The parts of a job at one time. ``found``: worked out later, from a job of before."""
+
+    parts: dict[Name, tuple[MarkText, ...]] = {}
+    found: bool = False
+
+    @field_validator("parts")
+    @classmethod
+    def _sorted(cls, value: dict[str, Mark]) -> dict[str, Mark]:
+        return dict(sorted(value.items()))
+
+
+class SubjectSince(Entry):
+    """From when on a job had the parts of a subject, and by whose act or edit."""
+
+    at: Moment
+    subject: Text
+    by: Text = ""
+    what: Text = ""
+
+
+class Ends(Entry):
+    """A part before and after a change; empty where there was none, or is none any more."""
+
+    then: tuple[MarkText, ...] = ()
+    now: tuple[MarkText, ...] = ()
+
+
+class PartChange(Record):
+    """What an edit under a proof was, or a machine exchanged on site.
+
+    ``corrected``: it was drawn wrong, the same thing stands there as before. ``changed``: another
+    thing stands there. ``exchanged``: another machine of whatever model; ``serial`` is that of the
+    one that went. ``moved``: of a correction, the sides of joints that were named wrong.
+    """
+
+    struck = "what was said of a change"
+
+    kind: Literal["part-change"] = "part-change"
+    how: Literal["corrected", "changed", "exchanged"]
+    parts: Annotated[dict[Name, Ends], Field(max_length=200)] = {}
+    moved: Annotated[dict[Name, Name], Field(max_length=200)] = {}
+    reason: Annotated[Text, Field(min_length=1)]
+    serial: Text = ""
+
+
+def digest(parts: Parts) -> str:
+    """The digest of a subject: the first 16 hex digits of the SHA-256 of its sorted parts.
+
+    >>> digest({"unit": ("a",)}) == digest({"unit": ("a",)}) != digest({"unit": ("b",)})
+    True
+    """
+    said = json.dumps(sorted((name, list(mark)) for name, mark in parts.items()))
+    return hashlib.sha256(said.encode()).hexdigest()[:16]
+
+
+def kind_of(part: str) -> str:
+    """The kind of a part by its name.
+
+    >>> kind_of("head:A"), kind_of("box1"), kind_of("joint:gas:A.in|A")
+    ('head', 'box', 'joint')
+    """
+    return part.partition(":")[0].rstrip("0123456789")
+
+
+@dataclass(frozen=True)
+class Cover:
+    """What a kind of proof covers: parts of these kinds, and how far a change of one reaches.
+
+    ``each``: every part by itself. ``circuit``: all that stood open to each other when the change
+    was made. ``own``: the machine or joint that it names. ``zone``: what leads to one head.
+    """
+
+    kinds: frozenset[str]
+    reach: Literal["each", "circuit", "own", "zone"]
+
+
+_ALL = frozenset({"unit", "head", "box", "tee", "tube", "joint", "open"})
+COVERS: dict[str, Cover] = {
+    "joint": Cover(frozenset({"joint"}), "own"),
+    "leak-check": Cover(frozenset({"joint", "head"}), "own"),
+    "hold": Cover(frozenset({"head", "box", "tee", "joint", "open"}), "each"),
+    "pull": Cover(_ALL, "circuit"),
+    "decay": Cover(_ALL, "circuit"),
+    "weighing": Cover(_ALL, "circuit"),
+    "release": Cover(_ALL, "circuit"),
+    "landing": Cover(frozenset({"unit", "head", "box"}), "own"),
+    "wire-end": Cover(frozenset({"unit", "head", "box"}), "own"),
+    "switched-off": Cover(frozenset({"unit", "head"}), "own"),
+    "proved-dead": Cover(frozenset({"unit", "head"}), "own"),
+    "power-on": Cover(frozenset({"unit"}), "own"),
+    "running": Cover(_ALL, "zone"),
+}
+
+
+@dataclass(frozen=True)
+class Proof:
+    """What a proof is compared by: its id, the parts it names, its moment, the ports it was on."""
+
+    uid: str
+    subject: str
+    at: datetime
+    ports: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, record: Record) -> "Proof":
+        ports: tuple[str, ...] = getattr(record, "ports", ())
+        return cls(record.uid, record.subject, record.at, ports)
+
+
+@dataclass(frozen=True)
+class JointAct:
+    """What was done at a joint: ``key`` names it by its sides, ``uid`` is the record's."""
+
+    at: datetime
+    key: str
+    uid: str
+    did: Literal["made", "tightened", "opened", "capped"]
+    loose: bool = False
+
+
+def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict[str, Mark]:
+    """Every joint as it is made at a time: the id of its making, then of the last act on it.
+
+    A joint that was opened is none. A nut that was left loose and torqued later was made once.
+    """
+    marks: dict[str, Mark] = {}
+    loose: set[str] = set()
+    for act in sorted(acts, key=lambda a: a.at):
+        if until is not None and act.at > until:
+            break
+        before = marks.get(act.key)
+        if act.did == "opened":
+            marks.pop(act.key, None)
+        elif before and (act.did == "tightened" or (act.key in loose and not act.loose)):
+            marks[act.key] = (before[0], act.uid)
+        else:
+            marks[act.key] = (act.uid, act.uid)
+        (loose.add if act.loose else loose.discard)(act.key)
+    return marks
+
+
+@dataclass(frozen=True)
+class Difference:
+    """A part that is another one now than a proof proved, or may be.
+
+    ``then`` and ``now`` are None where there was none, or is none. ``answered``: it is known that
+    it changed; else somebody has to say whether it was only drawn wrong. ``at``, ``by`` and
+    ``what`` are of the act or edit that changed it, as far as they were kept.
+    """
+
+    part: str
+    then: Mark | None
+    now: Mark | None
+    answered: bool
+    at: datetime | None = None
+    by: str = ""
+    what: str = ""
+
+
+def _alike(then: Mark, now: Mark) -> bool:
+    """Whether two marks describe the same; what was not said yet differs from nothing."""
+    long = max(len(then), len(now))
+    a, b = (tuple(m) + ("",) * (long - len(m)) for m in (then, now))
+    return all(x == y or not x or not y for x, y in zip(a, b, strict=True))
+
+
+@dataclass(frozen=True)
+class Proofs:
+    """What the parts of a job are, what they were, and what is known of the changes between.
+
+    ``now``: the parts. ``subjects``: those that records and runs name. ``since``: from when on the
+    job had which. ``acts``: what was done at joints, by which a record that names no subject (of a
+    job of before) is given the parts as they were found, less what was made later.
+    """
+
+    now: Parts
+    subjects: Mapping[str, Subject] = field(default_factory=dict)
+    since: tuple[SubjectSince, ...] = ()
+    changes: tuple[PartChange, ...] = ()
+    acts: tuple[JointAct, ...] = ()
+
+    @cached_property
+    def moved(self) -> dict[str, str]:
+        """Sides of joints as a correction named them anew."""
+        found: dict[str, str] = {}
+        for change in self.changes:
+            if change.how == "corrected":
+                found |= change.moved
+        return found
+
+    def side_now(self, side: str) -> str:
+        """The side of a joint as it is called now, after all corrections."""
+        seen = set()
+        while side in self.moved and side not in seen:
+            seen.add(side)
+            side = self.moved[side]
+        return side
+
+    def joint_now(self, part: str) -> str:
+        """The name of a joint after all corrections."""
+        line, sides = part.split(":", 2)[1:] if part.count(":") > 1 else ("", "")
+        if not sides:
+            return part
+        kind = part.partition(":")[0]
+        return f"{kind}:{line}:{self.side_now(sides)}"
+
+    def at_beginning(self, subject: str, at: datetime) -> Parts:
+        """The parts that a proof names; where it names none, those of the job as it was found."""
+        kept = self.subjects.get(subject)
+        if kept is not None:
+            named = kept.parts
+        else:
+            made = joint_marks(self.acts, at)
+            named = {n: m for n, m in self.now.items() if kind_of(n) not in ("joint", "open")}
+            named |= {f"joint:{key}": mark for key, mark in made.items()}
+        if not self.moved:
+            return named
+        return {self.joint_now(n): m for n, m in named.items()}
+
+    def subject_at(self, began: str, start: datetime, at: datetime) -> str:
+        """The subject at a moment within a run that began with ``began``."""
+        later = [s for s in self.since if start < s.at <= at]
+        return later[-1].subject if later else began
+
+    def differences(
+        self,
+        subject: str,
+        at: datetime,
+        kinds: Iterable[str],
+        only: Callable[[str], bool] = lambda name: True,
+    ) -> list[Difference]:
+        """The parts of some kinds that are not, or may not be, those of a proof made at ``at``.
+
+        Of joints the making counts; that one was tightened since, without opening it, does not.
+        """
+        wanted = frozenset(kinds)
+        then = self.at_beginning(subject, at)
+        found = []
+        for name in sorted(then.keys() | self.now.keys()):
+            if kind_of(name) not in wanted or not only(name):
+                continue
+            difference = self._difference(name, then.get(name), self.now.get(name), at)
+            if difference is not None:
+                found.append(difference)
+        return found
+
+    def _difference(
+        self, name: str, then: Mark | None, now: Mark | None, at: datetime
+    ) -> Difference | None:
+        if kind_of(name) in ("joint", "open"):
+            if (then and then[0]) == (now and now[0]):
+                return None
+            return self._told(Difference(name, then, now, True), at)
+        if then is not None and now is not None:
+            if then[0] == now[0] and _alike(then[1:], now[1:]):
+                return None
+            if then[0] != now[0]:
+                return self._told(Difference(name, then, now, True), at)
+        change = self._said(name, then, now)
+        if change is not None and change.how == "corrected":
+            return None
+        return self._told(Difference(name, then, now, change is not None), at)
+
+    def _said(self, name: str, then: Mark | None, now: Mark | None) -> PartChange | None:
+        """What was said of a part's way from one mark to another, over all that was said of it."""
+        same, reached, told = {then or ()}, {then or ()}, None
+        for change in self.changes:
+            step = change.parts.get(name)
+            if step is None:
+                continue
+            ends = {step.then, step.now}
+            if change.how == "corrected" and same & ends:
+                same |= ends
+                if (now or ()) in same:
+                    return change
+            if reached & ends:
+                reached |= ends
+                told = change
+        return told if (now or ()) in reached else None
+
+    def _told(self, difference: Difference, at: datetime) -> Difference:
+        """A difference with since when, and by whom."""
+        part, later = difference.part, [s for s in self.since if s.at > at]
+        for one in later:
+            kept = self.subjects.get(one.subject)
+            if kept is None:
+                continue
+            named = {self.joint_now(n): m for n, m in kept.parts.items()} if self.moved else None
+            mark = (named or kept.parts).get(part)
+            if mark == difference.now or (mark and difference.now and mark[0] == difference.now[0]):
+                return Difference(
+                    part,
+                    difference.then,
+                    difference.now,
+                    difference.answered,
+                    one.at,
+                    one.by,
+                    one.what,
+                )
+        made = difference.now[0] if kind_of(part) == "joint" and difference.now else ""
+        act = next((a for a in self.acts if a.uid == made), None)
+        if act is None:
+            return difference
+        return Difference(part, difference.then, difference.now, difference.answered, act.at)
+
+
+def undecided(differences: Sequence[Difference], what: str) -> Call:
+    """The call while nobody said whether an edit under a proof was a change or a correction."""
+    first = differences[0]
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"{words(first)}. Whether {what} is still the one that was proved is not said.",
+        do_next="Say whether it was drawn wrong or changed on site.",
+    )
+
+
+def words(difference: Difference) -> str:
+    """What differs, in words: ``Tube of run A: 6.35x9.52, now 6.35x12.7``."""
+    name, then, now = part_words(difference.part), difference.then, difference.now
+    if then is None or now is None:
+        return f"{name} was {'not there' if then is None else 'taken out'}" + (
+            " then" if then is None else ""
+        )
+    if kind_of(difference.part) == "joint":
+        return f"{name} was made again"
+    pairs = [(a, b) for a, b in zip(then[1:], now[1:], strict=False) if a and b and a != b]
+    if then[0] != now[0]:
+        return f"{name} is another one now"
+    return f"{name}: {', '.join(a for a, _ in pairs)}, now {', '.join(b for _, b in pairs)}"
+
+
+def part_words(part: str) -> str:
+    """A part in words.
+
+    >>> part_words("tube:A"), part_words("head:B"), part_words("unit"), part_words("tee2")
+    ('The tube of run A', 'Head B', 'The outdoor unit', 'Tee 2')
+    """
+    kind, _, rest = part.partition(":")
+    match kind_of(part):
+        case "unit":
+            return "The outdoor unit"
+        case "head":
+            return f"Head {rest}"
+        case "tube":
+            return f"The tube of run {rest}"
+        case "joint" | "open":
+            return f"A joint of the {rest.partition(':')[0]} tube"
+        case other:
+            return f"{other.capitalize()} {kind[3:]}"
+
+
+@dataclass(frozen=True)
+class Circuits:
+    """Which circuit each part of a subject belongs to: what stands open to each other.
+
+    A circuit is called by the run that leaves the outdoor unit; ``""`` where the whole system is
+    one: a single zone, a box, a trunk, or one pair of valves before all ports.
+    """
+
+    parts: Parts
+
+    @cached_property
+    def starts(self) -> dict[str, str]:
+        """The run that starts at a place: ``outdoor.A``, ``box1.B``, ``tee1.on``."""
+        return {
+            mark[3]: name.removeprefix("tube:")
+            for name, mark in self.parts.items()
+            if name.startswith("tube:") and len(mark) > 3
+        }
+
+    @cached_property
+    def _places(self) -> dict[str, str]:
+        """Where every machine stands, by its token."""
+        found = {}
+        for name, mark in self.parts.items():
+            if kind_of(name) in ("unit", "head", "box", "tee"):
+                found[mark[0]] = OUTDOOR if name == UNIT else name.removeprefix("head:")
+        return found
+
+    @cached_property
+    def one(self) -> bool:
+        """Whether all of it is one circuit."""
+        unit = self.parts.get(UNIT, ())
+        roots = sum(place.startswith(f"{OUTDOOR}.") for place in self.starts)
+        return roots < 2 or (len(unit) > 3 and unit[3] == ONE_PAIR)
+
+    def root(self, run: str) -> str:
+        """The run through which a run is fed, at the outdoor unit."""
+        seen: set[str] = set()
+        before = {run: place.partition(".")[0] for place, run in self.starts.items()}
+        while run in before and before[run] != OUTDOOR and run not in seen:
+            seen.add(run)
+            run = before[run]
+        return run
+
+    def of(self, name: str) -> str:
+        """The circuit of a part; ``""`` where all is one, or it is the outdoor unit."""
+        return "" if self.one or name == UNIT else self.root(self.run(name))
+
+    def run(self, name: str) -> str:
+        """The run that a part belongs to; of a port without one its place, ``outdoor.D``.
+
+        >>> parts = {"unit": ("u1", "", "", ""), "tube:A": ("t1", "", "", "outdoor.C")}
+        >>> [Circuits(parts).run(n) for n in ("joint:gas:u1.C|t1", "joint:gas:u1.D|valve")]
+        ['A', 'outdoor.D']
+        """
+        kind = kind_of(name)
+        if kind in ("head", "tube"):
+            return name.partition(":")[2]
+        if kind in ("box", "tee"):
+            return name
+        machine, outlet = name.split(":", 2)[2].partition("|")[0].split(".")[:2]
+        at = self._places.get(machine, machine)
+        if outlet == IN or machine.startswith(JOIN):
+            return outlet if machine.startswith(JOIN) else at
+        return self.starts.get(f"{at}.{outlet}", f"{at}.{outlet}")
