@@ -1,8 +1,10 @@
 """A job copied as a new one: its plan, without what was read, recorded, built or named."""
 
+from collections.abc import Callable
 from typing import Any
 
 from fairline.core.job import Job, JobHead
+from fairline.core.tokens import renewed
 
 AS_BUILT = (  # of Mount: what was looked at on the wall, which is another one there
     *("looked", "plate", "hole_m", "hole_fall_m", "drain_low", "drain_side", "cable_fed"),
@@ -11,8 +13,10 @@ AS_BUILT = (  # of Mount: what was looked at on the wall, which is another one t
 PLANNED = ("survey", "mount", "route")  # the stages whose entries are a plan
 
 
-def copied(job: Job, name: str) -> dict[str, Any]:
+def copied(job: Job, name: str, fresh: Callable[[], str]) -> dict[str, Any]:
     """The parts of a new job that are planned as this one is, by the fields of ``Job``.
+
+    Its machines and tubes are others: ``fresh`` gives a token for each.
 
     The house is another one: customer, place and what came out of the boxes stay behind, and so
     do names, measured lengths and all of the later stages.
@@ -26,7 +30,8 @@ def copied(job: Job, name: str) -> dict[str, Any]:
         company_phone=job.head.company_phone,
         practice=job.head.practice,
     )
-    return {"head": head, "equipment": job.equipment, **plan}
+    equipment = renewed(job.equipment, fresh)
+    return {"head": head, "equipment": equipment, **plan}
 
 
 def _unnamed(value: Any) -> Any:

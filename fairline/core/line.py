@@ -5,8 +5,10 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from fairline.core.call import StageCall, Verdict
+from fairline.core.flare.stage import STAGE as FLARE
 from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules, departures
+from fairline.core.proofs import Mark, entered
 from fairline.core.sheet import BranchBox, Kit, Tee
 from fairline.core.stage import Asked, Basis, Stage, Worked
 from fairline.core.stages import BESIDE, IN_ORDER
@@ -61,6 +63,18 @@ def work(job: Job, practice: Practice, before: LineWorked | None = None) -> Line
             held = Done(stage, stage.work(basis), basis.asked)
         done[stage.name] = held
     return LineWorked(counted=counted, rules=rules, done=done)
+
+
+def parts_of(job: Job, practice: Practice) -> dict[str, Mark]:
+    """The machines and tubes of a job, worked out as far as they are asked for (``core/proofs``)."""
+    counted = standing(job)
+    rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, Worked]]()
+    for stage in IN_ORDER:
+        worked[stage.name] = stage, stage.work(Basis(counted, rules, worked))
+        if stage is FLARE:
+            break
+    now = Basis(counted, rules, worked).proofs.now
+    return {name: mark for name, mark in now.items() if entered(name)}
 
 
 def judge(job: Job, practice: Practice) -> dict[str, StageCall]:

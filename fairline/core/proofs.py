@@ -2,16 +2,18 @@
 
 A *part* is a name and a mark. The mark begins with what tells the part from every other one (the
 token of a machine or tube, the id of a joint's making); what follows describes it (model, serial,
-size, where it is connected). The parts of a job at one time are a *subject*, kept once by its
-digest; records and runs name it. ``COVERS`` says which parts each kind of proof covers.
-``Proofs.differences`` is the only comparison of a subject with the job as it is now: no stage has
-one of its own. That a proof *stands* says that its parts are the same, not what is in them now.
+size, where it is connected). The machines and tubes of a job at one time are a *subject*, kept
+once by its digest; records and runs name it. Joints are added by the moment of the proof: which
+were made till then follows from the records of their making. ``COVERS`` says which parts each kind
+of proof covers. ``Proofs.differences`` is the only comparison of what was with the job as it is
+now: no stage has one of its own. That a proof *stands* says that its parts are the same, not what
+is in them now.
 """
 
 import hashlib
 import json
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Annotated, Literal
@@ -35,7 +37,10 @@ ONE_PAIR = "one"  # of an outdoor unit with one pair of valves before all its po
 
 
 class Subject(Entry):
-    """The parts of a job at one time. ``found``: worked out later, from a job of before."""
+    """The machines and tubes of a job at one time.
+
+    ``found``: nobody kept it that day; it is the job as it was found when it was next changed.
+    """
 
     parts: dict[Name, tuple[MarkText, ...]] = {}
     found: bool = False
@@ -153,6 +158,7 @@ class JointAct:
     uid: str
     did: Literal["made", "tightened", "opened", "capped"]
     loose: bool = False
+    by: str = ""
 
 
 def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict[str, Mark]:
@@ -216,43 +222,30 @@ class Proofs:
     changes: tuple[PartChange, ...] = ()
     acts: tuple[JointAct, ...] = ()
 
-    @cached_property
-    def moved(self) -> dict[str, str]:
-        """Sides of joints as a correction named them anew."""
-        found: dict[str, str] = {}
+    def key_now(self, key: str, at: datetime) -> str:
+        """A joint as it is called now, by the corrections since it was made at ``at``."""
+        line, _, sides = key.partition(":")
         for change in self.changes:
-            if change.how == "corrected":
-                found |= change.moved
-        return found
-
-    def side_now(self, side: str) -> str:
-        """The side of a joint as it is called now, after all corrections."""
-        seen = set()
-        while side in self.moved and side not in seen:
-            seen.add(side)
-            side = self.moved[side]
-        return side
-
-    def joint_now(self, part: str) -> str:
-        """The name of a joint after all corrections."""
-        line, sides = part.split(":", 2)[1:] if part.count(":") > 1 else ("", "")
-        if not sides:
-            return part
-        kind = part.partition(":")[0]
-        return f"{kind}:{line}:{self.side_now(sides)}"
+            if change.how == "corrected" and change.at > at:
+                sides = change.moved.get(sides, sides)
+        return f"{line}:{sides}"
 
     def at_beginning(self, subject: str, at: datetime) -> Parts:
-        """The parts that a proof names; where it names none, those of the job as it was found."""
-        kept = self.subjects.get(subject)
-        if kept is not None:
-            named = kept.parts
-        else:
-            made = joint_marks(self.acts, at)
-            named = {n: m for n, m in self.now.items() if kind_of(n) not in ("joint", "open")}
-            named |= {f"joint:{key}": mark for key, mark in made.items()}
-        if not self.moved:
-            return named
-        return {self.joint_now(n): m for n, m in named.items()}
+        """The parts that a proof made at ``at`` had: those that it names, and the joints till then.
+
+        Where it names none it is of a job of before: the one as it was first found.
+        """
+        first = self.since[0].subject if self.since else ""
+        kept = self.subjects.get(subject) or self.subjects.get(first)
+        named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if entered(n)}
+        for change in self.changes:
+            if change.how == "corrected" and change.at > at:
+                _correct(named, change)
+        circuits = Circuits({**named})
+        for key, mark in joint_marks(self.acts, at).items():
+            if circuits.joins(key):
+                named[f"joint:{key}"] = mark
+        return named
 
     def subject_at(self, began: str, start: datetime, at: datetime) -> str:
         """The subject at a moment within a run that began with ``began``."""
@@ -289,56 +282,62 @@ class Proofs:
                 return None
             return self._told(Difference(name, then, now, True), at)
         if then is not None and now is not None:
-            if then[0] == now[0] and _alike(then[1:], now[1:]):
+            if _same_thing(then, now) and _alike(then[1:], now[1:]):
                 return None
-            if then[0] != now[0]:
+            if not _same_thing(then, now):
                 return self._told(Difference(name, then, now, True), at)
-        change = self._said(name, then, now)
-        if change is not None and change.how == "corrected":
-            return None
-        return self._told(Difference(name, then, now, change is not None), at)
+        return self._told(Difference(name, then, now, self._said(name, then, now)), at)
 
-    def _said(self, name: str, then: Mark | None, now: Mark | None) -> PartChange | None:
-        """What was said of a part's way from one mark to another, over all that was said of it."""
-        same, reached, told = {then or ()}, {then or ()}, None
+    def _said(self, name: str, then: Mark | None, now: Mark | None) -> bool:
+        """Whether it was said how a part came from one mark to another."""
+        reached = {then or ()}
         for change in self.changes:
             step = change.parts.get(name)
-            if step is None:
-                continue
-            ends = {step.then, step.now}
-            if change.how == "corrected" and same & ends:
-                same |= ends
-                if (now or ()) in same:
-                    return change
-            if reached & ends:
-                reached |= ends
-                told = change
-        return told if (now or ()) in reached else None
+            if step is not None and reached & {step.then, step.now}:
+                reached |= {step.then, step.now}
+        return len(reached) > 1 and (now or ()) in reached
 
     def _told(self, difference: Difference, at: datetime) -> Difference:
         """A difference with since when, and by whom."""
-        part, later = difference.part, [s for s in self.since if s.at > at]
-        for one in later:
+        part, now = difference.part, difference.now
+        if kind_of(part) == "joint" and now is not None:
+            act = next((a for a in self.acts if a.uid == now[0]), None)
+            return replace(difference, at=act.at, by=act.by) if act else difference
+        for one in (s for s in self.since if s.at > at):
             kept = self.subjects.get(one.subject)
-            if kept is None:
-                continue
-            named = {self.joint_now(n): m for n, m in kept.parts.items()} if self.moved else None
-            mark = (named or kept.parts).get(part)
-            if mark == difference.now or (mark and difference.now and mark[0] == difference.now[0]):
-                return Difference(
-                    part,
-                    difference.then,
-                    difference.now,
-                    difference.answered,
-                    one.at,
-                    one.by,
-                    one.what,
-                )
-        made = difference.now[0] if kind_of(part) == "joint" and difference.now else ""
-        act = next((a for a in self.acts if a.uid == made), None)
-        if act is None:
-            return difference
-        return Difference(part, difference.then, difference.now, difference.answered, act.at)
+            mark = kept.parts.get(part) if kept is not None else None
+            if mark == now:
+                return replace(difference, at=one.at, by=one.by, what=one.what)
+        return difference
+
+
+def changed_parts(then: Parts, now: Parts) -> list[Difference]:
+    """The machines and tubes that are others, or described otherwise, in words for an edit."""
+    names = sorted(n for n in then.keys() | now.keys() if entered(n) and then.get(n) != now.get(n))
+    return [Difference(n, then.get(n), now.get(n), True) for n in names]
+
+
+def _same_thing(a: Mark, b: Mark) -> bool:
+    """Whether two marks are of one machine or tube, however it is described.
+
+    A tube that was connected anew on site is another one at its start.
+    """
+    return a[:1] == b[:1] and a[4:5] == b[4:5]
+
+
+def _correct(named: dict[str, Mark], change: PartChange) -> None:
+    """Describe parts of before as a correction does."""
+    for name, ends in change.parts.items():
+        was = named.get(name)
+        if (was is None and not ends.then) or (was and ends.then and _same_thing(was, ends.then)):
+            named.pop(name, None)
+            if ends.now:
+                named[name] = ends.now
+
+
+def entered(part: str) -> bool:
+    """Whether a part follows from what is entered, and not from what was done at joints."""
+    return kind_of(part) not in ("joint", "open")
 
 
 def undecided(differences: Sequence[Difference], what: str) -> Call:
@@ -420,6 +419,41 @@ class Circuits:
         unit = self.parts.get(UNIT, ())
         roots = sum(place.startswith(f"{OUTDOOR}.") for place in self.starts)
         return roots < 2 or (len(unit) > 3 and unit[3] == ONE_PAIR)
+
+    def joins(self, key: str) -> bool:
+        """Whether these parts have a joint with the sides of ``key``: ``gas:outdoor.A|A``.
+
+        >>> parts = {"unit": ("outdoor", ""), "tube:A": ("A", "", "", "outdoor.C", "")}
+        >>> [Circuits(parts).joins(f"gas:outdoor.{x}") for x in ("C|A", "A|A", "B|cap", "C|valve")]
+        [True, False, True, True]
+        """
+        opening, _, other = key.partition(":")[2].partition("|")
+        machine, outlet = (*opening.split("."), "")[:2]
+        if machine.startswith(JOIN):
+            return self._tubes.get(outlet) == other
+        at = self._places.get(machine)
+        if at is None:
+            return False
+        run = at if outlet == IN else self.starts.get(f"{at}.{outlet}", "")
+        if other == "cap":
+            return not run or (outlet == IN and run not in self._tubes)
+        if other in ("valve", "reducer"):
+            return True
+        return bool(run) and other == (self._tubes if outlet == IN else self._tube_starts).get(run)
+
+    @cached_property
+    def _tubes(self) -> dict[str, str]:
+        """The tube of every run, by its token."""
+        return {
+            n.removeprefix("tube:"): m[0] for n, m in self.parts.items() if n.startswith("tube:")
+        }
+
+    @cached_property
+    def _tube_starts(self) -> dict[str, str]:
+        """The tube of every run at its start, where it may have been connected anew."""
+        marks = {n.removeprefix("tube:"): m for n, m in self.parts.items() if n.startswith("tube:")}
+        anew = {run: mark[4] if len(mark) > 4 else "" for run, mark in marks.items()}
+        return {run: f"{m[0]}+{anew[run]}" if anew[run] else m[0] for run, m in marks.items()}
 
     def root(self, run: str) -> str:
         """The run through which a run is fed, at the outdoor unit."""

@@ -135,10 +135,13 @@ class Basis:
         found: str = self._answer("inside")
         return found
 
-    def rules_on(self, practice: str) -> Rules:
-        """The rules with the house practice of the day on which an act was done."""
+    def rules_on(self, practice: str | None) -> Rules:
+        """The rules with the house practice of the day on which an act was done; None: no act.
+
+        Blank is the practice under which a job of before was found.
+        """
         kept: Mapping[str, Practice] = self._answer("practices")
-        if practice not in kept:
+        if practice is None or practice not in kept:
             return self.rules
         return self.rules.model_copy(update={"practice": kept[practice]})
 

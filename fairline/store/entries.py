@@ -17,10 +17,10 @@ from fairline.core.route.entry import RouteEntry
 from fairline.core.stages import ENTRIES
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire.entry import WireEntry
-from fairline.store import edits
+from fairline.store import edits, subjects
 from fairline.store.document import dump, now
 from fairline.store.edits import EQUIPMENT, Editing, Undo
-from fairline.store.equipment import plan_equipment, set_equipment
+from fairline.store.equipment import plan_equipment, plan_of, set_equipment
 from fairline.store.jobs import entry_of, job_row, touch
 from fairline.store.models import EditRow, EntryRow
 
@@ -38,9 +38,10 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
 
     A save that an editor's own later one has overtaken on its way is left out.
     """
-    job_row(session, job_id)
+    subjects.keep_first(session, job_row(session, job_id))
     row = session.get(EntryRow, (job_id, stage))
     before = row.document if row else {}
+    planned = plan_of(session, job_id)
     gone: set[str] = set()
     if isinstance(entry, SurveyEntry):
         gone = {h["zone"] for h in before.get("heads", ())} - {h.zone for h in entry.heads}
@@ -62,7 +63,7 @@ def save_entry(session: Session, job_id: int, stage: str, entry: Entry, edit: Ed
     if gone:
         _plan_without(session, job_id, gone, edit)
     if isinstance(entry, SurveyEntry | RouteEntry):
-        plan_equipment(session, job_id, edit)
+        plan_equipment(session, job_id, edit, planned)
     touch(session, job_id)
     return row.version
 

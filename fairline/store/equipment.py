@@ -8,10 +8,11 @@ from fairline.core.equipment import Equipment, PlannedFitting, PlannedHead, Plan
 from fairline.core.route.entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Sheet, Tee
 from fairline.core.survey.stage import SurveyEntry
-from fairline.store import edits, shelf
+from fairline.core.tokens import Plan, with_tokens
+from fairline.store import edits, shelf, subjects
 from fairline.store.document import dump
 from fairline.store.edits import EQUIPMENT, Editing
-from fairline.store.jobs import entry_of, job_row, touch
+from fairline.store.jobs import entry_of, job_row, token, touch
 
 
 def set_equipment(
@@ -20,6 +21,7 @@ def set_equipment(
     """The job keeps its own copies of the sheets it is planned with."""
     row, document = job_row(session, job_id), dump(equipment)
     if row.equipment != document:
+        subjects.keep_first(session, row)
         if edit is not None:
             edits.log(session, job_id, EQUIPMENT, 0, (row.equipment, document), edit)
         row.equipment = document
@@ -43,8 +45,17 @@ def _fittings(session: Session, held: Equipment, route: RouteEntry) -> list[Plan
     return found
 
 
-def plan_equipment(session: Session, job_id: int, edit: Editing) -> None:
-    """Copies of what survey and route name; one that is there already stays in its version."""
+def plan_of(session: Session, job_id: int) -> Plan:
+    """The machines and runs that are planned."""
+    survey = entry_of(session, job_id, "survey", SurveyEntry)
+    return Plan(survey, entry_of(session, job_id, "route", RouteEntry))
+
+
+def plan_equipment(session: Session, job_id: int, edit: Editing, before: Plan) -> None:
+    """Copies of what survey and route name; one that is there already stays in its version.
+
+    What came in since ``before`` gets a token of its own.
+    """
     entry = entry_of(session, job_id, "survey", SurveyEntry)
     route = entry_of(session, job_id, "route", RouteEntry)
     held = Equipment.model_validate(job_row(session, job_id).equipment)
@@ -62,7 +73,9 @@ def plan_equipment(session: Session, job_id: int, edit: Editing) -> None:
         if kept is not None:
             heads.append(kept)
     fittings = _fittings(session, held, route)
-    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
+    sheets = {"outdoor": outdoor, "heads": tuple(heads), "fittings": tuple(fittings)}
+    equipment = held.model_copy(update=sheets)
+    equipment = with_tokens(equipment, before, Plan(entry, route), token)
     set_equipment(session, job_id, equipment, edit)
 
 
@@ -77,19 +90,21 @@ def fill_in(session: Session, job_id: int, before: Sheet, sheet: Sheet) -> None:
     update: dict[str, Any] = {"sheet": sheet}
     if shelved is not None and same:
         update["version"] = shelved.version
-    equipment = Equipment(
-        outdoor=held.outdoor.model_copy(update=update)
+    sheets = {
+        "outdoor": held.outdoor.model_copy(update=update)
         if held.outdoor and held.outdoor.sheet.name == name
         else held.outdoor,
-        heads=tuple(h.model_copy(update=update) if h.sheet.name == name else h for h in held.heads),
-        fittings=tuple(
+        "heads": tuple(
+            h.model_copy(update=update) if h.sheet.name == name else h for h in held.heads
+        ),
+        "fittings": tuple(
             f.model_copy(update=update) if f.sheet.name == name else f for f in held.fittings
         ),
-    )
-    set_equipment(session, job_id, equipment)
+    }
+    set_equipment(session, job_id, held.model_copy(update=sheets))
 
 
-def take_newer(session: Session, job_id: int) -> None:
+def take_newer(session: Session, job_id: int, edit: Editing | None = None) -> None:
     """Every copy of a sheet in the version the shelf has now."""
     held = Equipment.model_validate(job_row(session, job_id).equipment)
     outdoor = held.outdoor
@@ -109,5 +124,5 @@ def take_newer(session: Session, job_id: int) -> None:
             update = {"version": found.version, "kind": found.sheet.kind, "sheet": found.sheet}
             fitting = fitting.model_copy(update=update)
         fittings.append(fitting)
-    equipment = Equipment(outdoor=outdoor, heads=tuple(heads), fittings=tuple(fittings))
-    set_equipment(session, job_id, equipment)
+    sheets = {"outdoor": outdoor, "heads": tuple(heads), "fittings": tuple(fittings)}
+    set_equipment(session, job_id, held.model_copy(update=sheets), edit)

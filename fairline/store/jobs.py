@@ -9,13 +9,13 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.copied import copied
-from fairline.core.entry import Entry
+from fairline.core.entry import Entry, Record
 from fairline.core.errors import FairLineError
 from fairline.core.hand_over.stage import HandedOver, Reopened
 from fairline.core.job import Job, JobHead
 from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
 from fairline.core.stages import ENTRIES
-from fairline.store import kept_readings, loaded
+from fairline.store import kept_readings, loaded, subjects
 from fairline.store.document import NotFoundError, dump, now
 from fairline.store.loaded import Stored
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
@@ -121,10 +121,18 @@ def entry_of(session: Session, job_id: int, stage: str, model: type[AnyEntry]) -
     return model.model_validate(row.document if row else {})
 
 
-def append_record(session: Session, job_id: int, record: Entry) -> None:
-    """Append a decision or measurement. Records are never changed."""
+def append_record(session: Session, job_id: int, record: Record, subject: str | None = None) -> str:
+    """Append a decision or measurement; its id. Records are never changed.
+
+    It names the parts that the job has now, or ``subject``: those it had when the act was done.
+    """
     row = job_row(session, job_id)
-    kind = str(getattr(record, "kind", ""))
+    subjects.keep_first(session, row)
+    named = row.subject if subject is None else subject
+    own = {"uid": uuid.uuid4().hex[:12], "subject": named}
+    own["practice"] = subjects.keep_practice(session, job_id)
+    record = record.model_copy(update=own)
+    kind = record.kind
     # The kind tells the records apart when they are read back, so defaults stay in.
     session.add(RecordRow(job_id=job_id, kind=kind, document=record.model_dump(mode="json")))
     if isinstance(record, Reopened):
@@ -133,6 +141,7 @@ def append_record(session: Session, job_id: int, record: Entry) -> None:
     touch(session, job_id)
     if isinstance(record, HandedOver):
         row.handed_over = True
+    return own["uid"]
 
 
 def begin_run(
@@ -142,12 +151,18 @@ def begin_run(
     by: str,
     at: datetime | None = None,
     beside: Sequence[str] = (),
+    late: bool = False,
 ) -> str:
     """Begin a run; the one that was open of the same stage is ended.
 
-    ``beside``: runs of other ports, which go on.
+    ``beside``: runs of other ports, which go on. ``late``: it was begun at ``at``, and is of the
+    parts that the job had then.
     """
-    job_row(session, job_id)
+    row = job_row(session, job_id)
+    subjects.keep_first(session, row)
+    began = at or now()
+    subject = subjects.subject_at(session, row, began) if late else row.subject
+    practice = subjects.keep_practice(session, job_id)
     together = ("hold",) if kind == "hold" else ("pull", "decay")
     session.execute(
         update(RunRow)
@@ -157,10 +172,11 @@ def begin_run(
             RunRow.ended_at.is_(None),
             RunRow.uid.not_in(beside),
         )
-        .values(ended_at=at or now())
+        .values(ended_at=began)
     )
     uid = uuid.uuid4().hex[:12]
-    session.add(RunRow(uid=uid, job_id=job_id, kind=kind, started_at=at or now(), started_by=by))
+    named = {"subject": subject, "practice": practice}
+    session.add(RunRow(uid=uid, job_id=job_id, kind=kind, started_at=began, started_by=by, **named))
     touch(session, job_id)
     return uid
 
@@ -254,18 +270,28 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
             started_at=one.started_at,
             started_by=one.started_by,
             ended_at=one.ended_at,
+            subject=one.subject,
+            practice=one.practice,
         )
         session.add(stored)
         session.flush()
         kept_readings.append(session, stored, one.readings)
+    session.flush()
+    subjects.take_in(session, row, job)
     touch(session, row.id)
     row.handed_over = job.handed_over is not None
     return row.id
 
 
+def token() -> str:
+    """What tells a machine or tube from every other one."""
+    return uuid.uuid4().hex[:8]
+
+
 def copy(session: Session, job: Job, name: str) -> int:
     """A new job planned as this one is."""
-    made = Job.model_validate({"uid": str(uuid.uuid4()), "created_at": now(), **copied(job, name)})
+    plan = copied(job, name, token)
+    made = Job.model_validate({"uid": str(uuid.uuid4()), "created_at": now(), **plan})
     return import_job(session, made)
 
 
@@ -289,6 +315,7 @@ def document(session: Session, job_id: int) -> dict[str, Any]:
         "equipment": row.equipment,
         "records": [r.document for r in records],
         "runs": [one.model_dump(mode="json") for one in loaded.runs(session, job_id)],
+        **loaded.proved(session, job_id),
     }
     for entry in session.scalars(select(EntryRow).where(EntryRow.job_id == job_id)):
         found[field_name(entry.stage)] = entry.document

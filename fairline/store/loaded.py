@@ -14,17 +14,28 @@ from sqlalchemy.orm import Session
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
 from fairline.core.job import AnyRecords, Job, JobHead
+from fairline.core.practice import Practice
+from fairline.core.proofs import Subject, SubjectSince
 from fairline.core.readings import Run, RunKind, run
 from fairline.core.stages import STAGES
 from fairline.store import kept_readings
-from fairline.store.models import EntryRow, JobRow, RecordRow, RunRow
+from fairline.store.models import (
+    EntryRow,
+    JobPracticeRow,
+    JobRow,
+    RecordRow,
+    RunRow,
+    SubjectRow,
+    SubjectSinceRow,
+)
 
 
 @dataclass(frozen=True)
 class Stored:
     """A job with what only the store knows of it.
 
-    ``documents``: head and equipment as they lie; ``last_record``: the newest record's number.
+    ``documents``: head and equipment as they lie; ``last_record`` and ``last_since``: the numbers of
+    the newest record and of the newest subject.
     """
 
     id: int
@@ -33,6 +44,7 @@ class Stored:
     job: Job
     documents: dict[str, Any] = field(default_factory=dict)
     last_record: int = 0
+    last_since: int = 0
 
 
 def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
@@ -42,6 +54,8 @@ def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
     entries, versions = _entries(session, row.id, known)
     new, last_record = _records(session, row.id, known.last_record if known else 0)
     before = {r.uid: r for r in known.job.runs} if known else {}
+    read = runs(session, row.id, before)
+    subjects, since, last_since = _subjects(session, row.id, known)
     whole: dict[str, Any] = {
         "uid": row.uid,
         "created_at": row.created_at,
@@ -49,7 +63,10 @@ def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
         "equipment": _same(known, documents, "equipment")
         or Equipment.model_validate(row.equipment),
         "records": (*(known.job.records if known else ()), *new),
-        "runs": runs(session, row.id, before),
+        "runs": read,
+        "subjects": subjects,
+        "since": since,
+        "practices": _practices(session, row.id, known, {r.practice for r in (*new, *read)}),
         **entries,
     }
     return Stored(
@@ -59,6 +76,7 @@ def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
         job=Job.model_construct(**whole),
         documents=documents,
         last_record=last_record,
+        last_since=last_since,
     )
 
 
@@ -104,6 +122,52 @@ def _records(session: Session, job_id: int, after: int) -> tuple[tuple[Record, .
     return tuple(records), found[-1][0] if found else after
 
 
+def _subjects(
+    session: Session, job_id: int, known: Stored | None
+) -> tuple[dict[str, Subject], tuple[SubjectSince, ...], int]:
+    """The subjects of a job, since when it had which, and the number of the newest."""
+    after = known.last_since if known else 0
+    rows = session.scalars(
+        select(SubjectSinceRow)
+        .where(SubjectSinceRow.job_id == job_id, SubjectSinceRow.id > after)
+        .order_by(SubjectSinceRow.id)
+    ).all()
+    before = known.job if known else None
+    if before is not None and not rows:
+        return dict(before.subjects), before.since, after
+    new = tuple(
+        SubjectSince(at=row.at, subject=row.subject, by=row.by, what=row.what) for row in rows
+    )
+    kept = session.scalars(select(SubjectRow).where(SubjectRow.job_id == job_id))
+    subjects = {row.digest: Subject.model_validate(row.document) for row in kept}
+    since = (*(before.since if before else ()), *new)
+    return subjects, tuple(sorted(since, key=lambda s: s.at)), rows[-1].id if rows else after
+
+
+def proved(session: Session, job_id: int) -> dict[str, Any]:
+    """What is kept of a job's parts and practices, as a job file has it."""
+    subjects, since, _ = _subjects(session, job_id, None)
+    return {
+        "subjects": {name: kept.model_dump(mode="json") for name, kept in subjects.items()},
+        "since": [one.model_dump(mode="json") for one in since],
+        "practices": {
+            name: kept.model_dump(mode="json")
+            for name, kept in _practices(session, job_id, None, set()).items()
+        },
+    }
+
+
+def _practices(
+    session: Session, job_id: int, known: Stored | None, named: set[str]
+) -> dict[str, Practice]:
+    """The house practices under which something was done; read where a new one is named."""
+    before = known.job.practices if known else None
+    if before is not None and named <= before.keys() | {""}:
+        return before
+    rows = session.scalars(select(JobPracticeRow).where(JobPracticeRow.job_id == job_id))
+    return {row.digest: Practice.model_validate(row.document) for row in rows}
+
+
 def runs(
     session: Session, job_id: int, known: Mapping[str, Run] = MappingProxyType({})
 ) -> tuple[Run, ...]:
@@ -118,6 +182,8 @@ def runs(
             "started_at": row.started_at,
             "started_by": row.started_by,
             "ended_at": row.ended_at,
+            "subject": row.subject,
+            "practice": row.practice,
         }
         same = before is not None and before.readings is readings
         if before is not None and same and before.ended_at == row.ended_at:

@@ -100,7 +100,8 @@ class SettingRow(Base):
 class JobRow(Base):
     """A job: its head and its own copies of sheets. ``revision`` counts every change.
 
-    ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``; ``stale``
+    ``subject`` names the machines and tubes it has now (``store/subjects``); blank while nobody
+    asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``; ``stale``
     while a change is not in it yet. ``put_away``: kept, but not on the board. ``handed_over``: it
     changes no more until it is opened again by name and reason.
     """
@@ -120,6 +121,43 @@ class JobRow(Base):
     stale: Mapped[bool] = mapped_column(default=True, server_default=true())
     put_away: Mapped[bool] = mapped_column(default=False, server_default=false())
     handed_over: Mapped[bool] = mapped_column(default=False, server_default=false())
+    subject: Mapped[str] = mapped_column(String(24), default="", server_default="")
+
+
+class SubjectRow(Base):
+    """The machines and tubes of a job at one time, kept once by their digest (``core/proofs``)."""
+
+    __tablename__ = "subject"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(24), primary_key=True)
+    document: Mapped[dict[str, Any]]
+
+
+class SubjectSinceRow(Base):
+    """From when on a job had which subject, and by whose edit: appended, never changed."""
+
+    __tablename__ = "subject_since"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime]
+    subject: Mapped[str] = mapped_column(String(24))
+    by: Mapped[str] = mapped_column(String(200), default="")
+    what: Mapped[str] = mapped_column(String(200), default="")
+
+
+class JobPracticeRow(Base):
+    """A house practice under which something was done on a job, kept once by its digest.
+
+    A blank digest is the practice under which a job of before was found.
+    """
+
+    __tablename__ = "job_practice"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(24), primary_key=True)
+    document: Mapped[dict[str, Any]]
 
 
 class EntryRow(Base):
@@ -199,6 +237,8 @@ class RunRow(Base):
     started_by: Mapped[str] = mapped_column(String(200), default="")
     ended_at: Mapped[datetime | None]
     count: Mapped[int] = mapped_column(default=0, server_default="0")
+    subject: Mapped[str] = mapped_column(String(24), default="", server_default="")
+    practice: Mapped[str] = mapped_column(String(24), default="", server_default="")
 
 
 class ReadingRow(Base):

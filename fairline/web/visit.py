@@ -21,17 +21,19 @@ from starlette.datastructures import FormData
 from fairline.core import line
 from fairline.core.brief import brief
 from fairline.core.call import StageCall
+from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
 from fairline.core.line import AnyWorked, LineWorked
 from fairline.core.physics.constants import YEAR_S
 from fairline.core.practice import Rules
+from fairline.core.proofs import changed_parts, words
 from fairline.core.route.cutting import SizePlan, VanStock, plans
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
-from fairline.store import board, edits, house, jobs, sent, shelf
+from fairline.store import board, edits, house, jobs, sent, shelf, subjects
 from fairline.store.document import NotFoundError, now
 from fairline.store.edits import Editing
 from fairline.store.loaded import Stored
@@ -305,7 +307,22 @@ class Visit:
         if self.session.get(JobRow, job_id) is None:
             return  # it was taken out
         judged = self.judged(job_id)
+        if self._keep_parts(judged):
+            jobs.touch(self.session, job_id)  # it knows since when it has had which parts
+            jobs.touched(self.session)
+            judged = self.judged(job_id)
         board.keep(self.session, job_id, brief(judged.job, judged.at, judged.stages))
+
+    def _keep_parts(self, judged: Judged) -> bool:
+        """Keep the machines and tubes of a job where they are others than before."""
+        proofs = judged.of(FlareWorked).proofs
+        before = judged.job.subjects.get(proofs.since[-1].subject) if proofs.since else None
+        what = ""
+        if before is not None:
+            what = "; ".join(words(d) for d in changed_parts(before.parts, proofs.now)[:3])
+        return subjects.keep(
+            self.session, judged.id, proofs.now, self.now(), self.person, what[:200]
+        )
 
     def judged(self, job_id: int) -> Judged:
         cache: JudgedCache = self.request.app.state.judged

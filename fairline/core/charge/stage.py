@@ -201,7 +201,7 @@ def work(basis: Basis) -> ChargeWorked:
             checks, opened = basis.records(LeakCheck), releases[0].at
             looked = suspects(flares.joints, surveyed.open_coils, checks, opened)
     acts = [r.practice for r in (*weighings, *releases)]
-    of_day = basis.rules_on(acts[-1] if acts else "")
+    of_day = basis.rules_on(acts[-1] if acts else None)
     worked, wired = answer(pipes, entry, of_day), basis.of(WireWorked)
     lacks = lacking(wired.call, (stand.release,) if stand.release else ())
     call = judge(pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked)

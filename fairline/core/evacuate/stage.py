@@ -125,7 +125,7 @@ class _Ground:
 
     runs: tuple[Run, ...]
     entry: EvacuateEntry
-    rules_on: Callable[[str], Rules]
+    rules_on: Callable[[str | None], Rules]
     tested: PressureTestWorked
     recorded: Recorded
     pipes: Piping
@@ -139,7 +139,7 @@ class _Ground:
         done = worked_out(
             runs,
             self.entry,
-            self.rules_on(vacua[-1].practice if vacua else ""),
+            self.rules_on(vacua[-1].practice if vacua else None),
             self.tested.call,
             recorded or self.recorded,
             self.tested.atmosphere_pa,
@@ -158,7 +158,7 @@ class _Ground:
             for r in self.runs
             if isinstance(r, HoldRun) and (not key or set(key) & set(ports.get(r.uid, key)))
         ]
-        held = volume(self.pipes, self.rules_on(""), inside) if key else self.tested.volume
+        held = volume(self.pipes, self.rules_on(None), inside) if key else self.tested.volume
         own = replace(
             self.recorded,
             events=[e for e in self.recorded.events if not e.ports or set(e.ports) & set(key)],

@@ -13,6 +13,7 @@ from fairline.core.proofs import (
     OPEN,
     OUTDOOR,
     UNIT,
+    Circuits,
     JointAct,
     Mark,
     PartChange,
@@ -44,13 +45,13 @@ def proofs_of(
     acts = tuple(_act(record, specs, corrected) for record in records)
     marks = joint_marks(acts)
     caps = open_ends(acts, routed, equipment, machines, changes)
-    every = [*routed.joints, *caps]
     found: dict[str, Mark] = dict(machines)
-    for spec in every:
-        if spec.key in marks:
-            found[f"joint:{spec.key}"] = marks[spec.key]
-        elif spec.cap:
-            found[f"open:{spec.key}"] = (OPEN,)
+    circuits = Circuits(machines)
+    for key, mark in marks.items():
+        if circuits.joins(key):
+            found[f"joint:{key}"] = mark
+    found |= {f"open:{cap.key}": (OPEN,) for cap in caps if cap.key not in marks}
+    every = [*routed.joints, *caps]
     return Proofs(found, subjects, since, changes, acts), every
 
 
@@ -58,12 +59,12 @@ def _act(record: JointRecord, specs: Mapping[str, JointSpec], corrected: Proofs)
     """A record as an act at a joint; one of before says its place alone."""
     line = record.place.split(".")[1] if record.place.count(".") else ""
     if record.sides:
-        key = f"{line}:{corrected.side_now('|'.join(record.sides))}"
+        key = corrected.key_now(f"{line}:{'|'.join(record.sides)}", record.at)
     else:
         spec = specs.get(record.place)
         key = spec.key if spec is not None else f"{line}:{record.place}|"
     uid = record.uid or f"{record.at.timestamp():.6f}"
-    return JointAct(record.at, key, uid, record.did, record.how == "loose")
+    return JointAct(record.at, key, uid, record.did, record.how == "loose", record.by)
 
 
 def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> dict[str, Mark]:
@@ -82,7 +83,9 @@ def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> d
             found[f"head:{run.id}"] = (equipment.machine(run.id), *said)
         else:
             found[run.id] = (equipment.machine(run.id), name)
-        found[f"tube:{run.id}"] = (equipment.tube(run.id), _size(run.tube), run.kit, _start(run))
+        anew = equipment.connections.get(run.id, "")
+        tube = (equipment.tube(run.id), _size(run.tube), run.kit, _start(run), anew)
+        found[f"tube:{run.id}"] = tube
     return found
 
 

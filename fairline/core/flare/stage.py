@@ -108,7 +108,7 @@ def joints(
     records: Sequence[JointRecord],
     rules: Rules,
     proofs: Proofs | None = None,
-    rules_on: Callable[[str], Rules] | None = None,
+    rules_on: Callable[[str | None], Rules] | None = None,
     inside: str = "",
 ) -> list[Joint]:
     """Every joint as it stands, in the order one works.

@@ -111,7 +111,7 @@ def _with_older(
     worked: PressureTestWorked,
     found: Covered,
     entry: TestEntry,
-    rules_on: Callable[[str], Rules],
+    rules_on: Callable[[str | None], Rules],
 ) -> PressureTestWorked:
     """The call with the older holds that answer for something, and with what is bare."""
     checks = bare_checks(found)
