@@ -39,6 +39,15 @@ Entered = TypeVar("Entered", bound=Entry)
 Recorded = TypeVar("Recorded", bound=Record)
 
 
+def numbered(records: tuple[Record, ...]) -> tuple[Record, ...]:
+    """Records with an id each; those that have one keep it."""
+    if all(r.uid for r in records):
+        return records
+    taken = {r.uid for r in records}
+    free = (name for n in count(1) if (name := f"r{n}") not in taken)
+    return tuple(r if r.uid else r.model_copy(update={"uid": next(free)}) for r in records)
+
+
 class JobHead(Entry):
     """What a job is called and where it is.
 
@@ -95,11 +104,7 @@ class Job(Entry):
         known = [r.uid for r in value if r.uid]
         if len(set(known)) != len(known):
             raise ValueError("records: an id stands twice")
-        if len(known) == len(value):
-            return value
-        taken = set(known)
-        free = (name for n in count(1) if (name := f"r{n}") not in taken)
-        return tuple(r if r.uid else r.model_copy(update={"uid": next(free)}) for r in value)
+        return numbered(value)
 
     @model_validator(mode="after")
     def _runs_are_single(self) -> "Job":

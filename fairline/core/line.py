@@ -66,7 +66,7 @@ def work(job: Job, practice: Practice, before: LineWorked | None = None) -> Line
 
 
 def parts_of(job: Job, practice: Practice) -> dict[str, Mark]:
-    """The machines and tubes of a job, worked out as far as they are asked for (``core/proofs``)."""
+    """The machines and tubes of a job (``core/proofs``), with no stage worked out after Flare."""
     counted = standing(job)
     rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, Worked]]()
     for stage in IN_ORDER:

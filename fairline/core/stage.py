@@ -140,10 +140,8 @@ class Basis:
 
         Blank is the practice under which a job of before was found.
         """
-        kept: Mapping[str, Practice] = self._answer("practices")
-        if practice is None or practice not in kept:
-            return self.rules
-        return self.rules.model_copy(update={"practice": kept[practice]})
+        kept: Practice | None = None if practice is None else self._answer("practice", practice)
+        return self.rules if kept is None else self.rules.model_copy(update={"practice": kept})
 
     def of(self, kind: type[AnyWorked]) -> AnyWorked:
         """What an earlier stage worked out."""
@@ -166,26 +164,24 @@ class Basis:
         return self.asked[key]
 
     def _look(self, what: str, of: Any) -> Any:
-        match what:
-            case "rules":
-                return self.rules_
-            case "entry":
-                return self.job.entered(of)
-            case "records":
-                return self.job.recorded(of)
-            case "runs":
-                return tuple(r for r in self.job.runs if r.kind in of)
-            case "proofs":
-                return next(w.proofs for _, w in self.before.values() if hasattr(w, "proofs"))
-            case "of_kind":
-                return tuple(r for r in self.job.records if r.kind == of)
-            case "inside":
-                return inside(self.job.runs, self.job.records)
-            case "worked":
-                return next(w for _, w in self.before.values() if isinstance(w, of))
-            case "all_before":
-                return {name: (stage.title, w) for name, (stage, w) in self.before.items()}
-        return getattr(self.job, what)
+        look = _LOOKS.get(what)
+        return getattr(self.job, what) if look is None else look(self, of)
+
+
+_LOOKS: dict[str, Callable[[Basis, Any], Any]] = {  # where an answer is found; else on the job
+    "rules": lambda basis, _: basis.rules_,
+    "entry": lambda basis, model: basis.job.entered(model),
+    "records": lambda basis, kind: basis.job.recorded(kind),
+    "of_kind": lambda basis, kind: tuple(r for r in basis.job.records if r.kind == kind),
+    "runs": lambda basis, kinds: tuple(r for r in basis.job.runs if r.kind in kinds),
+    "practice": lambda basis, digest: basis.job.practices.get(digest),
+    "inside": lambda basis, _: inside(basis.job.runs, basis.job.records),
+    "worked": lambda basis, kind: next(w for _, w in basis.before.values() if isinstance(w, kind)),
+    "proofs": lambda basis, _: next(
+        w.proofs for _, w in basis.before.values() if hasattr(w, "proofs")
+    ),
+    "all_before": lambda basis, _: {n: (s.title, w) for n, (s, w) in basis.before.items()},
+}
 
 
 @dataclass(frozen=True)

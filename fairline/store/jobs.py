@@ -12,7 +12,7 @@ from fairline.core.copied import copied
 from fairline.core.entry import Entry, Record
 from fairline.core.errors import FairLineError
 from fairline.core.hand_over.stage import HandedOver, Reopened
-from fairline.core.job import Job, JobHead
+from fairline.core.job import Job, JobHead, numbered
 from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
 from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
@@ -260,7 +260,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
             )
     session.add_all(
         RecordRow(job_id=row.id, kind=r.kind, document=r.model_dump(mode="json"))
-        for r in job.records
+        for r in numbered(job.records)
     )
     for one in job.runs:
         stored = RunRow(

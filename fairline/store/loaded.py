@@ -34,8 +34,8 @@ from fairline.store.models import (
 class Stored:
     """A job with what only the store knows of it.
 
-    ``documents``: head and equipment as they lie; ``last_record`` and ``last_since``: the numbers of
-    the newest record and of the newest subject.
+    ``documents``: head and equipment as they lie; ``last_record`` and ``last_since``: the numbers
+    of the newest record and of the newest subject.
     """
 
     id: int

@@ -101,9 +101,9 @@ class JobRow(Base):
     """A job: its head and its own copies of sheets. ``revision`` counts every change.
 
     ``subject`` names the machines and tubes it has now (``store/subjects``); blank while nobody
-    asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``; ``stale``
-    while a change is not in it yet. ``put_away``: kept, but not on the board. ``handed_over``: it
-    changes no more until it is opened again by name and reason.
+    asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``;
+    ``stale`` while a change is not in it yet. ``put_away``: kept, but not on the board.
+    ``handed_over``: it changes no more until it is opened again by name and reason.
     """
 
     __tablename__ = "job"

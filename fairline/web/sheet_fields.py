@@ -35,6 +35,7 @@ class Group(NamedTuple):
 ONLY = {
     "min_connected_w": "multi branch-box trunk",
     "min_heads": "multi branch-box trunk",
+    "one_valve_pair": "multi",
     "max_main_length_m": "branch-box trunk",
     "max_first_to_last_m": "trunk",
     "max_head_lift_m": "multi branch-box trunk",
@@ -110,6 +111,7 @@ LABELS = {
     "min_heads": "Least heads",
     "max_heads": "Most heads",
     "ports": "Ports",
+    "one_valve_pair": "One pair of valves for all ports",
     "letter": "Letter",
     "liquid_od_m": "Liquid tube",
     "gas_od_m": "Gas tube",
@@ -240,7 +242,8 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
         ("Names", "maker model series edition refrigerant system discharge valves"),
         (
             "What it carries",
-            "cool_w heat_w min_connected_w max_connected_w min_heads max_heads ports",
+            "cool_w heat_w min_connected_w max_connected_w min_heads max_heads "
+            "ports one_valve_pair",
         ),
         (
             "Line",

@@ -305,7 +305,7 @@ def test_enter_in_a_text_field_presses_a_harmless_button(demo):
 
 def test_a_warning_is_not_led_on_from_as_if_it_were_none(demo):
     felt = {"place": "A.gas.end", "look": "good", "how": "by feel", "by": "Ida"}
-    demo.post("/jobs/1/flare/joints", data=felt)
+    demo.post("/jobs/1/flare/joints", data=felt | {"did": "tightened"})
     page = demo.get("/jobs/1/flare").text
     assert "plate-watch" in page and "On to pressure test, with this left open" in page
     sound = demo.get("/jobs/1/pressure-test").text

@@ -109,7 +109,7 @@ def joints(
     rules: Rules,
     proofs: Proofs | None = None,
     rules_on: Callable[[str | None], Rules] | None = None,
-    inside: str = "",
+    inside: Callable[[], str] = str,
 ) -> list[Joint]:
     """Every joint as it stands, in the order one works.
 
@@ -179,11 +179,11 @@ def _call_of(
     former: Sequence[JointRecord],
     rules: Rules,
     proofs: Proofs | None,
-    inside: str,
+    inside: Callable[[], str],
 ) -> Call:
     """The call of a joint; before all that nothing closes it, and that it may be another one."""
     if spec.cap:
-        return _cap_call(made, inside)
+        return _cap_call(made, inside())
     if not made and former:
         opened = former[-1].did == "opened"
         return Call(
@@ -317,7 +317,7 @@ def work(basis: Basis) -> FlareWorked:
         basis.subjects,
         basis.since,
     )
-    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, basis.inside)
+    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, lambda: basis.inside)
     return FlareWorked(call=judged(found, records), joints=found, proofs=proofs)
 
 
