@@ -12,6 +12,7 @@ is in them now.
 
 import hashlib
 import json
+import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
@@ -22,6 +23,7 @@ from pydantic import Field, field_validator
 
 from fairline.core.call import Call, Verdict
 from fairline.core.entry import Entry, Moment, Record, Text
+from fairline.core.physics.tubing import size_label
 
 Mark = tuple[str, ...]
 Parts = Mapping[str, Mark]
@@ -72,7 +74,7 @@ class PartChange(Record):
 
     ``corrected``: it was drawn wrong, the same thing stands there as before. ``changed``: another
     thing stands there. ``exchanged``: another machine of whatever model; ``serial`` is that of the
-    one that went. ``moved``: of a correction, the sides of joints that were named wrong.
+    one that went. ``moved``: of a correction, joints that were named wrong, by their keys.
     """
 
     struck = "what was said of a change"
@@ -159,6 +161,7 @@ class JointAct:
     did: Literal["made", "tightened", "opened", "capped"]
     loose: bool = False
     by: str = ""
+    subject: str = ""
 
 
 def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict[str, Mark]:
@@ -188,13 +191,15 @@ class Difference:
 
     ``then`` and ``now`` are None where there was none, or is none. ``answered``: it is known that
     it changed; else somebody has to say whether it was only drawn wrong. ``at``, ``by`` and
-    ``what`` are of the act or edit that changed it, as far as they were kept.
+    ``what`` are of the act or edit that changed it, as far as they were kept. ``label`` is what the
+    part is called.
     """
 
     part: str
     then: Mark | None
     now: Mark | None
     answered: bool
+    label: str = ""
     at: datetime | None = None
     by: str = ""
     what: str = ""
@@ -212,8 +217,7 @@ class Proofs:
     """What the parts of a job are, what they were, and what is known of the changes between.
 
     ``now``: the parts. ``subjects``: those that records and runs name. ``since``: from when on the
-    job had which. ``acts``: what was done at joints, by which a record that names no subject (of a
-    job of before) is given the parts as they were found, less what was made later.
+    job had which. ``acts``: what was done at joints. ``labels``: what joints are called.
     """
 
     now: Parts
@@ -221,14 +225,14 @@ class Proofs:
     since: tuple[SubjectSince, ...] = ()
     changes: tuple[PartChange, ...] = ()
     acts: tuple[JointAct, ...] = ()
+    labels: Mapping[str, str] = field(default_factory=dict, compare=False)
 
     def key_now(self, key: str, at: datetime) -> str:
         """A joint as it is called now, by the corrections since it was made at ``at``."""
-        line, _, sides = key.partition(":")
         for change in self.changes:
             if change.how == "corrected" and change.at > at:
-                sides = change.moved.get(sides, sides)
-        return f"{line}:{sides}"
+                key = change.moved.get(key, key)
+        return key
 
     def at_beginning(self, subject: str, at: datetime) -> Parts:
         """The parts that a proof made at ``at`` had: those that it names, and the joints till then.
@@ -265,14 +269,18 @@ class Proofs:
         """
         wanted = frozenset(kinds)
         then = self.at_beginning(subject, at)
-        found = []
-        for name in sorted(then.keys() | self.now.keys()):
-            if kind_of(name) not in wanted or not only(name):
-                continue
-            difference = self._difference(name, then.get(name), self.now.get(name), at)
-            if difference is not None:
-                found.append(difference)
-        return found
+        every = [
+            replace(difference, label=self.labels.get(name) or part_words(name))
+            for name in then.keys() | self.now.keys()
+            if (difference := self._difference(name, then.get(name), self.now.get(name), at))
+        ]
+        doubted = {m[0] for d in every if not d.answered for m in (d.then, d.now) if m}
+        found = [
+            d
+            for d in every
+            if kind_of(d.part) in wanted and only(d.part) and not _follows(d, doubted)
+        ]
+        return sorted(found, key=lambda d: (not entered(d.part), d.part))
 
     def _difference(
         self, name: str, then: Mark | None, now: Mark | None, at: datetime
@@ -311,6 +319,14 @@ class Proofs:
         return difference
 
 
+def _follows(difference: Difference, doubted: set[str]) -> bool:
+    """Whether a joint came or went with a machine or tube of which nobody said what it is."""
+    if entered(difference.part) or (difference.then and difference.now):
+        return False
+    opening, _, tube = difference.part.split(":", 2)[2].partition("|")
+    return bool({opening.partition(".")[0], tube.partition("+")[0]} & doubted)
+
+
 def changed_parts(then: Parts, now: Parts) -> list[Difference]:
     """The machines and tubes that are others, or described otherwise, in words for an edit."""
     names = sorted(n for n in then.keys() | now.keys() if entered(n) and then.get(n) != now.get(n))
@@ -342,27 +358,49 @@ def entered(part: str) -> bool:
 
 def undecided(differences: Sequence[Difference], what: str) -> Call:
     """The call while nobody said whether an edit under a proof was a change or a correction."""
-    first = differences[0]
     return Call(
         verdict=Verdict.WAIT,
-        because=f"{words(first)}. Whether {what} is still the one that was proved is not said.",
-        do_next="Say whether it was drawn wrong or changed on site.",
+        because=f"{words(differences[0])}: {what} rests on how it was before.",
+        do_next="Say whether it was drawn wrong, or changed on site.",
     )
 
 
 def words(difference: Difference) -> str:
-    """What differs, in words: ``Tube of run A: 6.35x9.52, now 6.35x12.7``."""
-    name, then, now = part_words(difference.part), difference.then, difference.now
-    if then is None or now is None:
-        return f"{name} was {'not there' if then is None else 'taken out'}" + (
-            " then" if then is None else ""
-        )
+    """What differs, as a clause: ``Head A was exchanged``; while nobody answered, what is drawn."""
+    label, then, now = difference.label or part_words(difference.part), *_ends(difference)
+    if not then or not now:
+        if difference.answered:
+            return f"{label} was {'put in' if not then else 'taken out'}"
+        return f"{label} is {'drawn now' if not then else 'not drawn any more'}"
     if kind_of(difference.part) == "joint":
-        return f"{name} was made again"
-    pairs = [(a, b) for a, b in zip(then[1:], now[1:], strict=False) if a and b and a != b]
-    if then[0] != now[0]:
-        return f"{name} is another one now"
-    return f"{name}: {', '.join(a for a, _ in pairs)}, now {', '.join(b for _, b in pairs)}"
+        return f"{label} was made again"
+    pairs = [(a, b) for a, b in zip(then[1:4], now[1:4], strict=False) if a and b and a != b]
+    was, is_ = (" and ".join(place_words(pair[n]) for pair in pairs) for n in (0, 1))
+    if not difference.answered:
+        return f"{label} is drawn otherwise: {was}, now {is_}"
+    return f"{label} was changed from {was} to {is_}" if pairs else f"{label} was exchanged"
+
+
+def _ends(difference: Difference) -> tuple[Mark, Mark]:
+    return difference.then or (), difference.now or ()
+
+
+def place_words(described: str) -> str:
+    """What describes a part, in words: a pair of sizes, a place, or a name as it is.
+
+    >>> place_words("6.35x9.52"), place_words("outdoor.C"), place_words("tee2.off")
+    ('1/4 and 3/8 in', 'port C of the outdoor unit', 'the way off of tee 2')
+    """
+    if re.fullmatch(r"[\d.]+x[\d.]+", described):
+        sizes = [size_label(float(mm)).partition(" in")[0] for mm in described.split("x")]
+        return f"{' and '.join(sizes)} in"
+    place = re.fullmatch(r"(outdoor|box|tee)(\d*)\.(\w+)", described)
+    if place is None:
+        return described
+    at, number, outlet = place.groups()
+    if at == "tee":
+        return f"the way {outlet} of tee {number}"
+    return f"port {outlet} of {'the outdoor unit' if at == 'outdoor' else f'box {number}'}"
 
 
 def part_words(part: str) -> str:

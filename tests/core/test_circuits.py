@@ -4,7 +4,6 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, PumpOverride
 from fairline.core.line import rules_of, work
@@ -12,6 +11,7 @@ from fairline.core.physics.constants import MICRON_PA
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.volume import volume
 from fairline.core.readings import VacuumReading, VacuumReadings, VacuumRun
+from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.route.stage import RouteWorked
 from fairline.demo.systems import demo_jobs
 

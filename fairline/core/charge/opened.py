@@ -28,7 +28,7 @@ class Valves:
         if self.void:
             doubts = [d for d in self.void if not d.answered]
             call = (
-                undecided(doubts, "what the valves were opened for")
+                undecided(doubts, "the opening of the valves")
                 if doubts
                 else Call(
                     verdict=Verdict.WAIT,

@@ -310,7 +310,7 @@ def _changed(different: Sequence[Difference]) -> Check:
     """That a zone was measured before something of it changed."""
     doubts = [d for d in different if not d.answered]
     call = (
-        undecided(doubts, "what was measured")
+        undecided(doubts, "the measurement")
         if doubts
         else Call(
             verdict=Verdict.WAIT,

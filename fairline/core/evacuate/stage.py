@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from fairline.core.call import Check, StageCall, deciding
-from fairline.core.evacuate.circuits import counting, named, parted, together
+from fairline.core.evacuate.circuits import counting, parted, together
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked, worked_out
 from fairline.core.evacuate.records import (
@@ -62,7 +62,7 @@ def work(basis: Basis) -> EvacuateWorked:
     lanes_now = [
         (tuple(v.circuit for v in same), found_call)
         for key in counts
-        for same, found_call in _by_standing(found, key, worked[key], stands[key])
+        for same, found_call in _by_standing(worked[key], stands[key])
     ]
     vacua = [r for r in runs if r.kind in VACUUM]
     last = vacua[-1].uid if vacua else None
@@ -94,12 +94,12 @@ def _one_volume(worked: EvacuateWorked, basis: Basis) -> EvacuateWorked:
     found = _standing(worked, basis)[0]
     if found.stands:
         return worked
-    return replace(worked, call=_voided_call(worked.call, found, ""), voided=(found,))
+    return replace(worked, call=_voided_call(worked.call, found), voided=(found,))
 
 
-def _voided_call(call: StageCall, found: Voided, name: str) -> StageCall:
+def _voided_call(call: StageCall, found: Voided) -> StageCall:
     """A stage's call whose decay proves this volume no more; what is worse stays."""
-    told = void_call(found, name)
+    told = void_call(found)
     check = Check(id="void", label="Changed since the decay", call=told)
     said = deciding([call.call, told])
     findings = tuple(f for f in call.findings if f != ACCEPTED)
@@ -108,14 +108,14 @@ def _voided_call(call: StageCall, found: Voided, name: str) -> StageCall:
 
 
 def _by_standing(
-    found: Sequence[Circuit], key: Open, lane: EvacuateWorked, stands: Sequence[Voided]
+    lane: EvacuateWorked, stands: Sequence[Voided]
 ) -> list[tuple[list[Voided], StageCall]]:
     """A lane's circuits that still stand with its call, and each of the others with its own."""
     standing = [v for v in stands if v.stands]
     parts: list[tuple[list[Voided], StageCall]] = [(standing, lane.call)] if standing else []
     for one in stands:
         if not one.stands:
-            parts.append(([one], _voided_call(lane.call, one, named(found, (one.circuit,)))))
+            parts.append(([one], _voided_call(lane.call, one)))
     return parts
 
 

@@ -118,21 +118,20 @@ def _behind_a_valve(difference: Difference, then: Circuits, now: Circuits) -> bo
     return any(f"joint:{line}:{unit}.{outlet}|{VALVE}" in then.parts for line in LINES)
 
 
-def void_call(found: Voided, name: str) -> Call:
+def void_call(found: Voided) -> Call:
     """The call of a circuit whose decay does not prove it any more, or may not."""
     doubts = [d for d in found.by if not d.answered]
     if doubts:
-        return undecided(doubts, "what the decay proved")
-    where = f"{name}: " if name else ""
+        return undecided(doubts, "the decay")
     if found.asks:
         return Call(
             verdict=Verdict.WAIT,
-            because=f"{where}it was pulled together with {found.asks}, which was opened since. "
+            because=f"It was pulled together with {found.asks}, which was opened since. "
             "Whether this one was shut off before is not said.",
             do_next=f"Say whether it was shut off before {found.asks} was opened.",
         )
     return Call(
         verdict=Verdict.WAIT,
-        because=f"{where}{words(found.by[0])} after the decay: it proves this volume no more.",
+        because=f"{words(found.by[0])} after the decay: it proves this volume no more.",
         do_next="Pull again and hold, once the joints are made and nitrogen was on them.",
     )

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from fairline.core.equipment import Equipment
 from fairline.core.flare.records import JointRecord
 from fairline.core.proofs import (
+    IN,
     ONE_PAIR,
     OPEN,
     OUTDOOR,
@@ -21,6 +22,8 @@ from fairline.core.proofs import (
     Subject,
     SubjectSince,
     joint_marks,
+    part_words,
+    place_words,
 )
 from fairline.core.route.joints import CAP, REDUCER, JointSpec, Line
 from fairline.core.route.piping import Piping, Size, Stretch, kind_of
@@ -52,7 +55,9 @@ def proofs_of(
             found[f"joint:{key}"] = mark
     found |= {f"open:{cap.key}": (OPEN,) for cap in caps if cap.key not in marks}
     every = [*routed.joints, *caps]
-    return Proofs(found, subjects, since, changes, acts), every
+    labels = {f"joint:{act.key}": _where(act.key, machines) for act in acts}
+    labels |= {f"joint:{spec.key}": spec.label for spec in every}
+    return Proofs(found, subjects, since, changes, acts, labels), every
 
 
 def _act(record: JointRecord, specs: Mapping[str, JointSpec], corrected: Proofs) -> JointAct:
@@ -64,7 +69,20 @@ def _act(record: JointRecord, specs: Mapping[str, JointSpec], corrected: Proofs)
         spec = specs.get(record.place)
         key = spec.key if spec is not None else f"{line}:{record.place}|"
     uid = record.uid or f"{record.at.timestamp():.6f}"
-    return JointAct(record.at, key, uid, record.did, record.how == "loose", record.by)
+    loose = record.how == "loose"
+    return JointAct(record.at, key, uid, record.did, loose, record.by, record.subject)
+
+
+def _where(key: str, machines: Mapping[str, Mark]) -> str:
+    """Where a joint is, or was, that the drawing does not name."""
+    line, _, sides = key.partition(":")
+    token, _, outlet = sides.partition("|")[0].partition(".")
+    name = next((n for n, mark in machines.items() if mark[0] == token), "")
+    at = OUTDOOR if name == UNIT else name
+    if not name or outlet == IN:
+        what = part_words(name).lower() if name else "what is not there any more"
+        return f"{line.capitalize()}, at {what}"
+    return f"{line.capitalize()}, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
 
 
 def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> dict[str, Mark]:

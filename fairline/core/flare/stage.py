@@ -17,7 +17,7 @@ from fairline.core.flare.records import (
     look_words,
 )
 from fairline.core.practice import Rules
-from fairline.core.proofs import Difference, PartChange, Proofs, kind_of, undecided
+from fairline.core.proofs import Difference, PartChange, Proofs, undecided
 from fairline.core.route.joints import JointSpec
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet.part import torque_nm
@@ -35,6 +35,7 @@ class Joint(Frozen):
     place: str
     label: str
     key: str
+    run: str
     size: str | None
     od_mm: float | None
     brazed: bool
@@ -129,6 +130,7 @@ def joints(
                 place=spec.id,
                 label=spec.label,
                 key=spec.key,
+                run=spec.run,
                 record=last,
                 makings=sum(r.did != "tightened" for r in made),
                 answer=answer,
@@ -183,7 +185,11 @@ def _call_of(
 ) -> Call:
     """The call of a joint; before all that nothing closes it, and that it may be another one."""
     if spec.cap:
-        return _cap_call(made, inside())
+        gone = _taken_out(spec, proofs) if proofs is not None and not made else []
+        return undecided(gone, "what closes this end") if gone else _cap_call(made, inside)
+    doubts = _doubts(spec, [*made, *former], proofs)
+    if doubts:
+        return undecided(doubts, "this joint")
     if not made and former:
         opened = former[-1].did == "opened"
         return Call(
@@ -193,34 +199,42 @@ def _call_of(
             else "What was made up here was another joint: what is here now is not made up yet.",
             do_next="Make it up anew.",
         )
-    if made and proofs is not None:
-        doubts = [d for d in _own(spec, made[-1], proofs) if not d.answered]
-        if doubts:
-            return undecided(doubts, "this joint")
     return _joint_call(rules, spec, answer, made)
 
 
-def _own(spec: JointSpec, record: JointRecord, proofs: Proofs) -> list[Difference]:
-    """What differs of the machine and the tube of a joint since it was made."""
-    machine, tube = spec.sides[0].partition(".")[0], spec.sides[1].partition("+")[0]
+def _doubts(
+    spec: JointSpec, records: Sequence[JointRecord], proofs: Proofs | None
+) -> list[Difference]:
+    """What differs of a joint's machine and tube since it was made, and nobody said why."""
+    if proofs is None or not records:
+        return []
+    last = max(records, key=lambda record: record.at)
+    machine = spec.sides[0].partition(".")[0]
 
     def own(name: str) -> bool:
-        mark = proofs.now.get(name, ("",))
-        if kind_of(name) == "tube":
-            return mark[0] == tube and name == f"tube:{spec.run}"
-        return mark[0] == machine
+        return name == f"tube:{spec.run}" or proofs.now.get(name, ("",))[0] == machine
 
     kinds = ("unit", "head", "box", "tee", "tube")
-    return proofs.differences(record.subject, record.at, kinds, own)
+    found = proofs.differences(last.subject, last.at, kinds, own)
+    # A piece that a tee parted is of the tube that it was.
+    return [d for d in found if not d.answered and d.then is not None]
 
 
-def _cap_call(made: Sequence[JointRecord], inside: str) -> Call:
+def _taken_out(spec: JointSpec, proofs: Proofs) -> list[Difference]:
+    """What stood on an open end and is not drawn any more, while nobody said whether it is gone."""
+    acts = [a for a in proofs.acts if a.key.startswith(f"{spec.line}:{spec.sides[0]}|")]
+    kinds = ("tube", "head", "box", "tee")
+    found = proofs.differences(acts[-1].subject, acts[-1].at, kinds) if acts else []
+    return [d for d in found if not d.answered and d.then is not None]
+
+
+def _cap_call(made: Sequence[JointRecord], inside: Callable[[], str]) -> Call:
     """An end that nothing is on any more: open until it is capped."""
     if made:
         return Call(verdict=Verdict.HOLDS, because=f"Capped by {made[-1].by}.")
-    if inside:
+    if let_in := inside():
         return fault(
-            f"Nothing closes this end, and {inside} is in the system.",
+            f"Nothing closes this end, and {let_in} is in the system.",
             "Shut it off at the valves, let out what is behind it, and cap it.",
             Verdict.STOP,
         )

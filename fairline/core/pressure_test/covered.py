@@ -2,11 +2,22 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import plural
 from fairline.core.pressure_test.holds import Hold
-from fairline.core.proofs import COVERS, Circuits, Difference, Proofs, part_words, words
+from fairline.core.proofs import (
+    COVERS,
+    UNIT,
+    Circuits,
+    Difference,
+    Proofs,
+    kind_of,
+    part_words,
+    undecided,
+    words,
+)
 
 KINDS = COVERS["hold"].kinds - {"open"}  # an open end is told where it is to be capped
 
@@ -45,20 +56,22 @@ def ports_differ(said: Mapping[str, tuple[str, ...]], circuits: Sequence[str]) -
 def covered(
     all_holds: Sequence[Hold],
     proofs: Proofs,
-    labels: Mapping[str, str],
     ports: Mapping[str, tuple[str, ...]],
     circuits: Sequence[str],
+    unmade: Mapping[str, str] = MappingProxyType({}),
 ) -> Covered:
     """Every part that nitrogen proves, and which hold was the newest on it.
 
     ``ports``: by run, the circuits that were open to the nitrogen; ``circuits``: all there are,
-    none where the system is one. ``labels``: what parts are called.
+    none where the system is one. ``unmade``: joints that took the place of others and are not made
+    yet, each with its run.
     """
-    needed = [n for n in sorted(proofs.now) if n.partition(":")[0].rstrip("0123456789") in KINDS]
+    needed = [n for n in sorted(proofs.now) if kind_of(n) in KINDS]
+    needed += [name for name in unmade if name not in needed]
     found: dict[str, Difference | None] = dict.fromkeys(needed)
     open_, differ = list(needed), ports_differ(ports, circuits)
     holds: list[tuple[Hold, tuple[str, ...]]] = []
-    unsaid = False
+    unsaid, different = False, dict[str, Difference]()
     for n, hold in enumerate(reversed(all_holds)):
         run, subject = hold.run, hold.subject(proofs)
         said = ports.get(run.uid)
@@ -66,16 +79,32 @@ def covered(
             unsaid, own = unsaid or n == 0, []
         else:
             own = [p for p in open_ if _was_open(p, said, circuits, proofs, subject, hold)]
-        different = {d.part: d for d in proofs.differences(subject, hold.since, KINDS)}
-        mine = tuple(p for p in own if p not in different)
+        every = proofs.differences(subject, hold.since, KINDS | {"tube", "unit"})
+        different = {d.part: d for d in every}
+        mine = tuple(p for p in own if p not in different and p not in unmade)
         for part in own:
             if part in different and found[part] is None:
                 found[part] = different[part]
         open_ = [p for p in open_ if p not in mine]
         if mine or n == 0:
             holds.append((hold, mine))
-    bare = [Bare(p, labels.get(p) or part_words(p), found[p]) for p in open_]
+    bare = [
+        Bare(
+            p, proofs.labels.get(p) or part_words(p), found[p] or _of_run(unmade.get(p), different)
+        )
+        for p in open_
+    ]
     return Covered(tuple(holds), tuple(bare) if all_holds else (), unsaid)
+
+
+def _of_run(run: str | None, different: Mapping[str, Difference]) -> Difference | None:
+    """What became another one of a run, so that its joint is another one too."""
+    if run is None:
+        return None
+    return next(
+        (d for name in (f"tube:{run}", f"head:{run}", run, UNIT) if (d := different.get(name))),
+        None,
+    )
 
 
 def _was_open(
@@ -86,11 +115,15 @@ def _was_open(
     subject: str,
     hold: Hold,
 ) -> bool:
-    """Whether a part lay in a circuit that the nitrogen was in."""
+    """Whether a part lay in a circuit that the nitrogen was in.
+
+    A valve that is kept for a later head is on no circuit: it is tested with all of them.
+    """
     if not circuits or said is None:
         return True
     then = proofs.at_beginning(subject, hold.since)
-    return Circuits(then if part in then else proofs.now).of(part) in said
+    circuit = Circuits(then if part in then else proofs.now).of(part)
+    return circuit in said or (circuit not in circuits and set(circuits) <= set(said))
 
 
 def bare_checks(found: Covered) -> list[Check]:
@@ -105,14 +138,10 @@ def bare_checks(found: Covered) -> list[Check]:
         checks.append(Check(id="ports", label="Ports under nitrogen", call=told))
     doubts = [b.why for b in found.bare if b.why is not None and not b.why.answered]
     if doubts:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{words(doubts[0])}. Whether the nitrogen was on it is not said.",
-            do_next="Say whether it was drawn wrong or changed on site.",
-        )
+        call = undecided(doubts, "the nitrogen hold")
         checks.append(Check(id="changed", label="Changed since the hold", call=call))
     elif found.bare and not found.unsaid:
-        names = ", ".join(b.label for b in found.bare[:3])
+        names = "; ".join(b.label for b in found.bare[:3])
         more = f" and {plural(len(found.bare) - 3, 'other part')}" if len(found.bare) > 3 else ""
         call = Call(
             verdict=Verdict.WAIT,
@@ -127,5 +156,4 @@ def _why(bare: Sequence[Bare]) -> str:
     first = next((b.why for b in bare if b.why is not None), None)
     if first is None:
         return ""
-    by = f", {first.by}" if first.by else ""
-    return f" {words(first)}{by}."
+    return f" {words(first)}."

@@ -99,8 +99,8 @@ def work(basis: Basis) -> PressureTestWorked:
     circuits = [c.id for c in circuits_of(basis.of(RouteWorked).pipes, basis.rules)]
     known = {run.uid for run in runs}
     ports = {p.run: p.open for p in basis.records(Ports) if p.run in known}
-    labels = {f"joint:{j.key}": j.label for j in flared}
-    found = covered(parted, proofs, labels, ports, circuits)
+    unmade = {f"joint:{j.key}": j.run for j in flared if j.record is None and j.former}
+    found = covered(parted, proofs, ports, circuits, unmade)
     rules = basis.rules_on(parted[-1].run.practice) if parted else basis.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
     answers = _with_older(worked, found, entry, basis.rules_on)

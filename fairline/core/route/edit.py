@@ -104,7 +104,14 @@ def connected(entry: RouteEntry, end: str, start: str, outlet: str, zones: list[
             if other in fed_by(entry, end):
                 raise EditError(f"{other} is there and feeds {end}: set a tee in its run instead")
             entry = _changed(entry, other, fed_from=before.fed_from, outlet=before.outlet)
-    return _changed(entry, end, fed_from=start, outlet=outlet)
+    return _on(entry, end, start, outlet)
+
+
+def _on(entry: RouteEntry, end: str, start: str, outlet: str) -> RouteEntry:
+    """A run on an outlet; on one that was kept for it, behind the valve that is there."""
+    kept = entry.ports.get(f"{start}-{outlet}") == "kept"
+    valve = {"isolation": "yes"} if kept and kind_of(end) == "head" else {}
+    return _changed(entry, end, fed_from=start, outlet=outlet, **valve)
 
 
 def fed_by(entry: RouteEntry, end: str) -> list[str]:
@@ -267,7 +274,7 @@ def laid_out(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment) -> Ro
         ]
         if not free:
             raise EditError(f"no port is free for zone {zone}")
-        entry = _changed(entry, zone, fed_from=start, outlet=(fits or free)[0])
+        entry = _on(entry, zone, start, (fits or free)[0])
     return entry
 
 
