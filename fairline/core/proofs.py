@@ -230,9 +230,14 @@ class Proofs:
     def key_now(self, key: str, at: datetime) -> str:
         """A joint as it is called now, by the corrections since it was made at ``at``."""
         for change in self.changes:
-            if change.how == "corrected" and change.at > at:
+            if change.at > at and self._corrects(change):
                 key = change.moved.get(key, key)
         return key
+
+    def _corrects(self, change: PartChange) -> bool:
+        """Whether a correction counts: not where the edit that it is about was taken back."""
+        back = any(ends.then and self.now.get(n) == ends.then for n, ends in change.parts.items())
+        return change.how == "corrected" and not back
 
     def at_beginning(self, subject: str, at: datetime) -> Parts:
         """The parts that a proof made at ``at`` had: those that it names, and the joints till then.
@@ -243,7 +248,7 @@ class Proofs:
         kept = self.subjects.get(subject) or self.subjects.get(first)
         named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if entered(n)}
         for change in self.changes:
-            if change.how == "corrected" and change.at > at:
+            if change.at > at and self._corrects(change):
                 _correct(named, change)
         circuits = Circuits({**named})
         for key, mark in joint_marks(self.acts, at).items():

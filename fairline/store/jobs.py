@@ -2,7 +2,7 @@
 
 import uuid
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any, TypeVar, cast
 
 from sqlalchemy import delete, select, update
@@ -21,6 +21,8 @@ from fairline.store.loaded import Stored
 from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
 
 TOUCHED = "jobs touched"
+SHOWN = "subject shown"  # by the page that an act came from
+LATE = timedelta(minutes=1)  # an act that is older was recorded afterwards
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 
 
@@ -128,7 +130,7 @@ def append_record(session: Session, job_id: int, record: Record, subject: str | 
     """
     row = job_row(session, job_id)
     subjects.keep_first(session, row)
-    named = row.subject if subject is None else subject
+    named = _subject(session, row, record.at) if subject is None else subject
     own = {"uid": uuid.uuid4().hex[:12], "subject": named}
     own["practice"] = subjects.keep_practice(session, job_id)
     record = record.model_copy(update=own)
@@ -142,6 +144,15 @@ def append_record(session: Session, job_id: int, record: Record, subject: str | 
     if isinstance(record, HandedOver):
         row.handed_over = True
     return own["uid"]
+
+
+def _subject(session: Session, row: JobRow, at: datetime) -> str:
+    """The parts that an act is of: as its page showed them, or as they were when it was done."""
+    shown = str(session.info.get(SHOWN) or "")
+    if subjects.known(session, row.id, shown):
+        return shown
+    late = now() - at > LATE
+    return subjects.subject_at(session, row, at) if late else row.subject
 
 
 def begin_run(
@@ -161,7 +172,7 @@ def begin_run(
     row = job_row(session, job_id)
     subjects.keep_first(session, row)
     began = at or now()
-    subject = subjects.subject_at(session, row, began) if late else row.subject
+    subject = subjects.subject_at(session, row, began) if late else _subject(session, row, now())
     practice = subjects.keep_practice(session, job_id)
     together = ("hold",) if kind == "hold" else ("pull", "decay")
     session.execute(

@@ -31,6 +31,7 @@ from fairline.web import (
     api,
     bench_page,
     board,
+    changes,
     cut_plan,
     evacuate,
     handbook,
@@ -55,7 +56,7 @@ PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, practice),
-    *(bench_page, cut_plan, pictures, runs, strikes),
+    *(bench_page, changes, cut_plan, pictures, runs, strikes),
     *STAGE_PAGES,
     stage,
 )

@@ -10,10 +10,12 @@ from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.pressure_test.leak_search import METHODS
+from fairline.core.route.circuits import circuits_of
 from fairline.core.standing import struck
 from fairline.store import jobs
-from fairline.web.forms import Form, posted, read
+from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import shown, simulated, taken
+from fairline.web.ports import named_ports
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.wire_page import power_context
@@ -35,14 +37,18 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "blocked": worked.blocked,
         "sealed": kit.sealed(rules),
         "released": bool(job.releases),
+        "valves": worked.valves,
         "weighed": kit.sealed(rules) or _stands(judged, "weighed"),
         "suspects": worked.suspects,
         "methods": METHODS,
         "check_form_of": None,
         "check_form": Form({}),
         "doubted": worked.doubted,
-        "struck": {w.at: struck(w, judged.job.strikes) for w in judged.job.weighings},
-        "struck_releases": {r.at: struck(r, judged.job.strikes) for r in judged.job.releases},
+        "struck": {
+            r.uid: struck(r, judged.job.strikes)
+            for r in (*judged.job.weighings, *judged.job.releases)
+        },
+        "circuits": circuits_of(judged.pipes, rules),
         "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
         "while_running": rules.school("charge_into").name == "running",
@@ -62,11 +68,12 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     extra = {
         "kind": "weighing",
-        "at": visit.now(),
+        "at": visit.done(data),
         "running": "running" in fields,
         "simulated": simulated(visit, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
     }
     record, form = read(Weighing, fields, visit.system, extra=extra)
+    said_when(form, data)
     judged = visit.judged(job_id)
     closed = judged.of(ChargeWorked).blocked
     if record is not None and kit.sealed(judged.rules):
@@ -104,16 +111,21 @@ def from_scale(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.post("/jobs/{job_id}/charge/release")
 def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
-    fields = posted(data)
+    fields = {k: v for k, v in posted(data).items() if k != "ports"}
     judged = visit.judged(job_id)
     both = bool(fields.pop("both", ""))  # the action of the moment says both
     extra = {
         "kind": "release",
-        "at": visit.now(),
+        "at": visit.done(data),
         "full_open": both or "full_open" in fields,
         "caps_on": both or "caps_on" in fields,
     }
-    record, form = read(Release, fields, visit.system, extra=extra)
+    ports, missing = named_ports(judged, data)
+    record, form = read(Release, fields, visit.system, extra=extra | {"ports": ports})
+    said_when(form, data)
+    if record is not None and missing:
+        form.errors["ports"] = "tick the ports whose valves were opened"
+        record = None
     if record is not None and judged.of(ChargeWorked).blocked and (not record.overridden):
         form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
         record = None

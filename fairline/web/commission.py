@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from fairline.core.call import Check
 from fairline.core.commission import stage as commission
 from fairline.store import jobs
-from fairline.web.forms import Form, posted, read
+from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import shown, simulated, taken
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -75,8 +75,9 @@ def _next_zone(judged: Judged, zone: str) -> str:
 @router.post("/jobs/{job_id}/commission/readings")
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
-    extra = {"kind": "running", "at": visit.now(), "simulated": simulated(visit, fields, AIR)}
+    extra = {"kind": "running", "at": visit.done(data), "simulated": simulated(visit, fields, AIR)}
     record, form = read(commission.Running, fields, visit.system, extra=extra)
+    said_when(form, data)
     judged = visit.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]
     if record is not None and not judged.counted.releases:

@@ -249,7 +249,7 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
     (model, name), worked = ACTS[kind], at_hand(visit, judged)
     extra: dict[str, Any] = {"kind": kind, "at": visit.now()}
-    if kind == "pump-event" and worked.ports:
+    if kind in ("pump-event", "bled") and worked.ports:
         extra["ports"] = worked.ports
     if kind == "ports":
         extra["open"] = known_ports(judged, fields.pop("ports", []))

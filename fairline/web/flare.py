@@ -2,35 +2,45 @@
 
 import re
 from collections.abc import Sequence
+from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import quote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
+from sqlalchemy.orm import Session
+from starlette.datastructures import FormData
 
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
 from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
-from fairline.core.flare.records import LOOKS, SEAMS, JointRecord, WrenchEntry
+from fairline.core.flare.records import FIRST_NAMES, LOOKS, SEAMS, JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture
 from fairline.core.physics.tubing import size_label, tubes
 from fairline.core.quantities import both, parse, scale, show
+from fairline.core.route.stage import RouteWorked
+from fairline.core.route.written import written_down
 from fairline.core.sheet.part import torque_nm
 from fairline.core.units import System
 from fairline.instruments.torque_wrench import TorqueWrench
-from fairline.store import jobs, pictures
+from fairline.store import entries, jobs, pictures
 from fairline.store.document import NotFoundError
+from fairline.store.edits import Editing
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
-from fairline.web.forms import Form, posted, read
+from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import MARK, shown, simulated, taken
 from fairline.web.pages import page
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
+
+ORDER = "fairline_order"  # whether this browser last recorded what was done before the proofs
+DIDS = (("made", "Made"), ("tightened", "Tightened, not opened"), ("opened", "Opened"))
+WORDS = {"hold": "the nitrogen hold", "decay": "the decay", "pull": ""}
 
 
 def joints_of(judged: Judged) -> list[flare.Joint]:
@@ -63,7 +73,16 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
         "shown_now": shown(visit, judged, "wrench"),
+        "proved_since": next(iter(proofs_at(judged)), None),
+        "order": _order(visit, judged.id),
+        "dids": DIDS,
     }
+
+
+def _order(visit: Visit, job_id: int) -> str:
+    """The answer that this browser gave last on this job: one for several."""
+    of, _, order = visit.request.cookies.get(ORDER, "").partition(".")
+    return order if of == str(job_id) and order in ("before", "after") else ""
 
 
 def at_hand(
@@ -147,7 +166,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     wrench = judged.job.flare
-    extra: dict[str, Any] = {"at": visit.now(), "kind": "joint"}
+    extra: dict[str, Any] = {"at": visit.done(data), "kind": "joint"}
     told = str(fields.get("wrench_nm") or "")
     # The action of the moment says what was seen; a fault that was chosen stands before it.
     even = fields.pop("even", "")
@@ -161,13 +180,22 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     except ValueError:
         pass  # the model says it beside the field
     known = [j.place for j in joints_of(judged)]
+    asked = str(fields.get("place"))
+    place = FIRST_NAMES.get(asked, asked)
+    mine = next((j for j in joints_of(judged) if j.place == place), None)
+    if mine is not None:
+        extra["sides"] = mine.key.partition(":")[2].split("|")
+        fields["did"] = "capped" if mine.cap else fields.get("did") or "made"
     fields = {k: v for k, v in fields.items() if k not in (MARK, "set_nm")}
     if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
         fields = fields | {"wrench_nm": ""}
+    fields = {k: v for k, v in fields.items() if k != "sides"}
     record, form = read(JointRecord, fields, visit.system, extra=extra)
-    if record is not None and record.place not in known:
+    said_when(form, data)
+    if record is not None and mine is None:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
+    record = _in_order(judged, record, data, form)
     if record is None:
         return stage_page(
             visit,
@@ -180,6 +208,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         )
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
+        _write_down(session, judged, record.place)
     left = _next(joints_of(visit.judged(job_id)))
     following = next(
         (j.place for j in left if known.index(j.place) > known.index(record.place)),
@@ -187,7 +216,47 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     )
     good = record.place not in [j.place for j in left]
     shown = following if good else record.place
-    return visit.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
+    answer = visit.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
+    if order := str(data.get("_order") or ""):
+        answer.set_cookie(ORDER, f"{job_id}.{order[:8]}", max_age=3600, samesite="lax")
+    return answer
+
+
+def proofs_at(judged: Judged) -> list[tuple[str, datetime]]:
+    """What was proved on the system already: in words, and when it began, the first of it first."""
+    found = [(WORDS[r.kind], r.started_at) for r in judged.counted.runs if r.readings]
+    found += [("the valves were opened", r.at) for r in judged.counted.releases]
+    return sorted((x for x in found if x[0]), key=lambda x: x[1])
+
+
+def _in_order(
+    judged: Judged, record: JointRecord | None, data: FormData, form: Form
+) -> JointRecord | None:
+    """A making before or after what was proved: asked where a proof stands, and no time is typed.
+
+    What was done before it is given a moment just before the first proof.
+    """
+    proved = proofs_at(judged)
+    typed = str(data.get("_done") or "").strip()
+    if record is None or not proved or typed or not data.get("_asks_order"):
+        return record
+    order = str(data.get("_order") or "")
+    form.values["_order"] = order
+    if order == "before":
+        return record.model_copy(update={"at": proved[0][1] - timedelta(seconds=1)})
+    if order == "after":
+        return record
+    form.errors["_order"] = f"say whether this was done before {proved[0][0]}, or after it"
+    return None
+
+
+def _write_down(session: Session, judged: Judged, place: str) -> None:
+    """What the joint shows is written into the plan: its outlet, its valve, its port kept."""
+    routed, entry = judged.of(RouteWorked), judged.job.route
+    spec = next((s for s in routed.joints if s.id == place), None)
+    written = written_down(entry, routed, spec) if spec is not None else entry
+    if written != entry:
+        entries.save_over(session, judged.id, "route", written, Editing())
 
 
 @router.post("/jobs/{job_id}/flare/wrench")

@@ -10,6 +10,7 @@ from fairline.core.entry import Entry, QuantityKind, kind_of, quantity_of
 from fairline.core.problem import field_path, sentence
 from fairline.core.quantities import assumed, show, typed
 from fairline.core.units import System
+from fairline.web.moments import DONE_WORDS
 from fairline.web.unit_fields import in_field, joined, unit_of
 
 Model = TypeVar("Model", bound=Entry)
@@ -128,6 +129,14 @@ def posted(data: FormData) -> dict[str, Any]:
         if isinstance(fields.get(name), str)
     }
     return fields | typed_in
+
+
+def said_when(form: Form, data: FormData) -> Form:
+    """A form with its error about the moment beside the field that the moment is typed in."""
+    if form.errors.pop("at", ""):
+        form.errors["_done"] = DONE_WORDS
+    form.values["_done"] = str(data.get("_done") or "")[:60]
+    return form
 
 
 def overtaken(data: FormData, version: int) -> bool:

@@ -1,7 +1,8 @@
 """Moments as a person reads them: in the company's time zone, which is named."""
 
+import re
 from contextvars import ContextVar
-from datetime import datetime
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from fairline.store.house import zone_named
@@ -18,3 +19,35 @@ def in_zone(name: str) -> None:
 def moment(at: datetime) -> str:
     """A moment in the company's zone, or this machine's own where none is set."""
     return at.astimezone(_ZONE.get()).strftime("%Y-%m-%d %H:%M %Z")
+
+
+AGO = re.compile(r"(\d{1,4}) ?(min|h|d)( ago)?")
+AGO_S = {"min": 60, "h": 3600, "d": 86_400}
+DONE_WORDS = "say when it was done: 14:30, 2026-11-27 14:30, or 40 min ago; not later than now"
+
+
+def moment_typed(text: str, now: datetime, zone: ZoneInfo | None) -> datetime | None:
+    """A moment up to now as a person types it; None where it is not understood.
+
+    >>> from datetime import UTC
+    >>> noon = datetime(2026, 7, 1, 12, tzinfo=UTC)
+    >>> [str(moment_typed(t, noon, ZoneInfo("UTC")))[5:16] for t in ("11:30", "40 min", "")]
+    ['07-01 11:30', '07-01 11:20', '07-01 12:00']
+    >>> moment_typed("13:30", noon, ZoneInfo("UTC")) is None  # later than now
+    True
+    """
+    if not text:
+        return now
+    if ago := AGO.fullmatch(text.casefold()):
+        return now - timedelta(seconds=int(ago[1]) * AGO_S[ago[2]])
+    here = now.astimezone(zone)
+    for form in ("%Y-%m-%d %H:%M", "%Y-%m-%dT%H:%M", "%H:%M"):
+        try:
+            found = datetime.strptime(text, form)
+        except ValueError:
+            continue
+        if form == "%H:%M":
+            found = datetime.combine(here.date(), found.time())
+        found = found.replace(tzinfo=zone) if zone is not None else found.astimezone()
+        return found if found <= now else None
+    return None

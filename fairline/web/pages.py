@@ -14,6 +14,7 @@ from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
+from fairline.core.proofs import words as differs
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
@@ -172,6 +173,7 @@ def environment() -> Environment:
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
     env.filters["moment"] = moment
+    env.filters["differs"] = differs
     env.filters["named"] = lambda topic: (topic.name, topic.label)
     env.filters["twice"] = lambda value: (value, value)
     return env

@@ -12,11 +12,14 @@ from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THER
 from fairline.core.pressure_test.leak_search import METHODS, LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
+from fairline.core.route.circuits import Ports, circuits_of
 from fairline.store import jobs
+from fairline.store.document import NotFoundError
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
-from fairline.web.forms import posted, read
+from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import bench_context
+from fairline.web.ports import named_ports
 from fairline.web.run_at_hand import held_s, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -68,6 +71,12 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "meanwhile": worked.meanwhile,
         "school": judged.rules.school("pressure"),
         "check_form_of": None,
+        "circuits": circuits_of(judged.pipes, judged.rules),
+        "begin_form": Form({}),
+        "ports_form": Form({"by": visit.person}, prefix="ports-"),
+        "unsaid": worked.run if worked.covered.unsaid else None,
+        "bare": worked.covered.bare,
+        "open_to": worked.ports.get(run.uid, ()) if run is not None else (),
         **bench_context(visit, judged),
     }
 
@@ -84,8 +93,9 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     stage = "charge" if kit.sealed(judged.rules) else "pressure-test"
     record, form = read(
-        LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": visit.now()}
+        LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": visit.done(data)}
     )
+    said_when(form, data)
     if record is None:
         return stage_page(
             visit, judged, stage, check_form=form, status=422, check_form_of=fields.get("joint")
@@ -93,3 +103,24 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)
+
+
+@router.post("/jobs/{job_id}/pressure-test/ports")
+def say_ports(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """On which ports the nitrogen of a hold was."""
+    judged = visit.judged(job_id)
+    ports, missing = named_ports(judged, data)
+    run = next((r for r in judged.job.holds if r.uid == str(data.get("run") or "")), None)
+    if run is None:
+        raise NotFoundError("this job has no such hold")
+    extra = {"kind": "ports", "at": visit.now(), "run": run.uid, "open": ports}
+    given = {"by": posted(data).get("by", "")}
+    record, form = read(Ports, given, visit.system, extra=extra)
+    form.prefix = "ports-"
+    if record is None or missing:
+        if missing:
+            form.errors["open"] = "tick the ports that the nitrogen was on"
+        return stage_page(visit, judged, "pressure-test", status=422, ports_form=form)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/pressure-test", record.by)

@@ -19,6 +19,7 @@ from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
 from fairline.web.forms import Form, posted, read
+from fairline.web.ports import named_ports
 from fairline.web.run_at_hand import not_asked, open_run
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -110,8 +111,11 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
 
 def ports_of(judged: Judged, kind: RunKind, data: FormData) -> tuple[str, ...] | None:
     """The ports that a run was begun on; empty where nobody said, None where nothing is asked."""
-    if kind == "hold" or not judged.of(EvacuateWorked).circuits:
+    if not judged.of(EvacuateWorked).circuits:
         return None
+    if kind == "hold":
+        ports, missing = named_ports(judged, data)
+        return ports if ports or missing else None
     return known_ports(judged, [str(value) for value in data.getlist("ports")])
 
 
@@ -129,9 +133,11 @@ def begun(
     beside = [
         lane.run.uid
         for lane in whole.lanes
+        if kind != "hold"
         if ports and lane.run is not None and not set(lane.ports) & set(ports)
     ]
-    uid = jobs.begin_run(session, judged.id, kind, visit.person, at or visit.now(), beside)
+    late = at is not None
+    uid = jobs.begin_run(session, judged.id, kind, visit.person, at or visit.now(), beside, late)
     by = visit.person or "not named"
     if ports:
         said = Ports(run=uid, open=ports, by=by, at=visit.now())
@@ -154,6 +160,10 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     whole = judged.of(EvacuateWorked)
     if kind != "hold" and whole.circuits:
         return _into_lane(visit, judged, kind, data)
+    ports = ports_of(judged, kind, data) if run is None else None
+    if ports == ():
+        wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
+        return stage_page(visit, judged, stage, begin_form=wanted, status=422)
     vacuum = judged.job.vacua
     open_pull = open_run(judged, "pull", "decay")
     if run is None and kind == "decay" and open_pull is not None:
@@ -180,6 +190,9 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
                 if standing is not None and mine
                 else jobs.begin_run(session, job_id, kind, visit.person, started_at)
             )
+            if standing is None and ports:
+                said = Ports(run=uid, open=ports, by=visit.person or "not named", at=visit.now())
+                jobs.append_record(session, job_id, said)
             seq = jobs.next_seq(session, job_id, uid, BY_HAND)
             jobs.append_readings(session, job_id, uid, numbered(readings, seq))
     if not readings:

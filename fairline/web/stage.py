@@ -15,6 +15,7 @@ from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing, Undo
 from fairline.web import merging
+from fairline.web.change_context import change_context
 from fairline.web.forms import Form, flat
 from fairline.web.merging import entry_of
 from fairline.web.pages import job_context, page
@@ -75,6 +76,7 @@ def stage_page(
         "clashes": (),
         "undone": None,
         **_undo_and_redo(visit, judged, stage),
+        **change_context(judged, visit.person),
         "editor": visit.new_editor(),
         "version": judged.versions.get(stage, 0),
         **job_context(judged, stage),

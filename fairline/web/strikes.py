@@ -18,16 +18,25 @@ from fairline.web.visit import AForm, AVisit, JobId, Judged
 router = APIRouter(include_in_schema=False)
 
 
-def _is_there(judged: Judged, strike: Strike) -> bool:
-    """Whether a strike names something of this job that still stands."""
+def _named(judged: Judged, strike: Strike) -> Strike | None:
+    """A strike with the id of the record that it is of; None where nothing of it stands."""
     job = judged.job
     if strike.of == READING:
         run = next((r for r in job.runs if r.uid == strike.run), None)
-        return run is not None and any(
+        here = run is not None and any(
             (r.instrument, r.seq) == (strike.instrument, strike.seq) for r in run.readings
         )
-    found = [r for r in job.records if r.struck and r.kind == strike.of and r.at == strike.of_at]
-    return any(struck(r, job.strikes) is None for r in found)
+        return strike if here else None
+    for record in job.records:
+        mine = record.uid == strike.of_uid if strike.of_uid else record.at == strike.of_at
+        if (
+            mine
+            and record.struck
+            and record.kind == strike.of
+            and struck(record, job.strikes) is None
+        ):
+            return strike.model_copy(update={"of_uid": record.uid, "of_at": record.at})
+    return None
 
 
 @router.post("/jobs/{job_id}/strike")
@@ -36,8 +45,10 @@ def strike_out(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     fields = posted(data)
     record, form = read(Strike, fields, visit.system, extra={"kind": "strike", "at": visit.now()})
-    if record is not None and not _is_there(judged, record):
-        raise NotFoundError("there is no such record to strike out, or it is struck out already")
+    if record is not None:
+        record = _named(judged, record)
+        if record is None:
+            raise NotFoundError("there is no such record to strike out, or it is out already")
     if record is None:
         return page("strike.html", visit, 422, j=judged, job=judged.job, form=form, fields=fields)
     with visit.change() as session:

@@ -10,7 +10,7 @@ from fairline.core.sheet.head import FORMS
 from fairline.core.survey.proposal import Proposal
 from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
 from fairline.core.survey.unboxing import OUTDOOR
-from fairline.store import equipment, shelf
+from fairline.store import part_changes, shelf
 from fairline.web.pages import quantity
 from fairline.web.stage import Checks, stage_view, state_of
 from fairline.web.visit import AVisit, JobId, Judged, Visit
@@ -124,5 +124,5 @@ def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
 def take_newer(job_id: JobId, visit: AVisit) -> Response:
     """Plan the job with the sheets as the shelf has them now."""
     with visit.change() as session:
-        equipment.take_newer(session, job_id)
+        part_changes.take_newer(session, job_id, visit.person, visit.now(), visit.edit)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)

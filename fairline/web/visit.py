@@ -39,6 +39,7 @@ from fairline.store.edits import Editing
 from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
+from fairline.web.moments import moment_typed
 
 CACHED_JOBS = 64
 MOST_SHOWN = 200  # of one revision of a job
@@ -267,6 +268,14 @@ class Visit:
         ago_s = int(told) if re.fullmatch(r"\d{1,6}", told) else 0
         return now() - timedelta(seconds=ago_s)
 
+    def done(self, data: FormData) -> datetime | str:
+        """When an act was done, as it was typed beside it (``_done``); now where nothing was.
+
+        What is not understood comes back as it was typed, for the field's own error.
+        """
+        typed = str(data.get("_done") or "").strip()
+        return moment_typed(typed, self.now(), house.zone_named(self.company.zone)) or typed[:60]
+
     @property
     def htmx(self) -> bool:
         return self.request.headers.get("hx-request") == "true"
@@ -282,6 +291,7 @@ class Visit:
         self._shelf_at = None
         begin_write(self.session)
         edits.begin_bunch(self.session)
+        self.session.info[jobs.SHOWN] = self.request.headers.get("x-fairline-subject", "")[:24]
         self._within = {}
         try:
             if token := self._token():

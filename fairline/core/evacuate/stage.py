@@ -1,6 +1,6 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 
 from fairline.core.call import Check, StageCall, deciding
@@ -58,7 +58,8 @@ def work(basis: Basis) -> EvacuateWorked:
         key: replace(ground.lane(found, key, lanes.get(key, ())), ports=key)
         for key in dict.fromkeys(shown)
     }
-    stands = {key: _standing(worked[key], basis) for key in counts}
+    here = {c.id for c in found}
+    stands = {key: _standing(worked[key], basis, here) for key in counts}
     lanes_now = [
         (tuple(v.circuit for v in same), found_call)
         for key in counts
@@ -79,14 +80,15 @@ def work(basis: Basis) -> EvacuateWorked:
     )
 
 
-def _standing(lane: EvacuateWorked, basis: Basis) -> list[Voided]:
-    """Of each circuit of a lane, what its decay proves no more."""
+def _standing(lane: EvacuateWorked, basis: Basis, here: Collection[str] = ()) -> list[Voided]:
+    """Of each circuit of a lane that is here still, what its decay proves no more."""
     key = lane.ports or ()
     if lane.decay is None:
         return [Voided(circuit) for circuit in key or ("",)]
     opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in basis.of_kind("release")]
     decay = Proof(lane.decay.uid, lane.decay.subject, lane.decay.started_at)
-    return voided(decay, key, basis.proofs, opened, basis.records(ShutOff))
+    found = voided(decay, key, basis.proofs, opened, basis.records(ShutOff))
+    return [v for v in found if not here or v.circuit in here]
 
 
 def _one_volume(worked: EvacuateWorked, basis: Basis) -> EvacuateWorked:
@@ -162,6 +164,9 @@ class _Ground:
         own = replace(
             self.recorded,
             events=[e for e in self.recorded.events if not e.ports or set(e.ports) & set(key)],
+            bled=[
+                b for b in self.recorded.bled if not b.ports or not key or set(key) <= set(b.ports)
+            ],
             exposures=[e for e in self.recorded.exposures if e.run in inside | {"all"}],
             joints=[j for j in self.recorded.joints if j.place.split(".")[0] in inside],
         )

@@ -43,7 +43,7 @@ def proofs_of(
 ) -> tuple[Proofs, list[JointSpec]]:
     """The parts of a job with all that proofs are compared by; and its joints, caps among them."""
     machines = machine_parts(equipment, survey, routed.pipes)
-    corrected = Proofs({}, changes=changes)
+    corrected = Proofs(machines, changes=changes)
     specs = {spec.id: spec for spec in routed.joints}
     acts = tuple(_act(record, specs, corrected) for record in records)
     marks = joint_marks(acts)

@@ -4,7 +4,7 @@
 const KEPT = "fairline-unsent";
 const AGAIN_MS = 4000;
 
-// Each: path, fields, token, at, words.
+// Each: path, fields, token, at, words, and the parts of the job that its page showed.
 const waiting = JSON.parse(localStorage.getItem(KEPT) ?? "[]");
 let refused = "";
 let timer = 0;
@@ -50,11 +50,11 @@ const seconds = (at) => String(Math.max(0, Math.round((Date.now() - at) / 1000))
 
 /** Sends the first that waits; says whether it is out. */
 const sendFirst = async () => {
-  const [{ path, fields, token: once, at, words }] = waiting;
+  const [{ path, fields, token: once, at, words, subject }] = waiting;
   const response = await fetch(path, {
     method: "POST",
     body: new URLSearchParams(fields),
-    headers: { "X-Fairline-Once": once, "X-Fairline-Ago": seconds(at) },
+    headers: { "X-Fairline-Once": once, "X-Fairline-Ago": seconds(at), "X-Fairline-Subject": subject ?? "" },
   });
   if (response.status >= 500) return false;
   if (!response.ok) refused = `The server does not take this: ${words}. Look at it, and record it anew.`;
@@ -91,6 +91,7 @@ const keep = (detail) => {
     path,
     fields: plain,
     token: headers["X-Fairline-Once"],
+    subject: headers["X-Fairline-Subject"],
     at: Date.now(),
     words: inWords(elt, plain),
   });
@@ -101,7 +102,9 @@ const keep = (detail) => {
 };
 
 document.addEventListener("htmx:configRequest", (event) => {
-  if (isAct(event.detail)) event.detail.headers["X-Fairline-Once"] = token();
+  if (!isAct(event.detail)) return;
+  event.detail.headers["X-Fairline-Once"] = token();
+  event.detail.headers["X-Fairline-Subject"] = document.getElementById("job")?.dataset.subject ?? "";
 });
 // While something waits, what is done after it waits behind it.
 document.addEventListener("htmx:beforeRequest", (event) => {
