@@ -6,9 +6,10 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core.hand_over.stage import TASKS, HandOverWorked
+from fairline.core.hand_over.stage import TASKS, HandOverEntry, HandOverWorked, as_ticked
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
+from fairline.web.merging import stage_keeps
 from fairline.web.moments import in_zone
 from fairline.web.pages import job_context, page
 from fairline.web.pictures import words_of
@@ -18,6 +19,12 @@ from fairline.web.stage import stage_view
 from fairline.web.visit import AVisit, JobId, Judged, Visit, whole_job
 
 router = APIRouter(include_in_schema=False)
+
+
+@stage_keeps("hand-over")
+def keeps(entry: HandOverEntry, before: HandOverEntry, judged: Judged) -> HandOverEntry:
+    """What the ticks were for: the label as it was, the machines that were registered."""
+    return as_ticked(entry, before, judged.of(HandOverWorked).now)
 
 
 @stage_view("hand-over")

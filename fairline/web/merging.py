@@ -37,6 +37,28 @@ def stage_edit(stage: str) -> Callable[[Edit], Edit]:
     return register
 
 
+Keeper = Callable[[Any, Any, Judged], Any]
+KEEPERS: dict[str, Keeper] = {}
+
+
+def stage_keeps(stage: str) -> Callable[[Keeper], Keeper]:
+    """Names the function that adds to a stage's entry what it keeps of the job as it is."""
+
+    def register(keeper: Keeper) -> Keeper:
+        KEEPERS[stage] = keeper
+        return keeper
+
+    return register
+
+
+def with_kept(stage: str, entry: Entry, judged: Judged) -> Entry:
+    """An entry with what its stage keeps of the job as it is."""
+    if stage not in KEEPERS:
+        return entry
+    kept: Entry = KEEPERS[stage](entry, entry_of(judged, stage), judged)
+    return kept
+
+
 PARTED = {
     "survey",
     "wire",

@@ -11,7 +11,10 @@ from fairline.core.hand_over.picture import Picture
 from fairline.core.hand_over.stage import TASKS, HandOverWorked, called_otherwise
 from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
+from fairline.core.part_answers import NAMES, older
 from fairline.core.pressure_test.leak_search import METHODS
+from fairline.core.proofs import part_words
+from fairline.core.proofs import words as differs
 from fairline.core.quantities import preferring, show
 from fairline.core.schools import TOPICS
 from fairline.core.stages import STRUCK_WORDS, TITLES
@@ -30,6 +33,13 @@ DEFERS = (
     "Local codes and licensed practice come first. Worked out by Fair Line from what was "
     "measured and entered."
 )
+
+
+CHANGES = {
+    "corrected": "it had been drawn wrong",
+    "changed": "changed on site",
+    "exchanged": "exchanged",
+}
 
 
 @dataclass(frozen=True)
@@ -186,6 +196,14 @@ def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
                     28,
                 ),
                 say.running(),
+            ),
+            _section(
+                "Changed after it was proved", ("When", 30, "What", 110, "By", 24), say.changes()
+            ),
+            _section(
+                "Proofs older than a change",
+                ("Made", 30, "Proof", 40, "Proves no more, since", 70, "By", 24),
+                say.older(),
             ),
             _section("Struck out", ("When", 30, "What", 110, "By", 24), say.strikes()),
             _section("Handed over", ("", 16, "", 130), say.tasks()),
@@ -365,6 +383,23 @@ class _Teller:
         if result.total_w is None:
             return f"{self.say(result.sensible_w, 'power')} sensible, not proven"
         return self.say(result.total_w, "power")
+
+    def changes(self) -> Iterator[Row]:
+        """What was exchanged or changed on site, and what had only been drawn wrong."""
+        for r in self.judged.counted.part_changes:
+            named = ", ".join(part_words(name) for name in r.parts)
+            serial = f", serial of the one before {r.serial}" if r.serial else ""
+            yield Row((moment(r.at), f"{named}: {CHANGES[r.how]}{serial}. {r.reason}", r.by))
+
+    def older(self) -> Iterator[Row]:
+        """What was proved before something changed: it proves no more than it proved."""
+        for o in older(self.judged.counted, self.judged.of(FlareWorked).proofs):
+            first = o.differences[0]
+            when = f", {moment(first.at)}" if first.at else ""
+            more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
+            name = NAMES[o.kind]
+            told = f"{differs(first)}{more}{when}"
+            yield Row((moment(o.proof.at), name[0].upper() + name[1:], told, o.by or NONE))
 
     def strikes(self) -> Iterator[Row]:
         for strike in self.judged.job.strikes:

@@ -143,7 +143,8 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
                 entered = merging.together(stage, data, judged, visit.system, part, seen)
                 standing = replace(edit, version=judged.versions[stage])
             if entered.entry is not None:
-                kept = entries.save_entry(session, job_id, stage, entered.entry, standing)
+                entry = merging.with_kept(stage, entered.entry, judged)
+                kept = entries.save_entry(session, job_id, stage, entry, standing)
                 held["version"] = edit.version if entered.clashes else kept
     except entries.ConflictError as conflict:
         judged = visit.judged(job_id)

@@ -1,6 +1,9 @@
 """Hand over: the whole line judged, labels on, the customer told; then the job stands as it is."""
 
+import hashlib
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -12,6 +15,7 @@ from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
+from fairline.core.proofs import Proofs, digest, kind_of
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
 
@@ -25,7 +29,20 @@ TASKS = {
 }
 
 
+KEPT_OF = {"labels": "label_of", "warranty": "registered_of"}
+OTHERWISE = {
+    "labels": "The label was written before something on it changed",
+    "warranty": "Another machine stands there than was registered",
+}
+
+
 class HandOverEntry(Entry):
+    """What was done before leaving. ``label_of`` and ``registered_of`` are digests of what the
+    label said, and of the machines that were registered, when that was ticked; blank: not kept.
+    """
+
+    label_of: Annotated[str, Field(max_length=24)] = ""
+    registered_of: Annotated[str, Field(max_length=24)] = ""
     labels: bool = False
     filters: bool = False
     breaker: bool = False
@@ -81,29 +98,59 @@ def called_otherwise(record: HandedOver, stages: dict[str, StageCall]) -> dict[s
 
 @dataclass(frozen=True, eq=False)
 class HandOverWorked(Worked):
-    """What goes on the label at the outdoor unit."""
+    """What goes on the label at the outdoor unit; ``now`` has digests of what ticks are for."""
 
     label: UnitLabel
+    now: dict[str, str]
 
 
 def work(basis: Basis) -> HandOverWorked:
     done = basis.all_before()
     calls = {name: worked.call for name, (_, worked) in done.items()}
     titles = {name: title for name, (title, _) in done.items()}
+    label = unit_label(
+        basis.rules,
+        basis.of(RouteWorked),
+        basis.of(ChargeWorked),
+        basis.records(Weighing),
+        basis.records(Release),
+    )
+    now = {"labels": digest_of(label), "warranty": machines_of(basis.proofs)}
     return HandOverWorked(
-        call=judge(basis.entry(HandOverEntry), calls, titles),
-        label=unit_label(
-            basis.rules,
-            basis.of(RouteWorked),
-            basis.of(ChargeWorked),
-            basis.records(Weighing),
-            basis.records(Release),
-        ),
+        call=judge(basis.entry(HandOverEntry), calls, titles, now), label=label, now=now
     )
 
 
-def judge(entry: HandOverEntry, stages: dict[str, StageCall], titles: dict[str, str]) -> StageCall:
-    """Nothing is handed over as holding that does not hold; what is missing is said."""
+def digest_of(label: UnitLabel) -> str:
+    """What a label says, as a digest."""
+    return hashlib.sha256(label.model_dump_json().encode()).hexdigest()[:16]
+
+
+def machines_of(proofs: Proofs) -> str:
+    """The machines of a job with their serials, as a digest: those that are registered."""
+    return digest({n: m for n, m in proofs.now.items() if kind_of(n) in ("unit", "head")})
+
+
+def as_ticked(entry: HandOverEntry, before: HandOverEntry, now: Mapping[str, str]) -> HandOverEntry:
+    """An entry that keeps what a tick was for: the label as it was, the machines there were."""
+    update = {}
+    for name, kept in KEPT_OF.items():
+        done, was = getattr(entry, name), getattr(before, name)
+        if done != was:
+            update[kept] = now[name] if done else ""
+    return entry.model_copy(update=update)
+
+
+def judge(
+    entry: HandOverEntry,
+    stages: dict[str, StageCall],
+    titles: dict[str, str],
+    now: Mapping[str, str] = MappingProxyType({}),
+) -> StageCall:
+    """Nothing is handed over as holding that does not hold; what is missing is said.
+
+    ``now``: digests of the label and of the machines as they are.
+    """
     checks = []
     for name, stage in stages.items():
         verdict = stage.call.verdict
@@ -122,12 +169,15 @@ def judge(entry: HandOverEntry, stages: dict[str, StageCall], titles: dict[str, 
             )
         checks.append(Check(id=name, label=title, call=call))
     for name, label in TASKS.items():
-        done = getattr(entry, name)
-        call = (
-            Call(verdict=Verdict.HOLDS, because=f"{label}.")
-            if done
-            else Call(verdict=Verdict.WAIT, because=f"Not done: {label}.", do_next=f"{label}.")
-        )
+        done, kept = getattr(entry, name), getattr(entry, KEPT_OF.get(name, ""), "")
+        if done and kept and kept != now.get(name, kept):
+            call = Call(
+                verdict=Verdict.WAIT, because=f"{OTHERWISE[name]}.", do_next=f"Again: {label}."
+            )
+        elif done:
+            call = Call(verdict=Verdict.HOLDS, because=f"{label}.")
+        else:
+            call = Call(verdict=Verdict.WAIT, because=f"Not done: {label}.", do_next=f"{label}.")
         checks.append(Check(id=name, label=label, call=call))
     done = sum(c.call.verdict is Verdict.HOLDS for c in checks)
     started = entry != HandOverEntry()
