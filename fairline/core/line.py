@@ -6,9 +6,11 @@ from typing import Any, TypeVar
 
 from fairline.core.call import StageCall, Verdict
 from fairline.core.flare.stage import STAGE as FLARE
+from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.proofs import Mark, entered
+from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import BranchBox, Kit, Tee
 from fairline.core.stage import Asked, Basis, Stage, Worked
 from fairline.core.stages import BESIDE, IN_ORDER
@@ -78,15 +80,21 @@ def _alike(before: Worked, now: Worked) -> bool:
         return False
 
 
-def parts_of(job: Job, practice: Practice) -> dict[str, Mark]:
-    """The machines and tubes of a job (``core/proofs``), with no stage worked out after Flare."""
+def flared(job: Job, practice: Practice) -> tuple[RouteWorked, FlareWorked]:
+    """A job worked out as far as its parts are known: no stage after Flare."""
     counted = standing(job)
     rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, Worked]]()
     for stage in IN_ORDER:
         worked[stage.name] = stage, stage.work(Basis(counted, rules, worked))
         if stage is FLARE:
             break
-    now = Basis(counted, rules, worked).proofs.now
+    basis = Basis(counted, rules, worked)
+    return basis.of(RouteWorked), basis.of(FlareWorked)
+
+
+def parts_of(job: Job, practice: Practice) -> dict[str, Mark]:
+    """The machines and tubes of a job (``core/proofs``)."""
+    now = flared(job, practice)[1].proofs.now
     return {name: mark for name, mark in now.items() if entered(name)}
 
 

@@ -67,8 +67,8 @@ def questions(job: Job, proofs: Proofs) -> list[Question]:
     found: dict[tuple[str, Mark], tuple[Difference, list[str]]] = {}
     for kind, proof in _newest(job):
         kinds = COVERS[kind].kinds
-        if kind == "joint":
-            kinds = frozenset({"unit", "head", "box", "tee", "tube"})
+        if kind in ("joint", "hold"):  # a joint is of the machine and the tube that it joins
+            kinds = kinds | {"unit", "head", "box", "tee", "tube"}
         for difference in proofs.differences(proof.subject, proof.at, kinds):
             if difference.answered or not entered(difference.part):
                 continue

@@ -361,12 +361,15 @@ def entered(part: str) -> bool:
     return kind_of(part) not in ("joint", "open")
 
 
+DRAWN_OR_CHANGED = "Say whether it was drawn wrong, or changed on site."
+
+
 def undecided(differences: Sequence[Difference], what: str) -> Call:
     """The call while nobody said whether an edit under a proof was a change or a correction."""
     return Call(
         verdict=Verdict.WAIT,
         because=f"{words(differences[0])}: {what} rests on how it was before.",
-        do_next="Say whether it was drawn wrong, or changed on site.",
+        do_next=DRAWN_OR_CHANGED,
     )
 
 

@@ -45,11 +45,14 @@ class Stored:
     documents: dict[str, Any] = field(default_factory=dict)
     last_record: int = 0
     last_since: int = 0
+    subject: str = ""
 
 
 def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
     """The job of a row; of ``known``, the same job earlier, what has not changed is not read."""
     session.refresh(row)
+    if known is not None and row.subject and not known.subject:
+        known = None  # its records were given the sides of their joints meanwhile
     documents = {"head": row.head, "equipment": row.equipment}
     entries, versions = _entries(session, row.id, known)
     new, last_record = _records(session, row.id, known.last_record if known else 0)
@@ -77,6 +80,7 @@ def load(session: Session, row: JobRow, known: Stored | None = None) -> Stored:
         documents=documents,
         last_record=last_record,
         last_since=last_since,
+        subject=row.subject,
     )
 
 

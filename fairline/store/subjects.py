@@ -6,12 +6,14 @@ A job has a subject from its first record or run on. Each change of its machines
 
 import hashlib
 import json
+from collections.abc import Mapping
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fairline.core import line
+from fairline.core.flare.records import FIRST_NAMES
 from fairline.core.job import Job
 from fairline.core.proofs import Parts, Subject, digest, entered
 from fairline.store import house, loaded
@@ -35,13 +37,28 @@ def keep_first(session: Session, row: JobRow) -> None:
         return
     practice, _ = house.practice(session)
     try:
-        parts = line.parts_of(loaded.load(session, row).job, practice)
+        routed, worked = line.flared(loaded.load(session, row).job, practice)
     except Exception:  # whatever the rules trip over is told where the job is judged
         return
-    if _recorded(session, row.id) and session.get(JobPracticeRow, (row.id, "")) is None:
-        session.add(JobPracticeRow(job_id=row.id, digest="", document=dump(practice)))
+    parts = {name: mark for name, mark in worked.proofs.now.items() if entered(name)}
     found = _recorded(session, row.id)
+    if found:
+        _write_sides(session, row.id, {j.id: j.sides for j in routed.joints})
+        if session.get(JobPracticeRow, (row.id, "")) is None:
+            session.add(JobPracticeRow(job_id=row.id, digest="", document=dump(practice)))
     _write(session, row, parts, row.created_at, found=found)
+
+
+def _write_sides(session: Session, job_id: int, sides: Mapping[str, tuple[str, str]]) -> None:
+    """What joints of before joined, as it is found: their records named a place alone."""
+    rows = session.scalars(
+        select(RecordRow).where(RecordRow.job_id == job_id, RecordRow.kind == "joint")
+    )
+    for joint in rows:
+        named = str(joint.document.get("place"))
+        place = FIRST_NAMES.get(named, named)
+        if not joint.document.get("sides") and place in sides:
+            joint.document = joint.document | {"sides": list(sides[place])}
 
 
 def keep(

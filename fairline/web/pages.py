@@ -14,6 +14,7 @@ from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
+from fairline.core.proofs import DRAWN_OR_CHANGED
 from fairline.core.proofs import words as differs
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
@@ -90,6 +91,8 @@ def place_of(check: Check, stage: str, job_id: int) -> str:
 
 def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
     """Where the check that decides a call can be mended; None where no check does."""
+    if call.call.do_next == DRAWN_OR_CHANGED:
+        return "#changed"
     at = deciding_check(call)
     if at is None:
         return None

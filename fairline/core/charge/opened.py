@@ -23,6 +23,11 @@ class Valves:
     shut: tuple[str, ...] = ()
 
     @property
+    def doubted(self) -> bool:
+        """Whether it is only not said yet whether anything changed since."""
+        return bool(self.void) and not any(d.answered for d in self.void)
+
+    @property
     def check(self) -> Check | None:
         """What keeps an opening of the valves from standing; None where nothing does."""
         if self.void:

@@ -203,7 +203,8 @@ def work(basis: Basis) -> ChargeWorked:
     acts = [r.practice for r in (*weighings, *releases)]
     of_day = basis.rules_on(acts[-1] if acts else None)
     worked, wired = answer(pipes, entry, of_day), basis.of(WireWorked)
-    lacks = lacking(wired.call, (stand.release,) if stand.release else ())
+    open_ = releases if stand.doubted else tuple(r for r in (stand.release,) if r is not None)
+    lacks = lacking(wired.call, open_)
     call = judge(pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked)
     grams = grams_check(weighings, releases[-1] if releases else None, proofs)
     call = _as_it_is_now(call, stand, grams)
