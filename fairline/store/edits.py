@@ -11,7 +11,7 @@ from datetime import timedelta
 from typing import Any
 from uuid import uuid4
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import ColumnElement, and_, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.change import Step, difference, onto, spoken
@@ -22,6 +22,7 @@ MOST = 500  # edits kept of a stage
 IN_ONE_GO = 40  # edits that typing or dragging can have left and that go together
 BUNCH = "bunch"
 ONE_GO = timedelta(seconds=5)  # typing and dragging save many times: they are one edit
+PLANNED = ("survey", "route")  # the stages on which machines and tubes are planned
 EQUIPMENT = "equipment"  # the job's own copies of sheets, kept as if they were a stage
 
 
@@ -139,18 +140,34 @@ def undoable(
         select(EditRow)
         .where(
             *_own(job_id, hand),
-            EditRow.stage == stage,
+            _shown_on(job_id, stage),
             EditRow.takes_back.is_(False),
             EditRow.taken_by == "",
         )
         .order_by(EditRow.id.desc())
-        .limit(most)
+        .limit(2 * most)
     ).all()
     if not found:
         return None
-    together = _in_one_go(session, found)
+    newest = [e for e in found if e.bunch == found[0].bunch]
+    entered = [e for e in newest if e.stage == stage]
+    if not entered:
+        return Undo(spoken(steps_of(found[0])), (found[0].bunch,))
+    rest = [e for e in found if e.stage == stage and e not in entered]
+    together = _in_one_go(session, [*entered, *rest][:most])
     steps = [s for edit in together for s in steps_of(edit)]
     return Undo(spoken(steps), tuple(e.bunch for e in together))
+
+
+def _shown_on(job_id: int, stage: str) -> ColumnElement[bool]:
+    """The edits that a stage's page takes back: its own, and those of sheets and machines alone."""
+    others = select(EditRow.bunch).where(
+        EditRow.job_id == job_id, EditRow.stage.not_in((stage, EQUIPMENT))
+    )
+    if stage not in PLANNED:
+        return EditRow.stage == stage
+    alone = and_(EditRow.stage == EQUIPMENT, EditRow.bunch.not_in(others))
+    return or_(EditRow.stage == stage, alone)
 
 
 def _in_one_go(session: Session, found: Sequence[EditRow]) -> list[EditRow]:
@@ -187,7 +204,7 @@ def redoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | Non
         return None
     newest = session.scalars(
         select(EditRow)
-        .where(*_own(job_id, hand), EditRow.stage == stage, EditRow.taken_by == "")
+        .where(*_own(job_id, hand), _shown_on(job_id, stage), EditRow.taken_by == "")
         .order_by(EditRow.id.desc())
         .limit(1)
     ).first()

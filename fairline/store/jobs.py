@@ -14,6 +14,7 @@ from fairline.core.errors import FairLineError
 from fairline.core.hand_over.stage import HandedOver, Reopened
 from fairline.core.job import Job, JobHead, numbered
 from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
+from fairline.core.route.written import outlets_as_found
 from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
 from fairline.store.document import NotFoundError, dump, now
@@ -244,6 +245,9 @@ def next_seq(session: Session, job_id: int, run_uid: str, instrument: str) -> in
 def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
     """Store a whole job. Raises ExistsError where its uid is already here, unless as a copy."""
     held = session.scalar(select(JobRow.id).where(JobRow.uid == job.uid))
+    if job.joints and not job.since:  # of a program of before
+        found = outlets_as_found(job.route, job.equipment)
+        job = job.model_copy(update={"route": found})
     if held is not None and not as_copy:
         raise ExistsError(held)
     row = JobRow(

@@ -274,7 +274,8 @@ class Visit:
         What is not understood comes back as it was typed, for the field's own error.
         """
         typed = str(data.get("_done") or "").strip()
-        return moment_typed(typed, self.now(), house.zone_named(self.company.zone)) or typed[:60]
+        zone = house.zone_named(self.company.zone)
+        return moment_typed(typed, self.now(), zone) or f"“{typed[:60]}”"
 
     @property
     def htmx(self) -> bool:

@@ -4,6 +4,8 @@ All that shows, counts or prices a run reads it from here: drawing, schematic, c
 joints, cut plan and materials.
 """
 
+from collections.abc import Iterable, Mapping
+
 from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
 from fairline.core.calc.system_tree import (
@@ -19,7 +21,7 @@ from fairline.core.limit_list import TREE_LIMITS
 from fairline.core.physics.tubing import tube_at
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR, STEP, Direction, Leg, LineRun, RouteEntry, Setting
-from fairline.core.sheet import BranchBox, Kit, Tee
+from fairline.core.sheet import BranchBox, Kit, Outdoor, Tee
 from fairline.core.sheet.part import TubePair
 from fairline.core.survey.stage import SurveyEntry
 
@@ -211,6 +213,39 @@ def _drawn(legs: list[tuple[int, Leg]], start: Point, inside: bool) -> tuple[lis
     return found, inside
 
 
+def outlets_taken(
+    entry: RouteEntry, outlets: Mapping[str, tuple[str, ...]], order: Iterable[str]
+) -> dict[str, str]:
+    """The outlet of every run; those that name none take the first that is free, in ``order``."""
+    taken = {end: run.outlet for end, run in entry.runs.items() if run.outlet}
+    for end in order:
+        run = entry.run(end)
+        if run.outlet or not run.fed_from:
+            continue
+        names = outlets.get(run.fed_from) or (
+            ("off", "on") if kind_of(run.fed_from) == "tee" else ()
+        )
+        used = {o for e, o in taken.items() if entry.run(e).fed_from == run.fed_from}
+        free = [n for n in names if n not in used]
+        if free:
+            taken[end] = free[0]
+    return taken
+
+
+def outlets_of(
+    entry: RouteEntry, equipment: Equipment, outdoor: Outdoor | None
+) -> dict[str, tuple[str, ...]]:
+    """The outlets of the outdoor unit and of every box, by their letters."""
+    found: dict[str, tuple[str, ...]] = {}
+    if outdoor is not None:
+        found[OUTDOOR] = outlet_names(outdoor.ports) or ("A",)
+    for end in entry.runs:
+        sheet = equipment.fitting(end)
+        if kind_of(end) == "box" and isinstance(sheet, BranchBox):
+            found[end] = outlet_names(sheet.ports)
+    return found
+
+
 class _Builder:
     """Works the runs out from the outdoor unit outward."""
 
@@ -221,29 +256,8 @@ class _Builder:
         self.outdoor = equipment.outdoor.sheet if equipment.outdoor else rules.outdoor
         self.done: dict[str, Stretch] = {}
         self.inside: dict[str, bool] = {OUTDOOR: False}
-        self.outlets: dict[str, tuple[str, ...]] = {}
-        if self.outdoor is not None:
-            self.outlets[OUTDOOR] = outlet_names(self.outdoor.ports) or ("A",)
-        for end in entry.runs:
-            sheet = equipment.fitting(end)
-            if kind_of(end) == "box" and isinstance(sheet, BranchBox):
-                self.outlets[end] = outlet_names(sheet.ports)
-        self.taken = self._outlets_taken()
-
-    def _outlets_taken(self) -> dict[str, str]:
-        """The outlet of every run; one that names none takes the first that is free."""
-        taken = {end: run.outlet for end, run in self.entry.runs.items() if run.outlet}
-        for end, run in self.entry.runs.items():
-            if run.outlet or not run.fed_from:
-                continue
-            names = self.outlets.get(run.fed_from) or (
-                ("off", "on") if kind_of(run.fed_from) == "tee" else ()
-            )
-            used = {o for e, o in taken.items() if self.entry.run(e).fed_from == run.fed_from}
-            free = [n for n in names if n not in used]
-            if free:
-                taken[end] = free[0]
-        return taken
+        self.outlets = outlets_of(entry, equipment, self.outdoor)
+        self.taken = outlets_taken(entry, self.outlets, sorted(entry.runs))
 
     def connection(self, at: str, outlet: str) -> Size:
         """The tube sizes of an outlet."""

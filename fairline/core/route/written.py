@@ -3,9 +3,10 @@
 Until then the drawing may choose them; from then on no edit elsewhere and no house rule turns them.
 """
 
+from fairline.core.equipment import Equipment
 from fairline.core.route.entry import OUTDOOR, RouteEntry
 from fairline.core.route.joints import VALVE, JointSpec
-from fairline.core.route.piping import kind_of
+from fairline.core.route.piping import kind_of, outlets_of, outlets_taken
 from fairline.core.route.stage import RouteWorked
 
 
@@ -26,3 +27,17 @@ def written_down(entry: RouteEntry, routed: RouteWorked, spec: JointSpec) -> Rou
     if not update:
         return entry
     return entry.model_copy(update={"runs": entry.runs | {spec.run: run.model_copy(update=update)}})
+
+
+def outlets_as_found(entry: RouteEntry, equipment: Equipment) -> RouteEntry:
+    """The entry of a job of before with the outlets that its runs had: in the order they stand in.
+
+    Until then a run without one took the first free one in that order, which an undo could turn.
+    """
+    outdoor = equipment.outdoor.sheet if equipment.outdoor else None
+    taken = outlets_taken(entry, outlets_of(entry, equipment, outdoor), entry.runs)
+    runs = {
+        end: run.model_copy(update={"outlet": taken.get(end, run.outlet)})
+        for end, run in entry.runs.items()
+    }
+    return entry.model_copy(update={"runs": runs})

@@ -5,6 +5,10 @@ import json
 import sqlalchemy as sa
 from alembic import op
 
+from fairline.core.equipment import Equipment
+from fairline.core.route.entry import RouteEntry
+from fairline.core.route.written import outlets_as_found
+
 revision = "0012"
 down_revision = "0011"
 
@@ -44,6 +48,7 @@ def upgrade() -> None:
         op.add_column("run", sa.Column(name, NAME, nullable=False, server_default=""))
     _ids()
     _practice()
+    _outlets()
 
 
 def _ids() -> None:
@@ -70,3 +75,30 @@ def _practice() -> None:
     )
     for (job_id,) in connection.execute(sa.text("SELECT id FROM job")).all():
         connection.execute(table.insert().values(job_id=job_id, digest="", document=document))
+
+
+def _outlets() -> None:
+    """Where joints were made, the outlets that runs had are written into the plan."""
+    connection = op.get_bind()
+    entry = sa.table(
+        "entry",
+        sa.column("job_id", sa.Integer),
+        sa.column("stage", sa.String),
+        sa.column("document", sa.JSON),
+    )
+    query = sa.text(
+        "SELECT id FROM job WHERE id IN (SELECT job_id FROM record WHERE kind = 'joint')"
+    )
+    job = sa.table("job", sa.column("id", sa.Integer), sa.column("equipment", sa.JSON))
+    for (job_id,) in connection.execute(query).all():
+        where = sa.and_(entry.c.job_id == job_id, entry.c.stage == "route")
+        kept = connection.execute(sa.select(entry.c.document).where(where)).scalar()
+        planned = connection.execute(sa.select(job.c.equipment).where(job.c.id == job_id)).scalar()
+        try:
+            route = RouteEntry.model_validate(kept or {})
+            found = outlets_as_found(route, Equipment.model_validate(planned or {}))
+        except ValueError:
+            continue  # it cannot be read any more: it goes out as it lies
+        if found != route:
+            document = found.model_dump(mode="json", exclude_defaults=True)
+            connection.execute(entry.update().where(where).values(document=document))
