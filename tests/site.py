@@ -9,17 +9,17 @@ from datetime import UTC, datetime, timedelta
 from fairline.core import kit, part_answers
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
-from fairline.core.commission.stage import Running
+from fairline.core.commission.records import Running
 from fairline.core.evacuate.records import Bled, Isolation
 from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
 from fairline.core.line import parts_of, work
 from fairline.core.part_answers import questions
+from fairline.core.parts import PartChange, Subject, SubjectSince, digest
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.leak_search import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.core.proofs import PartChange, Subject, SubjectSince, digest
 from fairline.core.readings import (
     HoldReading,
     HoldReadings,

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar, Union
 from pydantic import Field, TypeAdapter, field_validator, model_validator
 
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
-from fairline.core.commission.stage import CommissionEntry, Running
+from fairline.core.commission.records import Running
+from fairline.core.commission.stage import CommissionEntry
 from fairline.core.entry import Entry, LongText, Moment, Record, Text
 from fairline.core.equipment import Equipment
 from fairline.core.evacuate.entry import EvacuateEntry
@@ -17,10 +18,10 @@ from fairline.core.flare.records import JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture
 from fairline.core.hand_over.stage import HandedOver, HandOverEntry, Reopened
 from fairline.core.mount.stage import MountEntry
+from fairline.core.parts import PartChange, Subject, SubjectSince
 from fairline.core.practice import Departure, Practice
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.pressure_test.leak_search import LeakCheck
-from fairline.core.proofs import PartChange, Subject, SubjectSince
 from fairline.core.readings import AnyRun, HoldRun, VacuumRun
 from fairline.core.route.cutting import Cutting
 from fairline.core.route.entry import RouteEntry

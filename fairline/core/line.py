@@ -8,8 +8,8 @@ from fairline.core.call import StageCall, Verdict
 from fairline.core.flare.stage import STAGE as FLARE
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
+from fairline.core.parts import Mark, entered
 from fairline.core.practice import Practice, Rules, departures
-from fairline.core.proofs import Mark, entered
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import BranchBox, Kit, Tee
 from fairline.core.stage import Asked, Basis, Stage, Worked

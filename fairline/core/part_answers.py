@@ -13,19 +13,8 @@ from typing import Any, Literal
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job
 from fairline.core.mount.stage import MountEntry
-from fairline.core.proofs import (
-    COVERS,
-    IN,
-    OUTDOOR,
-    UNIT,
-    Difference,
-    Ends,
-    Mark,
-    Proof,
-    Proofs,
-    entered,
-    kind_of,
-)
+from fairline.core.parts import IN, OUTDOOR, UNIT, Ends, Mark, entered, kind_of
+from fairline.core.proofs import COVERS, Difference, Proof, Proofs
 from fairline.core.readings import Run
 from fairline.core.route.circuits import Ports
 from fairline.core.route.joints import LINES, REDUCER, VALVE

@@ -1,109 +1,35 @@
-"""What a proof proved: the parts of a job, the subject that a proof names, and what stands of it.
+"""What a proof proved, and what stands of it: one comparison for every stage.
 
-A *part* is a name and a mark. The mark begins with what tells the part from every other one (the
-token of a machine or tube, the id of a joint's making); what follows describes it (model, serial,
-size, where it is connected). The machines and tubes of a job at one time are a *subject*, kept
-once by its digest; records and runs name it. Joints are added by the moment of the proof: which
-were made till then follows from the records of their making. ``COVERS`` says which parts each kind
-of proof covers. ``Proofs.differences`` is the only comparison of what was with the job as it is
-now: no stage has one of its own. That a proof *stands* says that its parts are the same, not what
-is in them now.
+Records and runs name the subject (``core/parts``) that the job had when they were made; joints are
+added by the moment of the proof: which were made till then follows from the records of their
+making. ``COVERS`` says which parts each kind of proof covers. ``Proofs.differences`` is the only
+comparison of what was with the job as it is now: no stage has one of its own. That a proof
+*stands* says that its parts are the same, not what is in them now.
 """
 
-import hashlib
-import json
-import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import cached_property
-from typing import Annotated, Literal
-
-from pydantic import Field, field_validator
+from typing import Literal
 
 from fairline.core.call import Call, Verdict
-from fairline.core.entry import Entry, Moment, Record, Text
-from fairline.core.physics.tubing import size_label
+from fairline.core.entry import Record
+from fairline.core.parts import (
+    Circuits,
+    JointAct,
+    Mark,
+    PartChange,
+    Parts,
+    Subject,
+    SubjectSince,
+    entered,
+    joint_marks,
+    kind_of,
+    part_words,
+    place_words,
+)
 
-Mark = tuple[str, ...]
-Parts = Mapping[str, Mark]
-PartKind = Literal["unit", "head", "box", "tee", "tube", "joint", "open"]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
-MarkText = Annotated[str, Field(max_length=420)]
-UNIT = "unit"
-OPEN = "open"  # the mark of an end that stands open
-OUTDOOR = "outdoor"  # the place of the outdoor unit
-IN = "in"  # the opening by which a run comes into its head, box or tee
-JOIN = "join"  # a join on the way is called by this and its number
-ONE_PAIR = "one"  # of an outdoor unit with one pair of valves before all its ports
-
-
-class Subject(Entry):
-    """The machines and tubes of a job at one time.
-
-    ``found``: nobody kept it that day; it is the job as it was found when it was next changed.
-    """
-
-    parts: dict[Name, tuple[MarkText, ...]] = {}
-    found: bool = False
-
-    @field_validator("parts")
-    @classmethod
-    def _sorted(cls, value: dict[str, Mark]) -> dict[str, Mark]:
-        return dict(sorted(value.items()))
-
-
-class SubjectSince(Entry):
-    """From when on a job had the parts of a subject, and by whose act or edit."""
-
-    at: Moment
-    subject: Text
-    by: Text = ""
-    what: Text = ""
-
-
-class Ends(Entry):
-    """A part before and after a change; empty where there was none, or is none any more."""
-
-    then: tuple[MarkText, ...] = ()
-    now: tuple[MarkText, ...] = ()
-
-
-class PartChange(Record):
-    """What an edit under a proof was, or a machine exchanged on site.
-
-    ``corrected``: it was drawn wrong, the same thing stands there as before. ``changed``: another
-    thing stands there. ``exchanged``: another machine of whatever model; ``serial`` is that of the
-    one that went. ``moved``: of a correction, joints that were named wrong, by their keys.
-    """
-
-    struck = "what was said of a change"
-
-    kind: Literal["part-change"] = "part-change"
-    how: Literal["corrected", "changed", "exchanged"]
-    parts: Annotated[dict[Name, Ends], Field(max_length=200)] = {}
-    moved: Annotated[dict[Name, Name], Field(max_length=200)] = {}
-    reason: Annotated[Text, Field(min_length=1)]
-    serial: Text = ""
-
-
-def digest(parts: Parts) -> str:
-    """The digest of a subject: the first 16 hex digits of the SHA-256 of its sorted parts.
-
-    >>> digest({"unit": ("a",)}) == digest({"unit": ("a",)}) != digest({"unit": ("b",)})
-    True
-    """
-    said = json.dumps(sorted((name, list(mark)) for name, mark in parts.items()))
-    return hashlib.sha256(said.encode()).hexdigest()[:16]
-
-
-def kind_of(part: str) -> str:
-    """The kind of a part by its name.
-
-    >>> kind_of("head:A"), kind_of("box1"), kind_of("joint:gas:A.in|A")
-    ('head', 'box', 'joint')
-    """
-    return part.partition(":")[0].rstrip("0123456789")
+LEAK = "a leak"  # what a difference is that no edit made
 
 
 @dataclass(frozen=True)
@@ -152,40 +78,6 @@ class Proof:
 
 
 @dataclass(frozen=True)
-class JointAct:
-    """What was done at a joint: ``key`` names it by its sides, ``uid`` is the record's."""
-
-    at: datetime
-    key: str
-    uid: str
-    did: Literal["made", "tightened", "opened", "capped"]
-    loose: bool = False
-    by: str = ""
-    subject: str = ""
-
-
-def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict[str, Mark]:
-    """Every joint as it is made at a time: the id of its making, then of the last act on it.
-
-    A joint that was opened is none. A nut that was left loose and torqued later was made once.
-    """
-    marks: dict[str, Mark] = {}
-    loose: set[str] = set()
-    for act in sorted(acts, key=lambda a: a.at):
-        if until is not None and act.at > until:
-            break
-        before = marks.get(act.key)
-        if act.did == "opened":
-            marks.pop(act.key, None)
-        elif before and (act.did == "tightened" or (act.key in loose and not act.loose)):
-            marks[act.key] = (before[0], act.uid)
-        else:
-            marks[act.key] = (act.uid, act.uid)
-        (loose.add if act.loose else loose.discard)(act.key)
-    return marks
-
-
-@dataclass(frozen=True)
 class Difference:
     """A part that is another one now than a proof proved, or may be.
 
@@ -217,7 +109,8 @@ class Proofs:
     """What the parts of a job are, what they were, and what is known of the changes between.
 
     ``now``: the parts. ``subjects``: those that records and runs name. ``since``: from when on the
-    job had which. ``acts``: what was done at joints. ``labels``: what joints are called.
+    job had which. ``acts``: what was done at joints. ``leaks``: parts at which a leak was found,
+    and when. ``labels``: what joints are called.
     """
 
     now: Parts
@@ -225,6 +118,7 @@ class Proofs:
     since: tuple[SubjectSince, ...] = ()
     changes: tuple[PartChange, ...] = ()
     acts: tuple[JointAct, ...] = ()
+    leaks: tuple[tuple[str, datetime], ...] = ()
     labels: Mapping[str, str] = field(default_factory=dict, compare=False)
 
     def key_now(self, key: str, at: datetime) -> str:
@@ -290,6 +184,8 @@ class Proofs:
     def _difference(
         self, name: str, then: Mark | None, now: Mark | None, at: datetime
     ) -> Difference | None:
+        if then and now and (leak := self._leak(name, then, now, at)) is not None:
+            return leak
         if kind_of(name) in ("joint", "open"):
             if (then and then[0]) == (now and now[0]):
                 return None
@@ -300,6 +196,13 @@ class Proofs:
             if not _same_thing(then, now):
                 return self._told(Difference(name, then, now, True), at)
         return self._told(Difference(name, then, now, self._said(name, then, now)), at)
+
+    def _leak(self, name: str, then: Mark, now: Mark, at: datetime) -> Difference | None:
+        """A leak that was found at a part after it was proved; what is another part is no leak."""
+        found = [when for part, when in self.leaks if part == name and when >= at]
+        if not found or then[0] != now[0]:
+            return None
+        return Difference(name, then, now, True, at=found[0], what=LEAK)
 
     def _said(self, name: str, then: Mark | None, now: Mark | None) -> bool:
         """Whether it was said how a part came from one mark to another."""
@@ -356,11 +259,6 @@ def _correct(named: dict[str, Mark], change: PartChange) -> None:
                 named[name] = ends.now
 
 
-def entered(part: str) -> bool:
-    """Whether a part follows from what is entered, and not from what was done at joints."""
-    return kind_of(part) not in ("joint", "open")
-
-
 DRAWN_OR_CHANGED = "Say whether it was drawn wrong, or changed on site."
 
 
@@ -375,6 +273,8 @@ def undecided(differences: Sequence[Difference], what: str) -> Call:
 
 def words(difference: Difference) -> str:
     """What differs, as a clause: ``Head A was exchanged``; while nobody answered, what is drawn."""
+    if difference.what == LEAK:
+        return f"{difference.label or part_words(difference.part)} was found leaking"
     label, then, now = difference.label or part_words(difference.part), *_ends(difference)
     if not then or not now:
         if difference.answered:
@@ -391,143 +291,3 @@ def words(difference: Difference) -> str:
 
 def _ends(difference: Difference) -> tuple[Mark, Mark]:
     return difference.then or (), difference.now or ()
-
-
-def place_words(described: str) -> str:
-    """What describes a part, in words: a pair of sizes, a place, or a name as it is.
-
-    >>> place_words("6.35x9.52"), place_words("outdoor.C"), place_words("tee2.off")
-    ('1/4 and 3/8 in', 'port C of the outdoor unit', 'the way off of tee 2')
-    """
-    if re.fullmatch(r"[\d.]+x[\d.]+", described):
-        sizes = [size_label(float(mm)).partition(" in")[0] for mm in described.split("x")]
-        return f"{' and '.join(sizes)} in"
-    place = re.fullmatch(r"(outdoor|box|tee)(\d*)\.(\w+)", described)
-    if place is None:
-        return described
-    at, number, outlet = place.groups()
-    if at == "tee":
-        return f"the way {outlet} of tee {number}"
-    return f"port {outlet} of {'the outdoor unit' if at == 'outdoor' else f'box {number}'}"
-
-
-def part_words(part: str) -> str:
-    """A part in words.
-
-    >>> part_words("tube:A"), part_words("head:B"), part_words("unit"), part_words("tee2")
-    ('The tube of run A', 'Head B', 'The outdoor unit', 'Tee 2')
-    """
-    kind, _, rest = part.partition(":")
-    match kind_of(part):
-        case "unit":
-            return "The outdoor unit"
-        case "head":
-            return f"Head {rest}"
-        case "tube":
-            return f"The tube of run {rest}"
-        case "joint" | "open":
-            return f"A joint of the {rest.partition(':')[0]} tube"
-        case other:
-            return f"{other.capitalize()} {kind[3:]}"
-
-
-@dataclass(frozen=True)
-class Circuits:
-    """Which circuit each part of a subject belongs to: what stands open to each other.
-
-    A circuit is called by the run that leaves the outdoor unit; ``""`` where the whole system is
-    one: a single zone, a box, a trunk, or one pair of valves before all ports.
-    """
-
-    parts: Parts
-
-    @cached_property
-    def starts(self) -> dict[str, str]:
-        """The run that starts at a place: ``outdoor.A``, ``box1.B``, ``tee1.on``."""
-        return {
-            mark[3]: name.removeprefix("tube:")
-            for name, mark in self.parts.items()
-            if name.startswith("tube:") and len(mark) > 3
-        }
-
-    @cached_property
-    def _places(self) -> dict[str, str]:
-        """Where every machine stands, by its token."""
-        found = {}
-        for name, mark in self.parts.items():
-            if kind_of(name) in ("unit", "head", "box", "tee"):
-                found[mark[0]] = OUTDOOR if name == UNIT else name.removeprefix("head:")
-        return found
-
-    @cached_property
-    def one(self) -> bool:
-        """Whether all of it is one circuit."""
-        unit = self.parts.get(UNIT, ())
-        roots = sum(place.startswith(f"{OUTDOOR}.") for place in self.starts)
-        return roots < 2 or (len(unit) > 3 and unit[3] == ONE_PAIR)
-
-    def joins(self, key: str) -> bool:
-        """Whether these parts have a joint with the sides of ``key``: ``gas:outdoor.A|A``.
-
-        >>> parts = {"unit": ("outdoor", ""), "tube:A": ("A", "", "", "outdoor.C", "")}
-        >>> [Circuits(parts).joins(f"gas:outdoor.{x}") for x in ("C|A", "A|A", "B|cap", "C|valve")]
-        [True, False, True, True]
-        """
-        opening, _, other = key.partition(":")[2].partition("|")
-        machine, outlet = (*opening.split("."), "")[:2]
-        if machine.startswith(JOIN):
-            return self._tubes.get(outlet) == other
-        at = self._places.get(machine)
-        if at is None:
-            return False
-        run = at if outlet == IN else self.starts.get(f"{at}.{outlet}", "")
-        if other == "cap":
-            return not run or (outlet == IN and run not in self._tubes)
-        if other in ("valve", "reducer"):
-            return True
-        return bool(run) and other == (self._tubes if outlet == IN else self._tube_starts).get(run)
-
-    @cached_property
-    def _tubes(self) -> dict[str, str]:
-        """The tube of every run, by its token."""
-        return {
-            n.removeprefix("tube:"): m[0] for n, m in self.parts.items() if n.startswith("tube:")
-        }
-
-    @cached_property
-    def _tube_starts(self) -> dict[str, str]:
-        """The tube of every run at its start, where it may have been connected anew."""
-        marks = {n.removeprefix("tube:"): m for n, m in self.parts.items() if n.startswith("tube:")}
-        anew = {run: mark[4] if len(mark) > 4 else "" for run, mark in marks.items()}
-        return {run: f"{m[0]}+{anew[run]}" if anew[run] else m[0] for run, m in marks.items()}
-
-    def root(self, run: str) -> str:
-        """The run through which a run is fed, at the outdoor unit."""
-        seen: set[str] = set()
-        before = {run: place.partition(".")[0] for place, run in self.starts.items()}
-        while run in before and before[run] != OUTDOOR and run not in seen:
-            seen.add(run)
-            run = before[run]
-        return run
-
-    def of(self, name: str) -> str:
-        """The circuit of a part; ``""`` where all is one, or it is the outdoor unit."""
-        return "" if self.one or name == UNIT else self.root(self.run(name))
-
-    def run(self, name: str) -> str:
-        """The run that a part belongs to; of a port without one its place, ``outdoor.D``.
-
-        >>> parts = {"unit": ("u1", "", "", ""), "tube:A": ("t1", "", "", "outdoor.C")}
-        >>> [Circuits(parts).run(n) for n in ("joint:gas:u1.C|t1", "joint:gas:u1.D|valve")]
-        ['A', 'outdoor.D']
-        """
-        kind = kind_of(name)
-        if kind in ("head", "tube"):
-            return name.partition(":")[2]
-        if kind in ("box", "tee"):
-            return name
-        machine, outlet = name.split(":", 2)[2].partition("|")[0].split(".")[:2]
-        at = self._places.get(machine, machine)
-        if outlet == IN or machine.startswith(JOIN):
-            return outlet if machine.startswith(JOIN) else at
-        return self.starts.get(f"{at}.{outlet}", f"{at}.{outlet}")

@@ -13,8 +13,9 @@ from typing import Any, Protocol, TypeVar
 from fairline.core.call import StageCall
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
+from fairline.core.parts import Subject, SubjectSince
 from fairline.core.practice import Practice, Rules
-from fairline.core.proofs import Proofs, Subject, SubjectSince
+from fairline.core.proofs import Proofs
 from fairline.core.readings import Run, RunKind, inside
 
 AnyEntry = TypeVar("AnyEntry", bound=Entry)

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.commission.stage import Running
+from fairline.core.commission.records import Running
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
 from fairline.core.job import AnyRecords, Job, JobHead
+from fairline.core.parts import Subject, SubjectSince
 from fairline.core.practice import Practice
-from fairline.core.proofs import Subject, SubjectSince
 from fairline.core.readings import Run, RunKind, run
 from fairline.core.stages import STAGES
 from fairline.store import kept_readings

@@ -18,15 +18,8 @@ from fairline.core.part_answers import (
     looked_at_again,
     moved_joints,
 )
-from fairline.core.proofs import (
-    OUTDOOR,
-    UNIT,
-    Difference,
-    Mark,
-    PartChange,
-    changed_parts,
-    kind_of,
-)
+from fairline.core.parts import OUTDOOR, UNIT, Mark, PartChange, kind_of
+from fairline.core.proofs import Difference, changed_parts
 from fairline.core.survey.stage import SurveyEntry
 from fairline.store import edits, entries, equipment, house, jobs
 from fairline.store.edits import EQUIPMENT, Editing

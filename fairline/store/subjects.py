@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from fairline.core import line
 from fairline.core.flare.records import FIRST_NAMES
 from fairline.core.job import Job
-from fairline.core.proofs import Parts, Subject, digest, entered
+from fairline.core.parts import Parts, Subject, digest, entered
 from fairline.store import house, loaded
 from fairline.store.document import dump
 from fairline.store.models import (

@@ -5,7 +5,7 @@ from typing import Any
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.part_answers import Question, questions
-from fairline.core.proofs import entered, part_words
+from fairline.core.parts import entered, part_words
 from fairline.web.forms import Form
 from fairline.web.visit import Judged
 

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.void import ShutOff
 from fairline.core.flare.stage import FlareWorked
-from fairline.core.proofs import PartChange
+from fairline.core.parts import PartChange
 from fairline.core.route.stage import RouteWorked
 from fairline.store import jobs, part_changes
 from fairline.store.document import NotFoundError

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from fairline.core.call import Check
 from fairline.core.commission import stage as commission
+from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import shown, simulated, taken
@@ -49,7 +50,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "zones": zones if several else [],
         "zone_head": rules.head,
         "modes": modes,
-        "mode_words": commission.MODE_WORDS,
+        "mode_words": MODE_WORDS,
         **power_context(judged),
         "power_form": Form({"by": visit.person}, prefix="power-"),
         "shown": shown(visit, judged, "thermometer"),
@@ -61,7 +62,7 @@ def _checks(judged: Judged, zone: str) -> dict[str, Check]:
     checks = judged.stages["commission"].checks
     shut = next((c for c in checks if c.id == "valves"), None)
     if shut is not None:
-        return dict.fromkeys(commission.MODES, shut)
+        return dict.fromkeys(MODES, shut)
     return {c.part or c.id: c for c in checks if c.zone == zone}
 
 
@@ -76,7 +77,7 @@ def _next_zone(judged: Judged, zone: str) -> str:
 def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     extra = {"kind": "running", "at": visit.done(data), "simulated": simulated(visit, fields, AIR)}
-    record, form = read(commission.Running, fields, visit.system, extra=extra)
+    record, form = read(Running, fields, visit.system, extra=extra)
     said_when(form, data)
     judged = visit.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]

@@ -32,6 +32,7 @@ from fairline.core.evacuate.records import (
 )
 from fairline.core.evacuate.rig import GAUGE_WORDS, expected
 from fairline.core.physics.constants import MINUTE_S
+from fairline.core.proofs import Difference
 from fairline.core.quantities import both, duration, parse
 from fairline.core.route.circuits import Ports
 from fairline.store import jobs
@@ -134,8 +135,17 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "exposures": judged.counted.recorded(Exposure),
         "run_names": [("all", "all runs"), *((e, e) for e in judged.job.route.runs)],
         "events": worked.events,
+        "voided": _voided(judged),
         "bleds": judged.counted.recorded(Bled),
     }
+
+
+def _voided(judged: Judged) -> list[Difference]:
+    """What is another one since the decays that counted, each part once."""
+    found: dict[str, Difference] = {}
+    for voided in judged.of(evacuate.EvacuateWorked).voided:
+        found |= {d.part: d for d in voided.by if d.answered}
+    return list(found.values())
 
 
 def at_hand(visit: Visit, judged: Judged) -> evacuate.EvacuateWorked:

@@ -4,24 +4,22 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from fairline.core.commission.stage import MODE_WORDS, CommissionWorked
+from fairline.core.commission.records import MODE_WORDS
+from fairline.core.commission.stage import CommissionWorked
 from fairline.core.flare.stage import FlareWorked, looked
 from fairline.core.hand_over.label import UnitLabel
 from fairline.core.hand_over.picture import Picture
 from fairline.core.hand_over.stage import TASKS, HandOverWorked, called_otherwise
 from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
-from fairline.core.part_answers import NAMES, older
 from fairline.core.pressure_test.leak_search import METHODS
-from fairline.core.proofs import part_words
-from fairline.core.proofs import words as differs
 from fairline.core.quantities import preferring, show
 from fairline.core.schools import TOPICS
 from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
-from fairline.web import record_runs, record_wire
+from fairline.web import record_changes, record_runs, record_wire
 from fairline.web.moments import moment
 from fairline.web.pages import VERDICT_WORDS, hms, quantity
 from fairline.web.visit import Judged
@@ -33,13 +31,6 @@ DEFERS = (
     "Local codes and licensed practice come first. Worked out by Fair Line from what was "
     "measured and entered."
 )
-
-
-CHANGES = {
-    "corrected": "it had been drawn wrong",
-    "changed": "changed on site",
-    "exchanged": "exchanged",
-}
 
 
 @dataclass(frozen=True)
@@ -197,13 +188,9 @@ def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
                 ),
                 say.running(),
             ),
-            _section(
-                "Changed after it was proved", ("When", 30, "What", 110, "By", 24), say.changes()
-            ),
-            _section(
-                "Proofs older than a change",
-                ("Made", 30, "Proof", 40, "Proves no more, since", 70, "By", 24),
-                say.older(),
+            *(
+                _section(title, columns, (Row(cells) for cells in rows))
+                for title, columns, rows in record_changes.sections(judged, system)
             ),
             _section("Struck out", ("When", 30, "What", 110, "By", 24), say.strikes()),
             _section("Handed over", ("", 16, "", 130), say.tasks()),
@@ -383,23 +370,6 @@ class _Teller:
         if result.total_w is None:
             return f"{self.say(result.sensible_w, 'power')} sensible, not proven"
         return self.say(result.total_w, "power")
-
-    def changes(self) -> Iterator[Row]:
-        """What was exchanged or changed on site, and what had only been drawn wrong."""
-        for r in self.judged.counted.part_changes:
-            named = ", ".join(part_words(name) for name in r.parts)
-            serial = f", serial of the one before {r.serial}" if r.serial else ""
-            yield Row((moment(r.at), f"{named}: {CHANGES[r.how]}{serial}. {r.reason}", r.by))
-
-    def older(self) -> Iterator[Row]:
-        """What was proved before something changed: it proves no more than it proved."""
-        for o in older(self.judged.counted, self.judged.of(FlareWorked).proofs):
-            first = o.differences[0]
-            when = f", {moment(first.at)}" if first.at else ""
-            more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
-            name = NAMES[o.kind]
-            told = f"{differs(first)}{more}{when}"
-            yield Row((moment(o.proof.at), name[0].upper() + name[1:], told, o.by or NONE))
 
     def strikes(self) -> Iterator[Row]:
         for strike in self.judged.job.strikes:

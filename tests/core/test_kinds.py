@@ -6,7 +6,7 @@ import pytest
 
 from fairline.core.charge import stage as charge
 from fairline.core.commission import stage as commission
-from fairline.core.commission.stage import Running
+from fairline.core.commission.records import Running
 from fairline.core.flare import stage as flare
 from fairline.core.flare.records import JointRecord, WrenchEntry
 from fairline.core.line import judge, rules_of

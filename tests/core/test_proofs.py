@@ -17,10 +17,11 @@ from fairline.core.evacuate.void import ShutOff
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job, numbered
 from fairline.core.line import work
+from fairline.core.parts import Circuits, kind_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.leak_search import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.core.proofs import COVERS, Circuits, kind_of
+from fairline.core.proofs import COVERS
 from fairline.core.route.circuits import circuits_of
 from fairline.core.route.edit import edited
 from fairline.core.route.stage import RouteWorked
@@ -207,6 +208,21 @@ def test_a_joint_that_was_tightened_asks_for_no_proof_but_its_look():
     look = LeakCheck(joint="C.gas.end", found="leak", by=BY, at=site.now - timedelta(minutes=5))
     site.record(look)  # from before it was tightened: of that joint no more
     assert "joints" not in site.checks("pressure-test")
+
+
+def test_a_leak_that_is_found_voids_what_was_proved_of_its_joint_and_circuit():
+    site = finished("branch box")
+    site.record(LeakCheck(joint="C.gas.end", found="leak", by=BY, at=site.later()))
+    assert site.checks("pressure-test")["joints"].verdict == "short"
+    site.make("C.gas.end", did="tightened")
+    assert {b.label for b in site.worked.of(PressureTestWorked).covered.bare} == {
+        "Gas, at the head C"
+    }
+    assert site.verdicts()["evacuate"] == "wait" and "weighed" in asks(site)["charge"]
+    assert site.checks("commission")["A_changed"].verdict == "watch"
+    for prove in (site.hold, site.pull, site.weigh, site.open):
+        prove()
+    assert site.verdicts() == finished("branch box").verdicts()
 
 
 def test_nitrogen_is_asked_on_the_changed_part_only():

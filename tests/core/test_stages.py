@@ -9,7 +9,7 @@ from fairline.core.charge import stage as charge
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
 from fairline.core.check import against, answered, stage_call
 from fairline.core.commission import stage as commission
-from fairline.core.commission.stage import Running
+from fairline.core.commission.records import Running
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation, PumpOverride

@@ -6,7 +6,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from fairline.core.commission.stage import Running
+from fairline.core.commission.records import Running
 from fairline.core.entry import kind_of
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.flare.records import JointRecord

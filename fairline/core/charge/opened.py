@@ -7,7 +7,8 @@ from fairline.core.call import Call, Check, Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.check import plural
 from fairline.core.evacuate.void import KINDS, Opened, voided
-from fairline.core.proofs import UNIT, Circuits, Difference, Proof, Proofs, undecided, words
+from fairline.core.parts import UNIT, Circuits
+from fairline.core.proofs import Difference, Proof, Proofs, undecided, words
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Literal
-
-from pydantic import model_validator
 
 from fairline.core.calc.zone_capacity import (
-    AirState,
     ZoneCapacityRequest,
     ZoneCapacityResult,
     zone_capacity,
@@ -17,88 +13,18 @@ from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall,
 from fairline.core.charge.entry import Release
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.check import fault, plural, stage_call
+from fairline.core.commission.older import changed_check, stands_now
+from fairline.core.commission.records import MODE_WORDS, MODES, Mode, Running
 from fairline.core.entry import (
-    AirflowM3S,
-    CurrentA,
     Entry,
-    FractionOf1,
     LongText,
-    Record,
-    TemperatureC,
-    Text,
 )
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.core.proofs import (
-    COVERS,
-    UNIT,
-    Circuits,
-    Difference,
-    Proofs,
-    undecided,
-    words,
-)
+from fairline.core.proofs import Difference
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry
-
-Mode = Literal["cool", "heat"]
-MODES: tuple[Mode, ...] = ("cool", "heat")
-MODE_WORDS = {"cool": "Cooling", "heat": "Heating"}
-
-
-class Running(Record):
-    """One measurement of the running zone: dry-bulbs, and humidity 0–1 or wet-bulb if measured.
-
-    ``fan`` is the speed that ran, as the head's sheet names it; ``simulated``: no thermometer
-    measured it.
-    """
-
-    struck = "a measurement of the running zone"
-
-    kind: Literal["running"] = "running"
-    zone: Text = ""  # blank: the only one
-    mode: Mode
-    return_c: TemperatureC = None
-    return_rh: FractionOf1 = None
-    return_wet_c: TemperatureC = None
-    supply_c: TemperatureC = None
-    supply_rh: FractionOf1 = None
-    supply_wet_c: TemperatureC = None
-    airflow_m3_s: AirflowM3S = None
-    fan: Text = ""
-    outdoor_c: TemperatureC = None
-    current_a: CurrentA = None
-    drain: Literal["", "runs", "stands"] = ""
-    simulated: bool = False
-
-    @model_validator(mode="after")
-    def _states_are_whole(self) -> "Running":
-        for side in ("return", "supply"):
-            dry = getattr(self, f"{side}_c")
-            rh, wet = getattr(self, f"{side}_rh"), getattr(self, f"{side}_wet_c")
-            if dry is None:
-                raise ValueError(f"{side}: the dry-bulb temperature is needed")
-            if rh is not None and wet is not None:
-                raise ValueError(f"{side}: give relative humidity or wet-bulb, not both")
-            if rh is not None and rh > 1:
-                raise ValueError(f"{side}: relative humidity cannot be above 100 %")
-            if wet is not None and wet < -60:
-                raise ValueError(f"{side}: that wet-bulb is no air of a house")
-            if wet is not None and wet > dry:
-                raise ValueError(f"{side}: wet-bulb cannot be above dry-bulb")
-            if not -60 <= dry <= 150:
-                raise ValueError(f"{side}: {dry:.0f} °C is no air temperature of a house")
-        if self.airflow_m3_s is not None and self.airflow_m3_s <= 0:
-            raise ValueError("the airflow must be above nought")
-        return self
-
-    def state(self, side: Literal["return", "supply"]) -> AirState:
-        return AirState(
-            dry_bulb_c=getattr(self, f"{side}_c"),
-            wet_bulb_c=getattr(self, f"{side}_wet_c"),
-            relative_humidity=getattr(self, f"{side}_rh"),
-        )
 
 
 class CommissionEntry(Entry):
@@ -229,7 +155,7 @@ def judged(
     if not opened:
         return _shut(records)
     before = [power] if power is not None else []
-    changed = {z: [_changed(of)] for z, of in older.items()}
+    changed = {z: [changed_check(of)] for z, of in older.items()}
     if len(zones) < 2:
         own = changed.get(next(iter(zones), ""), [])
         return judge_zone(records, rules, worked, [*before, *own])
@@ -259,66 +185,6 @@ def judged(
         ],
         findings=tuple(dict.fromkeys(f for call in calls.values() for f in call.findings)),
     )
-
-
-def stands_now(
-    records: Sequence[Running], zones: Sequence[str], proofs: Proofs
-) -> tuple[tuple[Running, ...], dict[str, list[Difference]]]:
-    """The measurements of what is there now; of each zone what changed after its newest one.
-
-    A joint that was made again concerns all that stood open to it: every zone of a running
-    system. A machine or tube that is another one concerns the zones that it feeds.
-    """
-    stand, older = [], {}
-    for record in records:
-        zone = record.zone or next(iter(zones), "")
-        different = proofs.differences(record.subject, record.at, COVERS["running"].kinds)
-        ways = [_way(Circuits(proofs.at_beginning(record.subject, record.at)), zone)]
-        ways.append(_way(Circuits(proofs.now), zone))
-        own = [d for d in different if _concerns(d, ways, proofs, record)]
-        if own:
-            older[zone] = own
-        else:
-            stand.append(record)
-            older.pop(zone, None)
-    return tuple(stand), older
-
-
-def _way(circuits: Circuits, zone: str) -> set[str]:
-    """The runs that lead from the outdoor unit to a head."""
-    fed_from = {run: place.partition(".")[0] for place, run in circuits.starts.items()}
-    found, run = set[str](), zone
-    while run in fed_from and run not in found:
-        found.add(run)
-        run = fed_from[run]
-    return found
-
-
-def _concerns(
-    difference: Difference, ways: Sequence[set[str]], proofs: Proofs, record: Running
-) -> bool:
-    """Whether a difference concerns a zone whose way is known then and now."""
-    made_again = difference.then is not None and difference.now is not None
-    if difference.part == UNIT or (made_again and difference.part.startswith("joint:")):
-        return True
-    then = Circuits(proofs.at_beginning(record.subject, record.at)).run(difference.part)
-    now = Circuits(proofs.now).run(difference.part)
-    return then in ways[0] or now in ways[1]
-
-
-def _changed(different: Sequence[Difference]) -> Check:
-    """That a zone was measured before something of it changed."""
-    doubts = [d for d in different if not d.answered]
-    call = (
-        undecided(doubts, "the measurement")
-        if doubts
-        else Call(
-            verdict=Verdict.WAIT,
-            because=f"{words(different[0])} after this zone was measured.",
-            do_next="Measure it again, in both modes.",
-        )
-    )
-    return Check(id="changed", label="Changed since", call=call)
 
 
 def _of_zone(check: Check, zone: str) -> Check:

@@ -14,16 +14,8 @@ from pydantic import Field
 
 from fairline.core.call import Call, Verdict
 from fairline.core.entry import Record, Text
-from fairline.core.proofs import (
-    COVERS,
-    UNIT,
-    Circuits,
-    Difference,
-    Proof,
-    Proofs,
-    undecided,
-    words,
-)
+from fairline.core.parts import UNIT, Circuits
+from fairline.core.proofs import COVERS, Difference, Proof, Proofs, undecided, words
 from fairline.core.route.joints import LINES, VALVE
 
 KINDS = COVERS["decay"].kinds

@@ -5,10 +5,11 @@ and no proof is void by it.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
 
 from fairline.core.equipment import Equipment
 from fairline.core.flare.records import JointRecord
-from fairline.core.proofs import (
+from fairline.core.parts import (
     IN,
     ONE_PAIR,
     OPEN,
@@ -18,13 +19,13 @@ from fairline.core.proofs import (
     JointAct,
     Mark,
     PartChange,
-    Proofs,
     Subject,
     SubjectSince,
     joint_marks,
     part_words,
     place_words,
 )
+from fairline.core.proofs import Proofs
 from fairline.core.route.joints import CAP, REDUCER, JointSpec, Line
 from fairline.core.route.piping import Piping, Size, Stretch, kind_of
 from fairline.core.route.stage import RouteWorked
@@ -40,8 +41,12 @@ def proofs_of(
     changes: tuple[PartChange, ...],
     subjects: Mapping[str, Subject],
     since: tuple[SubjectSince, ...],
+    leaks: Iterable[tuple[str, datetime]] = (),
 ) -> tuple[Proofs, list[JointSpec]]:
-    """The parts of a job with all that proofs are compared by; and its joints, caps among them."""
+    """The parts of a job with all that proofs are compared by; and its joints, caps among them.
+
+    ``leaks``: where a leak was found (a joint's place, ``coil.A``), and when.
+    """
     machines = machine_parts(equipment, survey, routed.pipes)
     corrected = Proofs(machines, changes=changes)
     specs = {spec.id: spec for spec in routed.joints}
@@ -57,7 +62,10 @@ def proofs_of(
     every = [*routed.joints, *caps]
     labels = {f"joint:{act.key}": _where(act.key, machines) for act in acts}
     labels |= {f"joint:{spec.key}": spec.label for spec in every}
-    return Proofs(found, subjects, since, changes, acts, labels), every
+    keys = {spec.id: f"joint:{spec.key}" for spec in every}
+    keys |= {f"coil.{zone.id}": f"head:{zone.id}" for zone in routed.pipes.tree.zones}
+    at = tuple((keys[place], when) for place, when in leaks if place in keys)
+    return Proofs(found, subjects, since, changes, acts, at, labels), every
 
 
 def _act(record: JointRecord, specs: Mapping[str, JointSpec], corrected: Proofs) -> JointAct:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
@@ -16,8 +17,9 @@ from fairline.core.flare.records import (
     WrenchEntry,
     look_words,
 )
+from fairline.core.parts import PartChange
 from fairline.core.practice import Rules
-from fairline.core.proofs import Difference, PartChange, Proofs, undecided
+from fairline.core.proofs import Difference, Proofs, undecided
 from fairline.core.route.joints import JointSpec
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet.part import torque_nm
@@ -330,9 +332,20 @@ def work(basis: Basis) -> FlareWorked:
         basis.records(PartChange),
         basis.subjects,
         basis.since,
+        _leaks(basis),
     )
     found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, lambda: basis.inside)
     return FlareWorked(call=judged(found, records), joints=found, proofs=proofs)
+
+
+def _leaks(basis: Basis) -> list[tuple[str, datetime]]:
+    """Where a leak was found, of the looks that the pressure test or a charged kit records."""
+    looks = basis.of_kind("leak-check")
+    return [
+        (str(getattr(look, "joint", "")), look.at)
+        for look in looks
+        if getattr(look, "found", "") == "leak"
+    ]
 
 
 def judge(

@@ -15,7 +15,8 @@ from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
-from fairline.core.proofs import Proofs, digest, kind_of
+from fairline.core.parts import digest, kind_of
+from fairline.core.proofs import Proofs
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
 

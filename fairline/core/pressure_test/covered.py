@@ -6,18 +6,9 @@ from types import MappingProxyType
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import plural
+from fairline.core.parts import UNIT, Circuits, kind_of, part_words
 from fairline.core.pressure_test.holds import Hold
-from fairline.core.proofs import (
-    COVERS,
-    UNIT,
-    Circuits,
-    Difference,
-    Proofs,
-    kind_of,
-    part_words,
-    undecided,
-    words,
-)
+from fairline.core.proofs import COVERS, Difference, Proofs, undecided, words
 
 KINDS = COVERS["hold"].kinds - {"open"}  # an open end is told where it is to be capped
 

@@ -4,9 +4,9 @@ from typing import Literal
 
 from fairline.core.call import Frozen
 from fairline.core.equipment import Equipment
+from fairline.core.parts import IN, JOIN
 from fairline.core.physics.tubing import same_size, size_label
 from fairline.core.practice import Rules
-from fairline.core.proofs import IN, JOIN
 from fairline.core.route.entry import OUTDOOR, RouteEntry
 from fairline.core.route.piping import Piping, Stretch, kind_of
 from fairline.core.route.ports import SparePort

@@ -8,8 +8,9 @@ from fairline.core.calc.materials import Line
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import plural, stage_call
 from fairline.core.entry import Record
+from fairline.core.parts import UNIT
 from fairline.core.practice import Rules
-from fairline.core.proofs import COVERS, UNIT, Difference, Proofs, undecided
+from fairline.core.proofs import COVERS, Difference, Proofs, undecided
 from fairline.core.route.entry import OUTDOOR
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked

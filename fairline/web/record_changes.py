@@ -1,0 +1,64 @@
+"""What the record says of changes under a proof: what was exchanged, what is older, what was there.
+
+Nothing is deleted: a proof that is void stays, with what it proved and since when it does not.
+"""
+
+from collections.abc import Iterator
+
+from fairline.core.flare.stage import FlareWorked
+from fairline.core.part_answers import NAMES, older
+from fairline.core.parts import part_words
+from fairline.core.proofs import words
+from fairline.core.units import System
+from fairline.web.moments import moment
+from fairline.web.pages import quantity
+from fairline.web.visit import Judged
+
+NONE = "–"
+HOW = {
+    "corrected": "it had been drawn wrong",
+    "changed": "changed on site",
+    "exchanged": "exchanged",
+}
+Cells = tuple[str, ...]
+Section = tuple[str, tuple[str | int, ...], Iterator[Cells]]
+
+
+def sections(judged: Judged, system: System) -> Iterator[Section]:
+    """The titles, columns and rows of all that is told of changes."""
+    act = ("When", 30, "What", 110, "By", 24)
+    yield "Changed after it was proved", act, changes(judged)
+    proof = ("Made", 30, "Proof", 40, "Proves no more, since", 70, "By", 24)
+    yield "Proofs older than a change", proof, older_proofs(judged)
+    joint = ("Made", 30, "Joint", 50, "What was done", 60, "By", 24)
+    yield "Joints that are not there any more", joint, former_joints(judged, system)
+
+
+def changes(judged: Judged) -> Iterator[Cells]:
+    """What was exchanged or changed on site, and what had only been drawn wrong."""
+    for r in judged.counted.part_changes:
+        named = ", ".join(part_words(name) for name in r.parts)
+        serial = f", serial of the one before {r.serial}" if r.serial else ""
+        yield moment(r.at), f"{named}: {HOW[r.how]}{serial}. {r.reason}", r.by
+
+
+def older_proofs(judged: Judged) -> Iterator[Cells]:
+    """What was proved before something changed: it proves no more than it proved."""
+    for o in older(judged.counted, judged.of(FlareWorked).proofs):
+        first, name = o.differences[0], NAMES[o.kind]
+        when = f", {moment(first.at)}" if first.at else ""
+        more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
+        told = f"{words(first)}{more}{when}"
+        yield moment(o.proof.at), name[0].upper() + name[1:], told, o.by or NONE
+
+
+def former_joints(judged: Judged, system: System) -> Iterator[Cells]:
+    """What was made of heads, tubes and ports that are others now."""
+    worked = judged.of(FlareWorked)
+    now = {joint.key for joint in worked.joints}
+    labels = worked.proofs.labels
+    for act, r in zip(worked.proofs.acts, judged.counted.joints, strict=True):
+        if act.key not in now:
+            nut = f", {quantity(r.applied_nm, 'torque', system)}" if r.applied_nm else ""
+            label = labels.get(f"joint:{act.key}", r.place)
+            yield moment(r.at), f"{label} ({r.place})", f"{r.did}{nut}", r.by
