@@ -45,13 +45,15 @@ class Site:
     job: Job
     now: datetime = START
     practice: Practice = field(default_factory=Practice)
+    tokens: bool = True  # without them it is a job of before, whose machines are the first ones
     _count: int = 0
     _states: list[Job] = field(default_factory=list)
 
     def __post_init__(self):
         plan = Plan(self.job.survey, self.job.route)
         bare = Plan(type(plan.survey)(), type(plan.route)())
-        equipment = with_tokens(self.job.equipment, bare, plan, self.fresh)
+        known = bare if self.tokens else plan
+        equipment = with_tokens(self.job.equipment, known, plan, self.fresh)
         rig = self.job.evacuate.rig.model_copy(update={"gauge_at": "far"})
         self.job = self.job.model_copy(
             update={

@@ -84,8 +84,8 @@ class Equipment(Entry):
         return self.machines.get(name, name)
 
     def tube(self, end: str) -> str:
-        """Which tube a run is made of: its token, or what it ends in while it is the first one."""
-        return self.tubes.get(end, end)
+        """Which tube a run is made of: its token, or by what it ends in while it is the first."""
+        return self.tubes.get(end, f"tube{end}")
 
     def tube_start(self, end: str) -> str:
         """The tube of a run at its start, where it may have been connected anew."""

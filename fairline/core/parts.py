@@ -213,7 +213,7 @@ class Circuits:
         return roots < 2 or (len(unit) > 3 and unit[3] == ONE_PAIR)
 
     def joins(self, key: str) -> bool:
-        """Whether these parts have a joint with the sides of ``key``: ``gas:outdoor.A|A``.
+        """Whether these parts have a joint with the sides of ``key``: ``gas:outdoor.A|tubeA``.
 
         >>> parts = {"unit": ("outdoor", ""), "tube:A": ("A", "", "", "outdoor.C", "")}
         >>> [Circuits(parts).joins(f"gas:outdoor.{x}") for x in ("C|A", "A|A", "B|cap", "C|valve")]

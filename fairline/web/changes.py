@@ -1,7 +1,7 @@
 """What changed under a proof: drawn wrong, or changed on site; exchanged; shut off before."""
 
+import re
 from typing import Any, Literal
-from urllib.parse import urlsplit
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -11,6 +11,7 @@ from fairline.core.evacuate.void import ShutOff
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.parts import PartChange
 from fairline.core.route.stage import RouteWorked
+from fairline.core.stages import STAGES
 from fairline.store import jobs, part_changes
 from fairline.store.document import NotFoundError
 from fairline.web.change_context import asked_of, exchangeable
@@ -23,10 +24,11 @@ router = APIRouter(include_in_schema=False)
 
 def _back(data: Any, job_id: int) -> tuple[str, str]:
     """The page that an answer was given on, and its stage."""
-    path = urlsplit(str(data.get("_back") or "")).path
-    stage = path.removeprefix(f"/jobs/{job_id}/")
-    known = path.startswith(f"/jobs/{job_id}/") and stage.replace("-", "").isalpha()
-    return (path, stage) if known else (f"/jobs/{job_id}/flare", "flare")
+    asked = str(data.get("_back") or "")
+    found = re.fullmatch(rf"/jobs/{job_id}/([a-z-]+)(\?part=[\w.]+)?", asked)
+    if found is None or found[1] not in STAGES:
+        return f"/jobs/{job_id}/flare", "flare"
+    return asked, found[1]
 
 
 @router.post("/jobs/{job_id}/changes/answer")

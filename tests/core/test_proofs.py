@@ -61,13 +61,13 @@ SYSTEMS = {
 
 
 @cache
-def _finished(name, released):
-    return Site(roomy(SYSTEMS[name]())).finish(released).job
+def _finished(name, released, tokens):
+    return Site(roomy(SYSTEMS[name]()), tokens=tokens).finish(released).job
 
 
-def finished(name, released=True):
-    """A finished job to change, made once."""
-    job = _finished(name, released)
+def finished(name, released=True, tokens=True):
+    """A finished job to change, made once; without ``tokens`` as a program of before left it."""
+    job = _finished(name, released, tokens)
     site = Site.__new__(Site)
     site.job, site.practice, site._count, site._states = job, Practice(), 1000, []
     times = [r.at for r in job.records] + [r.started_at for r in job.runs]
@@ -179,6 +179,9 @@ def test_a_finished_job_that_nothing_changed_asks_nothing(system, released):
     ids=[f"{r[0]} {n}{'' if r[2] else ' before release'}" for n, r in enumerate(ROWS)],
 )
 def test_what_changed_is_asked_again_and_nothing_else(system, change, released, stages):
+    old = finished(system, released, tokens=False)
+    change(old)
+    assert set(asks(old)) == stages
     site = finished(system, released)
     change(site)
     assert set(asks(site)) == stages

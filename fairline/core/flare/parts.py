@@ -134,7 +134,11 @@ def open_ends(
     changes: Iterable[PartChange],
 ) -> list[JointSpec]:
     """Every opening that a joint was made on and that nothing is on any more: it wants a cap."""
-    at = {m[0]: OUTDOOR if n == UNIT else n.removeprefix("head:") for n, m in machines.items()}
+    at = {
+        mark[0]: OUTDOOR if name == UNIT else name.removeprefix("head:")
+        for name, mark in machines.items()
+        if not name.startswith("tube:")
+    }
     used = {(spec.line, spec.sides[0]) for spec in routed.joints}
     never = {
         ends.then[0]

@@ -38,7 +38,7 @@ class JointSpec(Frozen):
 
     @property
     def key(self) -> str:
-        """What tells it from every other joint: ``gas:outdoor.A|A``."""
+        """What tells it from every other joint: ``gas:outdoor.A|tubeA``."""
         return f"{self.line}:{self.sides[0]}|{self.sides[1]}"
 
     @property
