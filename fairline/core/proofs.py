@@ -136,9 +136,11 @@ class Proofs:
     def at_beginning(self, subject: str, at: datetime) -> Parts:
         """The parts that a proof made at ``at`` had: those that it names, and the joints till then.
 
-        Where it names none it is of a job of before: the one as it was first found.
+        Where it names none it is of a job of before: those that the job had then, as far as that
+        is known, else as it was first found.
         """
-        first = self.since[0].subject if self.since else ""
+        earlier = [s.subject for n, s in enumerate(self.since) if n == 0 or s.at <= at]
+        first = earlier[-1] if earlier else ""
         kept = self.subjects.get(subject) or self.subjects.get(first)
         named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if entered(n)}
         for change in self.changes:

@@ -6,18 +6,18 @@ A job has a subject from its first record or run on. Each change of its machines
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Sequence
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fairline.core import line
 from fairline.core.flare.records import FIRST_NAMES
 from fairline.core.job import Job
 from fairline.core.parts import Parts, Subject, digest, entered
 from fairline.store import house, loaded
 from fairline.store.document import dump
+from fairline.store.found import State, at_time, states
 from fairline.store.models import (
     JobPracticeRow,
     JobRow,
@@ -31,34 +31,39 @@ from fairline.store.models import (
 def keep_first(session: Session, row: JobRow) -> None:
     """Keep the parts of a job that has none kept yet, as it is before the change under way.
 
-    A job that cannot be judged keeps none: then its proofs are compared with what it is now.
+    Of a job of before, as it was at each time where its edits tell that; else as it is found. A
+    job that cannot be judged keeps none: then its proofs are compared with what it is now.
     """
     if row.subject:
         return
     practice, _ = house.practice(session)
+    found = _recorded(session, row.id)
     try:
-        routed, worked = line.flared(loaded.load(session, row).job, practice)
+        job = loaded.load(session, row).job
+        known = states(session, row, job, practice)
     except Exception:  # whatever the rules trip over is told where the job is judged
         return
-    parts = {name: mark for name, mark in worked.proofs.now.items() if entered(name)}
-    found = _recorded(session, row.id)
     if found:
-        _write_sides(session, row.id, {j.id: j.sides for j in routed.joints})
+        _write_sides(session, row.id, known)
         if session.get(JobPracticeRow, (row.id, "")) is None:
             session.add(JobPracticeRow(job_id=row.id, digest="", document=dump(practice)))
-    _write(session, row, parts, row.created_at, found=found)
+    for state in known if found else known[-1:]:
+        at = state.at if found and len(known) > 1 else row.created_at
+        _write(session, row, state.parts, at, state.by, found=found and len(known) == 1)
 
 
-def _write_sides(session: Session, job_id: int, sides: Mapping[str, tuple[str, str]]) -> None:
-    """What joints of before joined, as it is found: their records named a place alone."""
+def _write_sides(session: Session, job_id: int, known: Sequence[State]) -> None:
+    """What joints of before joined, as it was then: their records named a place alone."""
     rows = session.scalars(
         select(RecordRow).where(RecordRow.job_id == job_id, RecordRow.kind == "joint")
     )
     for joint in rows:
         named = str(joint.document.get("place"))
         place = FIRST_NAMES.get(named, named)
-        if not joint.document.get("sides") and place in sides:
-            joint.document = joint.document | {"sides": list(sides[place])}
+        made = datetime.fromisoformat(str(joint.document["at"]))
+        sides = at_time(known, made).sides.get(place) or known[-1].sides.get(place)
+        if not joint.document.get("sides") and sides:
+            joint.document = joint.document | {"sides": list(sides)}
 
 
 def keep(
