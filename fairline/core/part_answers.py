@@ -24,20 +24,6 @@ Fresh = Callable[[], str]
 LOOKED_AT_WALL = ("cable_fed",)  # what is looked at of a head again, when another one hangs there
 LOOKED_AT_CEILING = ("level",)
 LOOKED_AT_YARD = ("level", "anchored")
-NAMES: dict[str, str] = {
-    "hold": "the nitrogen hold",
-    "decay": "the decay",
-    "joint": "the making of a joint",
-    "weighing": "what was weighed",
-    "release": "the opening of the valves",
-    "running": "the measurement of a running zone",
-    "landing": "what was landed",
-    "wire-end": "a finished end of a cable",
-    "switched-off": "the switching off",
-    "proved-dead": "the proof that it is dead",
-    "power-on": "the first start",
-    "leak-check": "a look for leaks",
-}
 
 
 @dataclass(frozen=True)
@@ -62,7 +48,7 @@ def questions(job: Job, proofs: Proofs) -> list[Question]:
             if difference.answered or not entered(difference.part):
                 continue
             key = difference.part, difference.now or ()
-            found.setdefault(key, (difference, []))[1].append(NAMES[kind])
+            found.setdefault(key, (difference, []))[1].append(COVERS[kind].words)
     return [Question(d, tuple(dict.fromkeys(of))) for d, of in found.values()]
 
 

@@ -34,31 +34,35 @@ LEAK = "a leak"  # what a difference is that no edit made
 
 @dataclass(frozen=True)
 class Cover:
-    """What a kind of proof covers: parts of these kinds, and how far a change of one reaches.
+    """What a kind of proof covers, and what it is called.
 
-    ``each``: every part by itself. ``circuit``: all that stood open to each other when the change
-    was made. ``own``: the machine or joint that it names. ``zone``: what leads to one head.
+    ``kinds`` of parts. ``reach``: how far a change of one goes. ``each``: that part by itself.
+    ``circuit``: all that stood open to each other when the change was made. ``own``: the machine
+    or joint that the proof names. ``zone``: what leads to one head.
     """
 
+    words: str
     kinds: frozenset[str]
     reach: Literal["each", "circuit", "own", "zone"]
 
 
 _ALL = frozenset({"unit", "head", "box", "tee", "tube", "joint", "open"})
-COVERS: dict[str, Cover] = {
-    "joint": Cover(frozenset({"joint"}), "own"),
-    "leak-check": Cover(frozenset({"joint", "head"}), "own"),
-    "hold": Cover(frozenset({"head", "box", "tee", "joint", "open"}), "each"),
-    "pull": Cover(_ALL, "circuit"),
-    "decay": Cover(_ALL, "circuit"),
-    "weighing": Cover(_ALL, "circuit"),
-    "release": Cover(_ALL, "circuit"),
-    "landing": Cover(frozenset({"unit", "head", "box"}), "own"),
-    "wire-end": Cover(frozenset({"unit", "head", "box"}), "own"),
-    "switched-off": Cover(frozenset({"unit", "head"}), "own"),
-    "proved-dead": Cover(frozenset({"unit", "head"}), "own"),
-    "power-on": Cover(frozenset({"unit"}), "own"),
-    "running": Cover(_ALL, "zone"),
+_SEALED = frozenset({"head", "box", "tee", "joint", "open"})  # what nitrogen finds leaks in
+_TERMINALS = frozenset({"unit", "head", "box"})
+COVERS: dict[str, Cover] = {  # by the kind of record or run
+    "joint": Cover("the making of a joint", frozenset({"joint"}), "own"),
+    "leak-check": Cover("a look for leaks", frozenset({"joint", "head"}), "own"),
+    "hold": Cover("the nitrogen hold", _SEALED, "each"),
+    "pull": Cover("the pull", _ALL, "circuit"),
+    "decay": Cover("the decay", _ALL, "circuit"),
+    "weighing": Cover("what was weighed", _ALL, "circuit"),
+    "release": Cover("the opening of the valves", _ALL, "circuit"),
+    "landing": Cover("what was landed", _TERMINALS, "own"),
+    "wire-end": Cover("a finished end of a cable", _TERMINALS, "own"),
+    "switched-off": Cover("the switching off", _TERMINALS, "own"),
+    "proved-dead": Cover("the proof that it is dead", _TERMINALS, "own"),
+    "power-on": Cover("the first start", frozenset({"unit"}), "own"),
+    "running": Cover("the measurement of a running zone", _ALL, "zone"),
 }
 
 

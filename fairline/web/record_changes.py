@@ -6,9 +6,9 @@ Nothing is deleted: a proof that is void stays, with what it proved and since wh
 from collections.abc import Iterator
 
 from fairline.core.flare.stage import FlareWorked
-from fairline.core.part_answers import NAMES, older
+from fairline.core.part_answers import older
 from fairline.core.parts import part_words
-from fairline.core.proofs import words
+from fairline.core.proofs import COVERS, words
 from fairline.core.units import System
 from fairline.web.moments import moment
 from fairline.web.pages import quantity
@@ -45,7 +45,7 @@ def changes(judged: Judged) -> Iterator[Cells]:
 def older_proofs(judged: Judged) -> Iterator[Cells]:
     """What was proved before something changed: it proves no more than it proved."""
     for o in older(judged.counted, judged.of(FlareWorked).proofs):
-        first, name = o.differences[0], NAMES[o.kind]
+        first, name = o.differences[0], COVERS[o.kind].words
         when = f", {moment(first.at)}" if first.at else ""
         more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
         told = f"{words(first)}{more}{when}"
