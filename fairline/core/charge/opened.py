@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.check import plural
 from fairline.core.evacuate.void import KINDS, Opened, voided
 from fairline.core.parts import UNIT, Circuits
 from fairline.core.proofs import Difference, Proof, Proofs, undecided, words
@@ -97,23 +96,18 @@ def grams_check(
     different = [
         d
         for d in proofs.differences(proof.subject, proof.at, KINDS)
-        if d.part == UNIT
-        or (d.then is not None and d.now is not None)
-        or (then.one and now.one and d.part.startswith("joint:"))
-        or {then.root(then.run(d.part)), now.root(now.run(d.part))} <= both
+        if d.part == UNIT or {then.root(then.run(d.part)), now.root(now.run(d.part))} <= both
     ]
-    if not different:
-        return None
+    if not different or any(d.part == UNIT and d.answered for d in different):
+        return None  # another unit begins anew, with the charge that it came with
     doubts = [d for d in different if not d.answered]
     if doubts:
         call = undecided(doubts, "what was weighed")
     else:
-        count = plural(len(different), "part") if len(different) > 1 else words(different[0])
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"What is in the system is not known: {count} changed after the last weighing."
-            if len(different) > 1
-            else f"What is in the system is not known: {count} after the last weighing.",
+            because=f"{words(different[0])} after the last weighing: what is in the system is not "
+            "known.",
             do_next="Recover what is in it by weight, and weigh it in again after the decay.",
         )
     return Check(id="grams", label="Grams in the system", call=call)

@@ -188,7 +188,10 @@ def _call_of(
     """The call of a joint; before all that nothing closes it, and that it may be another one."""
     if spec.cap:
         gone = _taken_out(spec, proofs) if proofs is not None and not made else []
-        return undecided(gone, "what closes this end") if gone else _cap_call(made, inside)
+        if gone:
+            return undecided(gone, "what closes this end")
+        closed = made and answer is not None
+        return _joint_call(rules, spec, answer, made) if closed else _cap_call(made, inside)
     doubts = _doubts(spec, [*made, *former], proofs)
     if doubts:
         return undecided(doubts, "this joint")

@@ -10,6 +10,7 @@ from fairline.core.parts import UNIT, Circuits, kind_of, part_words
 from fairline.core.pressure_test.holds import Hold
 from fairline.core.proofs import COVERS, Difference, Proofs, undecided, words
 
+SAID = 2  # parts that are named in a sentence; the page lists all
 KINDS = COVERS["hold"].kinds - {"open"}  # an open end is told where it is to be capped
 
 
@@ -132,8 +133,9 @@ def bare_checks(found: Covered) -> list[Check]:
         call = undecided(doubts, "the nitrogen hold")
         checks.append(Check(id="changed", label="Changed since the hold", call=call))
     elif found.bare and not found.unsaid:
-        names = "; ".join(b.label for b in found.bare[:3])
-        more = f" and {plural(len(found.bare) - 3, 'other part')}" if len(found.bare) > 3 else ""
+        names = "; ".join(b.label for b in found.bare[:SAID])
+        others = len(found.bare) - SAID
+        more = f" and {plural(others, 'other part')}" if others > 0 else ""
         call = Call(
             verdict=Verdict.WAIT,
             because=f"No nitrogen was on this as it is now: {names}{more}.{_why(found.bare)}",
