@@ -2,6 +2,11 @@
 
 from sqlalchemy.orm import Session
 
+from fairline.core import line
+from fairline.core.flare.records import JointRecord
+from fairline.core.job import Job
+from fairline.core.parts import Subject, SubjectSince, digest, entered
+from fairline.core.practice import Practice
 from fairline.settings import Settings
 from fairline.store import board, house, jobs, shelf
 from fairline.store.database import open_database
@@ -35,4 +40,25 @@ def put_in(session: Session, with_jobs: bool) -> None:
         from fairline.demo.systems import demo_jobs
 
         for job in demo_jobs():
-            board.settle(session, jobs.import_job(session, job))
+            board.settle(session, jobs.import_job(session, named(job)))
+
+
+def named(job: Job) -> Job:
+    """A job whose records and runs name the parts that they are of, as pages keep them."""
+    routed, flared = line.flared(job, Practice())
+    parts = {name: mark for name, mark in flared.proofs.now.items() if entered(name)}
+    subject, sides = digest(parts), {j.id: j.sides for j in routed.joints}
+    records = [record.model_copy(update={"subject": subject}) for record in job.records]
+    records = [
+        r.model_copy(update={"sides": sides[r.place]}) if isinstance(r, JointRecord) else r
+        for r in records
+    ]
+    return job.model_copy(
+        update={
+            "records": tuple(records),
+            "runs": tuple(run.model_copy(update={"subject": subject}) for run in job.runs),
+            "subjects": {subject: Subject(parts=parts)},
+            "since": (SubjectSince(at=job.created_at, subject=subject),),
+            "practices": {"": Practice()},
+        }
+    )

@@ -168,7 +168,7 @@ def begin_run(
     """Begin a run; the one that was open of the same stage is ended.
 
     ``beside``: runs of other ports, which go on. ``late``: it was begun at ``at``, and is of the
-    parts that the job had then.
+    parts that the job had then; one that is older than another ends nothing.
     """
     row = job_row(session, job_id)
     subjects.keep_first(session, row)
@@ -183,12 +183,29 @@ def begin_run(
             RunRow.kind.in_(together),
             RunRow.ended_at.is_(None),
             RunRow.uid.not_in(beside),
+            RunRow.started_at <= began,
         )
         .values(ended_at=began)
     )
+    newer = session.scalar(
+        select(RunRow.id).where(
+            RunRow.job_id == job_id, RunRow.kind.in_(together), RunRow.started_at > began
+        )
+    )
     uid = uuid.uuid4().hex[:12]
     named = {"subject": subject, "practice": practice}
-    session.add(RunRow(uid=uid, job_id=job_id, kind=kind, started_at=began, started_by=by, **named))
+    ended = began if newer is not None else None  # an older log goes on no more
+    session.add(
+        RunRow(
+            uid=uid,
+            job_id=job_id,
+            kind=kind,
+            started_at=began,
+            started_by=by,
+            ended_at=ended,
+            **named,
+        )
+    )
     touch(session, job_id)
     return uid
 
@@ -226,7 +243,7 @@ def open_run(session: Session, job_id: int, kinds: Sequence[str]) -> tuple[str, 
     row = session.scalar(
         select(RunRow)
         .where(RunRow.job_id == job_id, RunRow.kind.in_(kinds))
-        .order_by(RunRow.id.desc())
+        .order_by(RunRow.started_at.desc(), RunRow.id.desc())
         .limit(1)
     )
     return (row.uid, row.started_at) if row is not None and row.ended_at is None else None

@@ -175,8 +175,9 @@ def _practices(
 def runs(
     session: Session, job_id: int, known: Mapping[str, Run] = MappingProxyType({})
 ) -> tuple[Run, ...]:
-    """The runs; of one that is known only the readings that came since are read."""
-    rows = session.scalars(select(RunRow).where(RunRow.job_id == job_id).order_by(RunRow.id))
+    """The runs in order of time; of one that is known only the readings since are read."""
+    order = (RunRow.started_at, RunRow.id)
+    rows = session.scalars(select(RunRow).where(RunRow.job_id == job_id).order_by(*order))
     found: list[Run] = []
     for row in rows:
         kind, before = cast(RunKind, row.kind), known.get(row.uid)

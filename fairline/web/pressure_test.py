@@ -69,7 +69,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "probe_words": PROBES,
         "probe_at_hand": _probe_at_hand(run),
         "meanwhile": worked.meanwhile,
-        "school": judged.rules.school("pressure"),
+        "school": (worked.rules or judged.rules).school("pressure"),
         "check_form_of": None,
         "circuits": circuits_of(judged.pipes, judged.rules),
         "begin_form": Form({}),

@@ -25,6 +25,7 @@ from fairline.web.pages import VERDICT_WORDS, hms, quantity
 from fairline.web.visit import Judged
 
 NONE = "–"
+PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
 PRACTISED = "PRACTICE JOB: simulated readings count here and prove nothing elsewhere."
 DEFERS = (
@@ -278,7 +279,8 @@ class _Teller:
         yield from self._runs(label)
         for port in label.ports:
             where = "" if port.at == OUTDOOR else f" of {_of_tree(port.at)}"
-            state = {"used": f"zone {port.zone}", "kept": "kept for a later head"}.get(port.state)
+            state = PORT_STATES.get(port.state)
+            state = f"zone {port.zone}" if port.state == "used" else state
             yield Row((f"Port {port.port}{where}", state or "not used, capped"))
 
     def _runs(self, label: UnitLabel) -> Iterator[Row]:

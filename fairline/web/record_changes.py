@@ -35,7 +35,16 @@ def sections(judged: Judged, system: System) -> Iterator[Section]:
 
 
 def changes(judged: Judged) -> Iterator[Cells]:
-    """What was exchanged or changed on site, and what had only been drawn wrong."""
+    """What was exchanged or changed on site, and what had only been drawn wrong.
+
+    And where a job of before was kept as it was found: what it had been before is not known.
+    """
+    job = judged.job
+    if job.since and job.subjects[job.since[0].subject].found:
+        told = (
+            "What was proved before this program kept it is taken to be of the job as it was found."
+        )
+        yield moment(job.since[0].at), told, NONE
     for r in judged.counted.part_changes:
         named = ", ".join(part_words(name) for name in r.parts)
         serial = f", serial of the one before {r.serial}" if r.serial else ""

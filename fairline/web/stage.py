@@ -165,7 +165,7 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     after = visit.judged(job_id)
     changed = told(judged, after, visit.system) if merging.orders(data) else ""
     if not visit.htmx:
-        return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
+        return telling(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
     judged = after
     unsaid = {
         name: str(value)[:2000]
@@ -180,7 +180,7 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
     )
 
 
-def _telling(response: RedirectResponse, words: str) -> RedirectResponse:
+def telling(response: RedirectResponse, words: str) -> RedirectResponse:
     """A redirect whose page says something once."""
     if words:
         response.set_cookie(TOLD, quote(words[:600]), max_age=60, httponly=True, samesite="lax")
@@ -220,7 +220,7 @@ def _take_back(job_id: int, stage: str, visit: Visit, again: bool) -> Response:
     said = f"{said} {told(before, after, visit.system)}".strip()
     if not visit.htmx:
         part = visit.request.query_params.get("part", "")[:400]
-        return _telling(RedirectResponse(_page_of(job_id, stage, part), 303), said)
+        return telling(RedirectResponse(_page_of(job_id, stage, part), 303), said)
     return stage_page(visit, after, stage, undone=said)
 
 

@@ -7,12 +7,13 @@ from fastapi.responses import RedirectResponse, Response
 
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
+from fairline.core.stages import TITLES
 from fairline.core.survey.proposal import Proposal
 from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
 from fairline.web.pages import quantity
-from fairline.web.stage import Checks, stage_view, state_of
+from fairline.web.stage import Checks, stage_view, state_of, telling
 from fairline.web.visit import AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -123,6 +124,14 @@ def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
 @router.post("/jobs/{job_id}/survey/newer")
 def take_newer(job_id: JobId, visit: AVisit) -> Response:
     """Plan the job with the sheets as the shelf has them now."""
+    before = visit.judged(job_id).stages
     with visit.change() as session:
         part_changes.take_newer(session, job_id, visit.person, visit.now(), visit.edit)
-    return RedirectResponse(f"/jobs/{job_id}/survey", 303)
+    after = visit.judged(job_id).stages
+    changed = [
+        f"{TITLES[name]}: {before[name].call.verdict.value}, now {call.call.verdict.value}."
+        for name, call in after.items()
+        if call.call.verdict is not before[name].call.verdict
+    ]
+    said = " ".join(changed) or "No call changed."
+    return telling(RedirectResponse(f"/jobs/{job_id}/survey", 303), f"Sheets taken. {said}")

@@ -29,6 +29,7 @@ from fairline.core.strike import Strike
 from fairline.core.survey.stage import WantedHead
 from fairline.core.wire.stage import WireWorked
 from fairline.demo.jobs import bindery
+from fairline.demo.load import named
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
 from tests.site import BY, Site
 
@@ -561,3 +562,40 @@ def _proved_then():
 def test_every_kind_of_part_is_covered_by_a_proof():
     kinds = {kind_of(name) for name in finished("trunk").worked.of(FlareWorked).proofs.now}
     assert kinds | {"box", "open"} == set().union(*(cover.kinds for cover in COVERS.values()))
+
+
+def wired():
+    """The demo's finished single zone, with every conductor landed and power on."""
+    site = finished("brazed")
+    site.job = named(bindery())
+    site.now = max(r.at for r in site.job.records) + timedelta(hours=2)
+    return site
+
+
+def test_another_head_wants_its_own_end_landed_and_the_unit_stays_proved_dead():
+    site = wired()
+    assert site.call("wire").call.verdict == "holds"
+    site.exchange("A")
+    worked = site.worked.of(WireWorked)
+    ends = {e.id: e.call.verdict.value for e in worked.ends if e.cable.kind == "cable"}
+    assert sorted(ends.values()) == ["holds", "wait"] and worked.powered
+    assert worked.dead["outdoor"].call.verdict == "holds"
+
+
+def test_another_outdoor_unit_is_proved_dead_anew_and_all_its_ends_are_landed():
+    site = wired()
+    site.exchange("outdoor")
+    worked = site.worked.of(WireWorked)
+    assert not worked.powered and worked.dead["outdoor"].proof is None
+    ends = {e.id: e.call.verdict.value for e in worked.ends}
+    assert sorted(ends.values()).count("wait") == 2  # its supply, and the cable's end there
+
+
+def test_a_serial_typed_anew_asks_before_what_was_landed_counts():
+    site = wired()
+    box = site.job.survey.box("outdoor").model_copy(update={"serial": "OTHER"})
+    boxes = site.job.survey.boxes | {"outdoor": box}
+    site.edit(survey=site.job.survey.model_copy(update={"boxes": boxes}))
+    assert "drawn wrong" in site.call("wire").call.do_next
+    site.answer("corrected")
+    assert site.call("wire").call.verdict == "holds"

@@ -372,3 +372,35 @@ def test_the_demo_is_judged_alike_before_and_after_it_is_kept(demo):
         bare = job.model_copy(update={"subjects": {}, "since": (), "practices": {}})
         assert judge(bare, Practice()) == judge(job, Practice())
         assert work(job, Practice()).of(FlareWorked).proofs.now
+
+
+def test_a_port_that_nothing_closes_is_not_printed_as_capped(demo):
+    job_id = home_runs(demo)
+    heads = {"_remove": "heads.2", "_part": "rooms"}
+    page = demo.get(f"/jobs/{job_id}/survey?part=rooms").text
+    fields = dict(
+        re.findall(
+            r'name="(heads\.\d\.zone|heads\.\d\.room|_version|_editor)" value="([^"]*)"', page
+        )
+    )
+    demo.post(f"/jobs/{job_id}/survey?part=rooms", data=fields | heads)
+    assert "C" not in job_of(demo, job_id).route.runs
+    answer(demo, "changed", job_id)
+    label = words(demo.get(f"/jobs/{job_id}/label"))
+    assert "open: nothing closes it" in label
+    assert "open: nothing closes it" in words(demo.get(f"/jobs/{job_id}/record"))
+    assert "Joints that are not there any more" in words(demo.get(f"/jobs/{job_id}/record"))
+    assert calls(demo, job_id)["flare"] == "stop"
+
+
+def test_an_older_log_ends_no_run_that_goes_on(demo):
+    job_id = home_runs(demo, released=False)
+    run = demo.post(f"/api/jobs/{job_id}/runs/hold").json()["run"]
+    rows = "".join(f"2026-07-01T20:{n:02}:00Z,2100000,20\n" for n in range(5))
+    sent = {"file": ("hold.csv", f"time,gauge_pa,pipe_c\n{rows}".encode())}
+    demo.post(f"/jobs/{job_id}/runs/hold/file", files=sent)
+    holds = job_of(demo, job_id).holds
+    assert [h.ended_at is None for h in holds if h.uid == run] == [True]
+    assert holds[-1].uid == run and holds == tuple(sorted(holds, key=lambda h: h.started_at))
+    rows = [{"instrument": "g", "seq": 0, "t_s": 0.0, "gauge_pa": 2.1e6, "pipe_c": 20.0}]
+    assert demo.post(f"/api/jobs/{job_id}/runs/{run}/readings", json=rows).status_code == 200

@@ -113,3 +113,12 @@ def test_a_posted_reading_works_each_thing_out_once_and_nothing_before_it(counte
             assert not {"survey", "mount", "route", "flare"} & set(worked)
             assert set(worked.values()) == {1}
             assert set(asked.values()) == {1}, asked
+
+
+def test_a_note_on_the_route_works_no_other_stage_out(counted):
+    client, calls = counted
+    client.get("/jobs/1/route")
+    calls.taken()
+    client.post("/jobs/1/route", data={"notes": "seen"})
+    _, worked = calls.taken()
+    assert worked == {"route": 1}

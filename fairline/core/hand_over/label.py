@@ -1,5 +1,6 @@
 """The label at the outdoor unit: refrigerant, length of line, charge as it stands, date."""
 
+from collections.abc import Collection
 from datetime import datetime
 
 from fairline.core.call import Frozen
@@ -21,12 +22,12 @@ class RunLabel(Frozen):
 
 
 class PortLabel(Frozen):
-    """A port of the outdoor unit or a box: the zone on it, or that it is capped or kept."""
+    """A port of the outdoor unit or a box: the zone on it, or that it is capped, kept or open."""
 
     at: str
     port: str
     zone: str
-    state: str  # "used", "capped" or "kept"
+    state: str  # "used", "capped", "kept" or "open"
 
 
 class UnitLabel(Frozen):
@@ -50,8 +51,12 @@ def unit_label(
     charged: ChargeWorked,
     weighings: tuple[Weighing, ...],
     releases: tuple[Release, ...],
+    open_ends: Collection[str] = (),
 ) -> UnitLabel:
-    """What was weighed in counts; before any weighing, what the sheet's rule asks for."""
+    """What was weighed in counts; before any weighing, what the sheet's rule asks for.
+
+    ``open_ends``: ports that nothing closes, ``outdoor-D``.
+    """
     pipes = routed.pipes
     added_kg = charged.answer.result.added_kg if charged.answer else None
     if weighings:
@@ -73,7 +78,7 @@ def unit_label(
             )
             for s in pipes.stretches
         ),
-        ports=_ports(routed),
+        ports=_ports(routed, open_ends),
         factory_kg=factory_kg,
         added_kg=added_kg,
         weighed=bool(weighings),
@@ -82,7 +87,7 @@ def unit_label(
     )
 
 
-def _ports(routed: RouteWorked) -> tuple[PortLabel, ...]:
+def _ports(routed: RouteWorked, open_ends: Collection[str]) -> tuple[PortLabel, ...]:
     """Every port, in its order, of each thing that has more than one."""
     pipes, spare = routed.pipes, {p.key: p for p in routed.spare}
     found = []
@@ -90,7 +95,9 @@ def _ports(routed: RouteWorked) -> tuple[PortLabel, ...]:
         for name in names if len(names) > 1 else ():
             key = f"{at}-{name}"
             state = "used" if key in pipes.used else "capped"
-            if key in spare and spare[key].kept:
+            if key in open_ends:
+                state = "open"
+            elif key in spare and spare[key].kept:
                 state = "kept"
             found.append(PortLabel(at=at, port=name, zone=pipes.used.get(key, ""), state=state))
     return tuple(found)

@@ -13,6 +13,7 @@ from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
+from fairline.core.flare.stage import FlareWorked
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import digest, kind_of
@@ -115,6 +116,7 @@ def work(basis: Basis) -> HandOverWorked:
         basis.of(ChargeWorked),
         basis.records(Weighing),
         basis.records(Release),
+        {j.place.partition(".")[0] for j in basis.of(FlareWorked).joints if j.cap and not j.record},
     )
     now = {"labels": digest_of(label), "warranty": machines_of(basis.proofs)}
     return HandOverWorked(

@@ -53,7 +53,8 @@ class PressureTestWorked(Worked):
 
     ``hold`` is the newest; ``earlier`` those before it, each judged for what it lost while it
     lasted. ``answer`` and ``rates`` are None while hold, plan or volume is not known. ``covered``
-    says which hold answers for which part; ``ports`` which circuits each run was on, where said.
+    says which hold answers for which part; ``ports`` which circuits each run was on, where said;
+    ``rules`` are those of the day of the newest hold.
     """
 
     plan: Plan | None
@@ -68,6 +69,7 @@ class PressureTestWorked(Worked):
     curve: list[CurvePoint] = field(default_factory=list)
     meanwhile: list[Meanwhile] = field(default_factory=list)
     told_resolution_pa: float | None = None
+    rules: Rules | None = None
     covered: Covered = field(default_factory=Covered)
     ports: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
@@ -104,7 +106,7 @@ def work(basis: Basis) -> PressureTestWorked:
     rules = basis.rules_on(parted[-1].run.practice) if parted else basis.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
     answers = _with_older(worked, found, entry, basis.rules_on)
-    return replace(answers, told_resolution_pa=told, covered=found, ports=ports)
+    return replace(answers, told_resolution_pa=told, covered=found, ports=ports, rules=rules)
 
 
 def _with_older(

@@ -53,8 +53,11 @@ def joints(
     rules: Rules,
     joins: dict[str, int],
     spare: tuple[SparePort, ...] = (),
+    joined: Rules | None = None,
 ) -> list[JointSpec]:
     """All joints; ``joins`` counts what the cut plan joins of each run and line (``A.gas``).
+
+    ``joined``: the rules of the day on which it was carried out, where another.
 
     A spare port that is kept has its isolation valve's joint on each tube.
     """
@@ -65,9 +68,8 @@ def joints(
         unit = _ends(stretch, "start", entry, equipment, rules)
         found += head + unit if indoors else unit + head
     for stretch in pipes.stretches:
-        how: Literal["flare", "braze"] = (
-            "flare" if rules.school("joins").name == "union" else "braze"
-        )
+        union = (joined or rules).school("joins").name == "union"
+        how: Literal["flare", "braze"] = "flare" if union else "braze"
         each = 2 if how == "flare" else 1
         for line in LINES:
             count = joins.get(f"{stretch.id}.{line}", 0)

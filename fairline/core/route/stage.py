@@ -119,7 +119,8 @@ def work(basis: Basis) -> RouteWorked:
     cut = next(reversed(basis.records(Cutting)), None)
     joins = joins_of(cut.pieces) if cut else {}
     spare, bent = spare_ports(entry, survey, pipes), traps(pipes, rules)
-    specs = joints(pipes, entry, equipment, rules, joins, spare)
+    joined = basis.rules_on(cut.practice if cut else None)
+    specs = joints(pipes, entry, equipment, rules, joins, spare, joined)
     out = drain.drains(entry, survey, rules)
     return RouteWorked(
         call=judge(entry, pipes, rules, joins, bent, out),
