@@ -6,19 +6,20 @@ another thing stands there: it gets a token of its own, and what was looked at o
 open again.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job
 from fairline.core.mount.stage import MountEntry
-from fairline.core.parts import IN, OUTDOOR, UNIT, Ends, Mark, entered, kind_of
+from fairline.core.parts import IN, OUTDOOR, UNIT, Ends, Mark, kind_of
 from fairline.core.proofs import COVERS, Difference, Proof, Proofs
 from fairline.core.readings import Run
 from fairline.core.route.circuits import Ports
 from fairline.core.route.joints import LINES, REDUCER, VALVE
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.survey.unboxing import Box
 
 Fresh = Callable[[], str]
 LOOKED_AT_WALL = ("cable_fed",)  # what is looked at of a head again, when another one hangs there
@@ -44,8 +45,8 @@ def questions(job: Job, proofs: Proofs) -> list[Question]:
         kinds = COVERS[kind].kinds
         if kind in ("joint", "hold"):  # a joint is of the machine and the tube that it joins
             kinds = kinds | {"unit", "head", "box", "tee", "tube"}
-        for difference in proofs.differences(proof.subject, proof.at, kinds):
-            if difference.answered or not entered(difference.part):
+        for difference in proofs.differences(proof.subject, proof.at, kinds - {"joint", "open"}):
+            if difference.answered:
                 continue
             key = difference.part, difference.now or ()
             found.setdefault(key, (difference, []))[1].append(COVERS[kind].words)
@@ -146,17 +147,18 @@ def exchanged(
 
 
 def looked_at_again(
-    survey: SurveyEntry, mount: MountEntry, places: Iterable[str], keep_box: bool = False
+    survey: SurveyEntry, mount: MountEntry, places: Iterable[str], serials: Collection[str] = ()
 ) -> tuple[SurveyEntry, MountEntry]:
     """The entries without what was seen of machines that are not there any more.
 
-    ``keep_box``: what is said of the box is of the one that came.
+    ``serials``: places whose serial is that of the one that came.
     """
     boxes = dict(survey.boxes)
     walls, ceilings, yard = dict(mount.walls), dict(mount.ceilings), mount.outdoor
     for place in places:
-        if not keep_box:
-            boxes.pop(place, None)
+        box = boxes.pop(place, None)
+        if box is not None and place in serials:
+            boxes[place] = Box(serial=box.serial)
         if place == OUTDOOR:
             yard = _blank(yard, LOOKED_AT_YARD)
         if place in walls:

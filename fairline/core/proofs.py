@@ -134,26 +134,32 @@ class Proofs:
 
     def _corrects(self, change: PartChange) -> bool:
         """Whether a correction counts: not where the edit that it is about was taken back."""
-        back = any(ends.then and self.now.get(n) == ends.then for n, ends in change.parts.items())
+        back = any(self.now.get(n, ()) == ends.then for n, ends in change.parts.items())
         return change.how == "corrected" and not back
 
     def at_beginning(self, subject: str, at: datetime) -> Parts:
-        """The parts that a proof made at ``at`` had: those that it names, and the joints till then.
+        """The parts that a proof made at ``at`` had: those it names, and the joints till then."""
+        named = self._machines(subject, at)
+        circuits = Circuits(dict(named))
+        for key, mark in joint_marks(self.acts, at).items():
+            if circuits.joins(key):
+                named[f"joint:{key}"] = mark
+        return named
+
+    def _machines(self, subject: str, at: datetime) -> dict[str, Mark]:
+        """The machines and tubes that a proof names, described as corrections since describe them.
 
         Where it names none it is of a job of before: those that the job had then, as far as that
         is known, else as it was first found.
         """
-        earlier = [s.subject for n, s in enumerate(self.since) if n == 0 or s.at <= at]
-        first = earlier[-1] if earlier else ""
-        kept = self.subjects.get(subject) or self.subjects.get(first)
+        kept = self.subjects.get(subject)
+        if kept is None and self.since:
+            earlier = [s for s in self.since if s.at <= at] or self.since[:1]
+            kept = self.subjects.get(earlier[-1].subject)
         named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if entered(n)}
         for change in self.changes:
             if change.at > at and self._corrects(change):
                 _correct(named, change)
-        circuits = Circuits({**named})
-        for key, mark in joint_marks(self.acts, at).items():
-            if circuits.joins(key):
-                named[f"joint:{key}"] = mark
         return named
 
     def subject_at(self, began: str, start: datetime, at: datetime) -> str:
@@ -173,11 +179,13 @@ class Proofs:
         Of joints the making counts; that one was tightened since, without opening it, does not.
         """
         wanted = frozenset(kinds)
-        then = self.at_beginning(subject, at)
+        joints = bool(wanted & {"joint", "open"})
+        then = self.at_beginning(subject, at) if joints else self._machines(subject, at)
         every = [
             replace(difference, label=self.labels.get(name) or part_words(name))
             for name in then.keys() | self.now.keys()
-            if (difference := self._difference(name, then.get(name), self.now.get(name), at))
+            if (joints or entered(name))
+            and (difference := self._difference(name, then.get(name), self.now.get(name), at))
         ]
         doubted = {m[0] for d in every if not d.answered for m in (d.then, d.now) if m}
         found = [

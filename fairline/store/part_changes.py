@@ -47,7 +47,9 @@ def answer(
     else:
         _with_the_edit(session, job_id, edit)
         equipment.set_equipment(session, job_id, changed(held, asked, jobs.token), edit)
-        _look_again(session, job_id, [_place(d) for d in asked if d.now and d.then], edit, True)
+        machines = [d for d in asked if d.now and d.then and kind_of(d.part) != "tube"]
+        typed = [_name(d.part) for d in machines if d.then and d.now and d.then[2:3] != d.now[2:3]]
+        _look_again(session, job_id, [_name(d.part) for d in machines], edit, typed)
     ends = ends_of(asked, _parts(session, job_id).get)
     record = said.model_copy(update={"how": how, "parts": ends, "moved": moved})
     jobs.append_record(session, job_id, record)
@@ -65,7 +67,7 @@ def exchange(
     held = exchanged(_equipment(session, job_id), place, what, jobs.token)
     equipment.set_equipment(session, job_id, held, edit)
     if what == "machine":
-        _look_again(session, job_id, [place], edit, False)
+        _look_again(session, job_id, [place], edit)
     after = _parts(session, job_id)
     asked = [Difference(part, before.get(part), after.get(part), True)]
     record = PartChange(
@@ -101,18 +103,17 @@ def _name(part: str) -> str:
     return OUTDOOR if part == UNIT else part.removeprefix("head:").removeprefix("tube:")
 
 
-def _place(difference: Difference) -> str:
-    """Where another machine stands; blank for a tube."""
-    return "" if kind_of(difference.part) == "tube" else _name(difference.part)
-
-
 def _look_again(
-    session: Session, job_id: int, places: Sequence[str], edit: Editing, keep_box: bool
+    session: Session,
+    job_id: int,
+    places: Sequence[str],
+    edit: Editing,
+    serials: Sequence[str] = (),
 ) -> None:
     """What was looked at of machines that went is open again."""
     survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)
     mount = jobs.entry_of(session, job_id, "mount", MountEntry)
-    after = looked_at_again(survey, mount, [p for p in places if p], keep_box)
+    after = looked_at_again(survey, mount, places, serials)
     for stage, before, now in (("survey", survey, after[0]), ("mount", mount, after[1])):
         if now != before:
             entries.save_over(session, job_id, stage, now, replace(edit, takes_back=False))

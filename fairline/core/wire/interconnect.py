@@ -171,7 +171,7 @@ def _strangers(wiring: Wiring, lies: Landed) -> list[Check]:
             places = ", ".join(f"{x.block} {x.terminal}" for x in lost)
             call = fault(
                 f"Recorded at {places}, cable {name}: the job as planned has no such place.",
-                "Strike the landing out, or mend the plan.",
+                "Take it off and strike the landing out, or mend the plan.",
             )
             found.append(
                 Check(id=f"stranger_{name}_{side}", label="Lost", call=call, part="cables")
