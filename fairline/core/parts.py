@@ -21,8 +21,11 @@ from fairline.core.physics.tubing import size_label
 
 Mark = tuple[str, ...]
 Parts = Mapping[str, Mark]
-PartKind = Literal["unit", "head", "box", "tee", "tube", "joint", "open"]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
+Name = Annotated[
+    str,
+    Field(pattern=r"^(unit|head:[A-Z]|box[1-9]|tee[1-9]\d?|tube:([A-Z]|box[1-9]|tee[1-9]\d?))$"),
+]
+Key = Annotated[str, Field(pattern=r"^(gas|liquid):[A-Za-z0-9]+\.[\w.]{1,40}\|[\w+]{1,60}$")]
 MarkText = Annotated[str, Field(max_length=420)]
 UNIT = "unit"
 OPEN = "open"  # the mark of an end that stands open
@@ -38,7 +41,7 @@ class Subject(Entry):
     ``found``: nobody kept it that day; it is the job as it was found when it was next changed.
     """
 
-    parts: dict[Name, tuple[MarkText, ...]] = {}
+    parts: dict[Name, Annotated[tuple[MarkText, ...], Field(min_length=1, max_length=6)]] = {}
     found: bool = False
 
     @field_validator("parts")
@@ -76,7 +79,7 @@ class PartChange(Record):
     kind: Literal["part-change"] = "part-change"
     how: Literal["corrected", "changed", "exchanged"]
     parts: Annotated[dict[Name, Ends], Field(max_length=200)] = {}
-    moved: Annotated[dict[Name, Name], Field(max_length=200)] = {}
+    moved: Annotated[dict[Key, Key], Field(max_length=200)] = {}
     reason: Annotated[Text, Field(min_length=1)]
     serial: Text = ""
 

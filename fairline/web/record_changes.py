@@ -40,7 +40,8 @@ def changes(judged: Judged) -> Iterator[Cells]:
     And where a job of before was kept as it was found: what it had been before is not known.
     """
     job = judged.job
-    if job.since and job.subjects[job.since[0].subject].found:
+    first = job.subjects.get(job.since[0].subject) if job.since else None
+    if first is not None and first.found:
         told = (
             "What was proved before this program kept it is taken to be of the job as it was found."
         )

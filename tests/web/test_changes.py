@@ -404,3 +404,29 @@ def test_an_older_log_ends_no_run_that_goes_on(demo):
     assert holds[-1].uid == run and holds == tuple(sorted(holds, key=lambda h: h.started_at))
     rows = [{"instrument": "g", "seq": 0, "t_s": 0.0, "gauge_pa": 2.1e6, "pipe_c": 20.0}]
     assert demo.post(f"/api/jobs/{job_id}/runs/{run}/readings", json=rows).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("place", "wrong"),
+    [
+        (("records", 0, "sides"), ["A|in", "tubeA"]),
+        (("subjects",), {"0" * 16: {"parts": {"joint": ["x"]}}}),
+        (("subjects",), {"0" * 16: {"parts": {"unit": []}}}),
+        (("since",), [{"at": "2026-07-01T08:00:00Z", "subject": 3}]),
+    ],
+)
+def test_a_file_with_parts_that_cannot_be_is_refused_by_the_field(demo, place, wrong):
+    whole = json.loads(demo.get("/jobs/1/job.json").content) | {"uid": "a-broken-file"}
+    at = whole
+    for name in place[:-1]:
+        at = at[name]
+    if place[0] == "records":
+        at = next(r for r in whole["records"] if r["kind"] == "joint")
+    at[place[-1]] = wrong
+    refused = demo.post("/api/jobs", json=whole)
+    assert refused.status_code == 422 and place[-1] in refused.text
+    whole = json.loads(demo.get("/jobs/1/job.json").content) | {"uid": "an-unknown-subject"}
+    for record in whole["records"]:
+        record["subject"] = "f" * 16  # one that the file does not bring along
+    taken = demo.post("/api/jobs", json=whole)
+    assert taken.status_code == 201 and calls(demo, taken.json()["id"]) == calls(demo)

@@ -90,6 +90,10 @@ class WrenchEntry(Entry):
         )
 
 
+Opening = Annotated[str, Field(pattern=r"^[A-Za-z0-9]{1,24}\.[\w.]{1,40}$")]
+Piece = Annotated[str, Field(pattern=r"^[\w+]{1,60}$")]
+
+
 class JointRecord(Record):
     """One act at a joint. ``applied_nm`` is at the nut; None where it went by feel.
 
@@ -105,7 +109,7 @@ class JointRecord(Record):
 
     kind: Literal["joint"] = "joint"
     place: Annotated[Text, BeforeValidator(lambda v: FIRST_NAMES.get(str(v), v))]
-    sides: Annotated[tuple[Text, ...], Field(max_length=2)] = ()
+    sides: tuple[()] | tuple[Opening, Piece] = ()
     did: Literal["made", "tightened", "opened", "capped"] = "made"
     look: Look
     how: Literal["measured", "by feel", "brazed", "loose"] = "measured"
