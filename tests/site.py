@@ -11,6 +11,7 @@ from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.commission.records import Running
 from fairline.core.evacuate.records import Bled, Isolation
+from fairline.core.flare.parts import valves_made
 from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
@@ -29,6 +30,7 @@ from fairline.core.readings import (
     VacuumRun,
 )
 from fairline.core.route.circuits import Ports, circuits_of
+from fairline.core.route.edit import edited
 from fairline.core.route.stage import RouteWorked
 from fairline.core.route.written import written_down
 from fairline.core.tokens import Plan, with_tokens
@@ -257,6 +259,11 @@ class Site:
         self.job = self.job.model_copy(update={"equipment": tokens})
         self._keep(what)
         return self
+
+    def ordered(self, order):
+        """An order of the system drawing, as the page gives it."""
+        job, valves = self.job, valves_made(self.worked.of(FlareWorked).proofs)
+        return self.edit(route=edited(job.route, order, job.survey, job.equipment, None, valves))
 
     def runs_edited(self, **runs):
         """An edit of runs of the route, a dictionary of fields each; None takes one out."""

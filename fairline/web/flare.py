@@ -75,6 +75,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "shown_now": shown(visit, judged, "wrench"),
         "proved_since": next(iter(proofs_at(judged)), None),
         "order": _order(visit, judged.id),
+        "leaked": {c.joint for c in judged.counted.leak_checks if c.found == "leak"},
         "dids": DIDS,
     }
 
@@ -236,12 +237,12 @@ def _in_order(
 
     What was done before it is given a moment just before the first proof.
     """
+    order = str(data.get("_order") or "")
+    form.values["_order"] = order
     proved = proofs_at(judged)
     typed = str(data.get("_done") or "").strip()
     if record is None or not proved or typed or not data.get("_asks_order"):
         return record
-    order = str(data.get("_order") or "")
-    form.values["_order"] = order
     if order == "before":
         return record.model_copy(update={"at": proved[0][1] - timedelta(seconds=1)})
     if order == "after":

@@ -11,6 +11,8 @@ from starlette.datastructures import FormData
 
 from fairline.core.calc.materials import GROUPS, Line
 from fairline.core.call import worst
+from fairline.core.flare.parts import valves_made
+from fairline.core.flare.stage import FlareWorked
 from fairline.core.head_out import letters_named, next_letter
 from fairline.core.physics.constants import FOOT_M
 from fairline.core.quantities import parse, show
@@ -55,7 +57,9 @@ def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> 
             entry = _said(entry, order[4:], str(data.get("_say") or ""), judged, system)
         else:
             before_m = _before_m(order, data, system)
-            entry = edited(entry, order[:80], judged.job.survey, judged.job.equipment, before_m)
+            valves = valves_made(judged.of(FlareWorked).proofs)
+            survey, equipment = judged.job.survey, judged.job.equipment
+            entry = edited(entry, order[:80], survey, equipment, before_m, valves)
     return entry
 
 
@@ -276,7 +280,9 @@ def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         judged = visit.judged(job_id)
         route = judged.job.route
         try:
-            route = edited(route, "lay-out", judged.job.survey, judged.job.equipment)
+            valves = valves_made(judged.of(FlareWorked).proofs)
+            equipment = judged.job.equipment
+            route = edited(route, "lay-out", judged.job.survey, equipment, None, valves)
         except EditError:  # no outlet is free: the head stands loose, and the page says so
             route = route.model_copy(update={"runs": route.runs | {zone: LineRun()}})
         entries.save_over(session, job_id, "route", route, visit.edit)

@@ -55,7 +55,7 @@ def test_a_head_is_exchanged_and_a_joint_is_made_after_the_proofs(demo_site):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/jobs/{JOB}/flare?joint=A.liquid.start")
     page.get_by_text("Make it again", exact=True).click()
-    page.locator("[name=wrench_nm]").first.fill("12 lbf·ft")
+    page.locator("[name=wrench_nm]").first.fill("10.1 lbf·ft")
     page.locator("#by-A\\.liquid\\.start").fill("Ida Marsh")
     page.get_by_role("button", name=re.compile("Looked even")).first.click()
     expect(page.locator(".field-error").first).to_contain_text("before the nitrogen hold")

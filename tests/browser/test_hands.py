@@ -112,6 +112,7 @@ def test_an_error_in_a_joint_opens_its_form_again_with_what_was_typed(demo_site)
     card = page.locator(".joint-card").first
     card.get_by_text("Make it again").click()
     card.get_by_label("The wrench read").fill("hand tight")
+    card.get_by_label("After it").check()
     card.get_by_label("Made by").fill("Tomas")
     card.get_by_role("button", name="Record").click()
     expect(card.locator(".field-error")).to_contain_text("not understood")
@@ -136,6 +137,7 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     card = page.locator(".joint-card").first
     card.get_by_text("Make it again").click()
     card.get_by_label("The wrench read").fill("23 lbf·ft")
+    card.get_by_label("After it").check()
     card.get_by_label("Made by").fill("Tomas")
     for route in waiting:
         route.continue_()

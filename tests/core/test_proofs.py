@@ -23,7 +23,6 @@ from fairline.core.pressure_test.leak_search import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.proofs import COVERS
 from fairline.core.route.circuits import circuits_of
-from fairline.core.route.edit import edited
 from fairline.core.route.stage import RouteWorked
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import WantedHead
@@ -92,8 +91,7 @@ def asks(site):
 
 def order(words):
     def do(site):
-        job = site.job
-        site.edit(route=edited(job.route, words, job.survey, job.equipment))
+        site.ordered(words)
         site.answer("changed")
 
     return do
@@ -267,7 +265,7 @@ def later_head(site):
     heads = tuple(h.model_copy(update={"when": "now"}) for h in site.job.survey.heads)
     survey = site.job.survey.model_copy(update={"heads": heads})
     site.edit(survey=survey)
-    site.edit(route=edited(site.job.route, "connect:D:outdoor:D", survey, site.job.equipment))
+    site.ordered("connect:D:outdoor:D")
 
 
 def test_a_later_head_behind_its_kept_valve_leaves_the_others_proved():

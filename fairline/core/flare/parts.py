@@ -26,7 +26,7 @@ from fairline.core.parts import (
     place_words,
 )
 from fairline.core.proofs import Proofs
-from fairline.core.route.joints import CAP, REDUCER, JointSpec, Line
+from fairline.core.route.joints import CAP, REDUCER, VALVE, JointSpec, Line
 from fairline.core.route.piping import Piping, Size, Stretch, kind_of
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Tee
@@ -124,6 +124,18 @@ def _size(tube: Size) -> str:
 def _start(run: Stretch) -> str:
     """Where a run is connected: ``outdoor.C``."""
     return f"{run.start}.{run.outlet or 'A'}"
+
+
+def valves_made(proofs: Proofs) -> set[str]:
+    """The ports of the outdoor unit on which an isolation valve was made: ``outdoor-D``."""
+    unit = proofs.now[UNIT][0]
+    keys = (act.key.partition(":")[2] for act in proofs.acts if f"joint:{act.key}" in proofs.now)
+    openings = (key.partition("|")[0] for key in keys if key.endswith(f"|{VALVE}"))
+    return {
+        f"{OUTDOOR}-{opening.partition('.')[2]}"
+        for opening in openings
+        if opening.partition(".")[0] == unit
+    }
 
 
 def open_ends(

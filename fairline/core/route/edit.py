@@ -9,6 +9,8 @@ tube that was measured: where a tee parts a built run, the person says how much 
 where two runs become one, both lengths are added, or asked for.
 """
 
+from collections.abc import Collection
+
 from fairline.core.equipment import LETTERS, Equipment
 from fairline.core.errors import FairLineError
 from fairline.core.quantities import both
@@ -34,12 +36,28 @@ def edited(
     survey: SurveyEntry,
     equipment: Equipment,
     before_m: float | None = None,
+    valves: Collection[str] = (),
 ) -> RouteEntry:
     """The entry after one order. Raises EditError.
 
     ``before_m``: of a tee in a built run, how much of what was measured lies before it.
+    ``valves``: ports on which an isolation valve was made (``outdoor-D``): what is connected there
+    lies behind it.
     """
-    return ways_kept(entry, _ordered(entry, order, survey, equipment, before_m))
+    after = ways_kept(entry, _ordered(entry, order, survey, equipment, before_m))
+    return _behind_valves(entry, after, valves)
+
+
+def _behind_valves(before: RouteEntry, after: RouteEntry, valves: Collection[str]) -> RouteEntry:
+    """Heads that were connected to a port with a valve on it have that valve."""
+    moved = {
+        end: run.model_copy(update={"isolation": "yes"})
+        for end, run in after.runs.items()
+        if kind_of(end) == "head"
+        and f"{run.fed_from}-{run.outlet}" in valves
+        and (before.run(end).fed_from, before.run(end).outlet) != (run.fed_from, run.outlet)
+    }
+    return after.model_copy(update={"runs": after.runs | moved}) if moved else after
 
 
 def ways_kept(before: RouteEntry, after: RouteEntry) -> RouteEntry:
@@ -104,14 +122,7 @@ def connected(entry: RouteEntry, end: str, start: str, outlet: str, zones: list[
             if other in fed_by(entry, end):
                 raise EditError(f"{other} is there and feeds {end}: set a tee in its run instead")
             entry = _changed(entry, other, fed_from=before.fed_from, outlet=before.outlet)
-    return _on(entry, end, start, outlet)
-
-
-def _on(entry: RouteEntry, end: str, start: str, outlet: str) -> RouteEntry:
-    """A run on an outlet; on one that was kept for it, behind the valve that is there."""
-    kept = entry.ports.get(f"{start}-{outlet}") == "kept"
-    valve = {"isolation": "yes"} if kept and kind_of(end) == "head" else {}
-    return _changed(entry, end, fed_from=start, outlet=outlet, **valve)
+    return _changed(entry, end, fed_from=start, outlet=outlet)
 
 
 def fed_by(entry: RouteEntry, end: str) -> list[str]:
@@ -274,7 +285,7 @@ def laid_out(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment) -> Ro
         ]
         if not free:
             raise EditError(f"no port is free for zone {zone}")
-        entry = _on(entry, zone, start, (fits or free)[0])
+        entry = _changed(entry, zone, fed_from=start, outlet=(fits or free)[0])
     return entry
 
 
