@@ -159,6 +159,20 @@ class Site:
                 route = written_down(self.job.route, routed, spec)
                 self.job = self.job.model_copy(update={"route": route})
 
+    def core(self, port, did):
+        """A valve core changed: made in the open, tightened through the core tool."""
+        self.record(
+            JointRecord(
+                place=f"outdoor-{port}.gas.core",
+                sides=(f"{self.job.equipment.machine('outdoor')}.{port}", "core"),
+                did=did,
+                look="good",
+                how="by feel",
+                by=BY,
+                at=self.later(),
+            )
+        )
+
     def circuits(self):
         return [c.id for c in circuits_of(self.worked.of(RouteWorked).pipes, self.worked.rules)]
 
@@ -279,7 +293,7 @@ class Site:
         """Take the last edit back: entries and tokens as they were; what was done since stays."""
         was = self._states.pop()
         self.later()
-        entries = ("survey", "mount", "route", "equipment")
+        entries = ("survey", "mount", "route", "wire", "equipment")
         self.job = self.job.model_copy(update={name: getattr(was, name) for name in entries})
         self._keep("taken back")
         return self
@@ -310,8 +324,10 @@ class Site:
         self._states.append(self.job)
         self.later()
         equipment = part_answers.exchanged(self.job.equipment, place, what, self.fresh)
-        survey, mount = part_answers.looked_at_again(self.job.survey, self.job.mount, [place])
-        parts = {"equipment": equipment, "survey": survey, "mount": mount}
+        job = self.job
+        seen = part_answers.looked_at_again(job.survey, job.mount, job.wire, [place])
+        parts = dict(zip(("survey", "mount", "wire"), seen, strict=True))
+        parts["equipment"] = equipment
         self.job = self.job.model_copy(update=parts)
         self._keep(f"{place} exchanged")
         return self

@@ -20,6 +20,7 @@ from fairline.core.route.circuits import Ports
 from fairline.core.route.joints import LINES, REDUCER, VALVE
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.survey.unboxing import Box
+from fairline.core.wire.entry import WireEntry
 
 Fresh = Callable[[], str]
 LOOKED_AT_WALL = ("cable_fed",)  # what is looked at of a head again, when another one hangs there
@@ -147,15 +148,22 @@ def exchanged(
 
 
 def looked_at_again(
-    survey: SurveyEntry, mount: MountEntry, places: Iterable[str], serials: Collection[str] = ()
-) -> tuple[SurveyEntry, MountEntry]:
-    """The entries without what was seen of machines that are not there any more.
+    survey: SurveyEntry,
+    mount: MountEntry,
+    wire: WireEntry,
+    places: Iterable[str],
+    serials: Collection[str] = (),
+) -> tuple[SurveyEntry, MountEntry, WireEntry]:
+    """The entries without what was seen of machines that are not there any more, or set at them.
 
     ``serials``: places whose serial is that of the one that came.
     """
     boxes = dict(survey.boxes)
     walls, ceilings, yard = dict(mount.walls), dict(mount.ceilings), mount.outdoor
+    addresses, ports = dict(wire.addresses), dict(wire.box_ports)
     for place in places:
+        addresses.pop(place, None)
+        ports.pop(place, None)
         box = boxes.pop(place, None)
         if box is not None and place in serials:
             boxes[place] = Box(serial=box.serial)
@@ -168,6 +176,7 @@ def looked_at_again(
     return (
         survey.model_copy(update={"boxes": boxes}),
         mount.model_copy(update={"walls": walls, "ceilings": ceilings, "outdoor": yard}),
+        wire.model_copy(update={"addresses": addresses, "box_ports": ports}),
     )
 
 

@@ -31,6 +31,7 @@ UNIT = "unit"
 OPEN = "open"  # the mark of an end that stands open
 OUTDOOR = "outdoor"  # the place of the outdoor unit
 IN = "in"  # the opening by which a run comes into its head, box or tee
+CORE = "core"  # of a service port: a joint of the unit's own that can be changed
 JOIN = "join"  # a join on the way is called by this and its number
 ONE_PAIR = "one"  # of an outdoor unit with one pair of valves before all its ports
 
@@ -162,7 +163,8 @@ class JointAct:
 def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict[str, Mark]:
     """Every joint as it is made at a time: the id of its making, then of the last act on it.
 
-    A joint that was opened is none. A nut that was left loose and torqued later was made once.
+    A joint that was opened is none. A nut that was left loose and torqued later was made once. A
+    valve core that was changed through the tool was never open: it is the joint that it was.
     """
     marks: dict[str, Mark] = {}
     loose: set[str] = set()
@@ -170,6 +172,8 @@ def joint_marks(acts: Iterable[JointAct], until: datetime | None = None) -> dict
         if until is not None and act.at > until:
             break
         before = marks.get(act.key)
+        if act.did == "tightened" and act.key.endswith(f"|{CORE}"):
+            continue
         if act.did == "opened":
             marks.pop(act.key, None)
         elif before and (act.did == "tightened" or (act.key in loose and not act.loose)):
@@ -232,7 +236,7 @@ class Circuits:
         run = at if outlet == IN else self.starts.get(f"{at}.{outlet}", "")
         if other == "cap":
             return not run or (outlet == IN and run not in self._tubes)
-        if other in ("valve", "reducer"):
+        if other in ("valve", "reducer", CORE):
             return True
         return bool(run) and other == (self._tubes if outlet == IN else self._tube_starts).get(run)
 

@@ -21,6 +21,7 @@ from fairline.core.part_answers import (
 from fairline.core.parts import OUTDOOR, UNIT, Mark, PartChange, kind_of
 from fairline.core.proofs import Difference, changed_parts
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.entry import WireEntry
 from fairline.store import edits, entries, equipment, house, jobs
 from fairline.store.edits import EQUIPMENT, Editing
 from fairline.store.models import EditRow
@@ -113,9 +114,11 @@ def _look_again(
     """What was looked at of machines that went is open again."""
     survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)
     mount = jobs.entry_of(session, job_id, "mount", MountEntry)
-    after = looked_at_again(survey, mount, places, serials)
-    for stage, before, now in (("survey", survey, after[0]), ("mount", mount, after[1])):
-        if now != before:
+    wire = jobs.entry_of(session, job_id, "wire", WireEntry)
+    before = (survey, mount, wire)
+    after = looked_at_again(*before, places, serials)
+    for stage, was, now in zip(("survey", "mount", "wire"), before, after, strict=True):
+        if now != was:
             entries.save_over(session, job_id, stage, now, replace(edit, takes_back=False))
 
 

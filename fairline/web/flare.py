@@ -18,8 +18,10 @@ from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
 from fairline.core.flare.records import FIRST_NAMES, LOOKS, SEAMS, JointRecord, WrenchEntry
 from fairline.core.hand_over.picture import Picture
+from fairline.core.parts import CORE, OUTDOOR
 from fairline.core.physics.tubing import size_label, tubes
 from fairline.core.quantities import both, parse, scale, show
+from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteWorked
 from fairline.core.route.written import written_down
 from fairline.core.sheet.part import torque_nm
@@ -77,7 +79,18 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "order": _order(visit, judged.id),
         "leaked": {c.joint for c in judged.counted.leak_checks if c.found == "leak"},
         "dids": DIDS,
+        "core_ports": [
+            ("", "not said"),
+            *((p, p) for p in core_ports(judged.of(RouteWorked).pipes)),
+        ],
+        "cores": [r for r in judged.counted.joints if r.sides and r.sides[1] == CORE],
+        "core_form": Form({"by": visit.person}, prefix="core-"),
     }
+
+
+def core_ports(pipes: Piping) -> list[str]:
+    """The ports of the outdoor unit with a service valve to get at: those that a run is on."""
+    return [at.partition("-")[2] for at in pipes.used if at.startswith(f"{OUTDOOR}-")]
 
 
 def _order(visit: Visit, job_id: int) -> str:
@@ -258,6 +271,36 @@ def _write_down(session: Session, judged: Judged, place: str) -> None:
     written = written_down(entry, routed, spec) if spec is not None else entry
     if written != entry:
         entries.save_over(session, judged.id, "route", written, Editing())
+
+
+@router.post("/jobs/{job_id}/flare/cores")
+def record_core(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+    """Append the change of a valve core: in the open it is a joint made anew, through the tool not.
+
+    Either way the port and its cap are looked at for a leak.
+    """
+    fields = posted(data)
+    judged = visit.judged(job_id)
+    port, how = str(fields.get("port") or ""), str(fields.get("core_by") or "")
+    said = {"place": f"{OUTDOOR}-{port}.gas.{CORE}", "by": fields.get("by") or "", "look": "good"}
+    sides = (f"{judged.job.equipment.machine(OUTDOOR)}.{port}", CORE)
+    did = "made" if how == "open" else "tightened"
+    extra = {"at": visit.done(data), "kind": "joint", "sides": sides, "how": "by feel", "did": did}
+    record, form = read(JointRecord, said, visit.system, extra=extra)
+    form.prefix, form.values = "core-", form.values | fields
+    form.errors = {name: told for name, told in form.errors.items() if name == "by"}
+    said_when(form, data)
+    if port not in core_ports(judged.of(RouteWorked).pipes):
+        form.errors["port"] = "say at which port"
+    if how not in ("tool", "open"):
+        form.errors["core_by"] = "say whether it went through the core tool"
+    if "seen" not in fields:
+        form.errors["seen"] = "look at the port and its cap for a leak first"
+    if record is None or form.errors:
+        return stage_page(visit, judged, "flare", core_form=form, status=422)
+    with visit.change() as session:
+        jobs.append_record(session, job_id, record)
+    return visit.onward(f"/jobs/{job_id}/flare", record.by)
 
 
 @router.post("/jobs/{job_id}/flare/wrench")

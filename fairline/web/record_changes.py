@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.part_answers import older
-from fairline.core.parts import part_words
+from fairline.core.parts import CORE, part_words
 from fairline.core.proofs import COVERS, words
 from fairline.core.units import System
 from fairline.web.moments import moment
@@ -32,6 +32,8 @@ def sections(judged: Judged, system: System) -> Iterator[Section]:
     yield "Proofs older than a change", proof, older_proofs(judged)
     joint = ("Made", 30, "Joint", 50, "What was done", 60, "By", 24)
     yield "Joints that are not there any more", joint, former_joints(judged, system)
+    core = ("When", 30, "Valve core", 80, "Changed", 40, "By", 24)
+    yield "Valve cores that were changed", core, cores(judged)
 
 
 def changes(judged: Judged) -> Iterator[Cells]:
@@ -68,7 +70,16 @@ def former_joints(judged: Judged, system: System) -> Iterator[Cells]:
     now = {joint.key for joint in worked.joints}
     labels = worked.proofs.labels
     for act, r in zip(worked.proofs.acts, judged.counted.joints, strict=True):
-        if act.key not in now:
+        if act.key not in now and not act.key.endswith(f"|{CORE}"):
             nut = f", {quantity(r.applied_nm, 'torque', system)}" if r.applied_nm else ""
             label = labels.get(f"joint:{act.key}", r.place)
             yield moment(r.at), f"{label} ({r.place})", f"{r.did}{nut}", r.by
+
+
+def cores(judged: Judged) -> Iterator[Cells]:
+    """The valve cores that were changed, in the open or through the core tool."""
+    worked = judged.of(FlareWorked)
+    for act, r in zip(worked.proofs.acts, judged.counted.joints, strict=True):
+        if act.key.endswith(f"|{CORE}"):
+            how = "through the core tool" if r.did == "tightened" else "in the open"
+            yield moment(r.at), worked.proofs.labels[f"joint:{act.key}"], how, r.by

@@ -227,6 +227,22 @@ def test_a_leak_that_is_found_voids_what_was_proved_of_its_joint_and_circuit():
     assert site.verdicts() == finished("branch box").verdicts()
 
 
+def test_a_valve_core_voids_its_circuit_unless_it_went_through_the_tool():
+    for did, released, asked in (
+        ("tightened", True, set()),
+        ("tightened", False, set(asks(finished("home runs", released=False)))),
+        ("made", True, ALL),
+        ("made", False, ALL - {"commission"}),
+    ):
+        site = finished("home runs", released)
+        site.core("C", did)
+        assert set(asks(site)) == asked, (did, released)
+    calls = {c.label: c.call.verdict.value for c in site.call("evacuate").checks}
+    assert calls["Port C"] == "wait"
+    (bare,) = site.worked.of(PressureTestWorked).covered.bare
+    assert bare.label == "Valve core, port C of the outdoor unit"
+
+
 def test_nitrogen_is_asked_on_the_changed_part_only():
     site = finished("home runs", released=False)
     site.make("C.gas.end")

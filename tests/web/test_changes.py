@@ -187,6 +187,27 @@ def test_a_tightened_joint_keeps_its_proofs(demo):
     assert job_of(demo).joints[-1].did == "tightened" and calls(demo) == before
 
 
+def test_a_valve_core_is_recorded_with_how_it_was_changed(demo):
+    before = calls(demo)
+    url = f"/jobs/{DONE}/flare/cores"
+    told = demo.post(url, data={"by": "Ida"})
+    assert told.status_code == 422
+    for wrong in ("say at which port", "whether it went through the core tool", "look at the port"):
+        assert wrong in told.text.lower()
+    port = re.findall(r'<option value="(\w)">', told.text.split('id="cores"')[1])[0]
+    said = {"port": port, "seen": "yes", "by": "Ida"}
+    demo.post(url, data=said | {"core_by": "tool"})
+    assert calls(demo) == before
+    demo.post(url, data=said | {"core_by": "open"})
+    assert calls(demo)["pressure-test"] == calls(demo)["evacuate"] == "wait"
+    record = job_of(demo).records[-1]
+    shown = words(demo.get(f"/jobs/{DONE}/record"))
+    assert "through the core tool" in shown and "in the open" in shown
+    strike = {"of": "joint", "of_uid": record.uid, "reason": "other job", "by": "Ida"}
+    demo.post(f"/jobs/{DONE}/strike", data=strike)
+    assert calls(demo) == before
+
+
 def test_nitrogen_and_valves_name_their_ports(demo):
     job_id = home_runs(demo)
     assert calls(demo, job_id)["pressure-test"] == "holds"

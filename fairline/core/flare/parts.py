@@ -10,6 +10,7 @@ from datetime import datetime
 from fairline.core.equipment import Equipment
 from fairline.core.flare.records import JointRecord
 from fairline.core.parts import (
+    CORE,
     IN,
     ONE_PAIR,
     OPEN,
@@ -87,6 +88,8 @@ def _where(key: str, machines: Mapping[str, Mark]) -> str:
     token, _, outlet = sides.partition("|")[0].partition(".")
     name = next((n for n, mark in machines.items() if mark[0] == token), "")
     at = OUTDOOR if name == UNIT else name
+    if sides.endswith(f"|{CORE}") and name:
+        return f"Valve core, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
     if not name or outlet == IN:
         what = part_words(name).lower() if name else "what is not there any more"
         return f"{line.capitalize()}, at {what}"
@@ -165,6 +168,8 @@ def open_ends(
         opening, _, other = sides.partition("|")
         machine, _, outlet = opening.partition(".")
         gone = (line, opening) not in used and machine in at
+        if other == CORE:
+            continue  # a core that is out is told by its own act
         inner = outlet.partition(".")[2]  # behind a valve or reducer that is gone with it
         behind = inner == REDUCER or (inner and (line, opening.rpartition(".")[0]) not in used)
         if line not in ("gas", "liquid") or not gone or behind or other.split("+")[0] in never:

@@ -102,7 +102,8 @@ class JointRecord(Record):
 
     ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
     wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
-    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``.
+    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``. A valve core is
+    made where it was changed in the open, tightened where it was changed through the core tool.
     """
 
     struck = "the making of a joint"
