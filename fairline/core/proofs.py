@@ -285,6 +285,18 @@ def undecided(differences: Sequence[Difference], what: str) -> Call:
     )
 
 
+def asked_again(differences: Sequence[Difference], what: str, since: str, do_next: str) -> Call:
+    """The call of a proof whose parts are others now: what changed ``since`` it, and what to do.
+
+    ``what`` is what the proof is called; while it is doubted only that is said.
+    """
+    doubts = [d for d in differences if not d.answered]
+    if doubts:
+        return undecided(doubts, what)
+    because = f"{words(differences[0])} {since}"
+    return Call(verdict=Verdict.WAIT, because=because, do_next=do_next)
+
+
 def words(difference: Difference) -> str:
     """What differs, as a clause: ``Head A was exchanged``; while nobody answered, what is drawn."""
     if difference.what == LEAK:

@@ -30,7 +30,7 @@ from fairline.core.wire.stage import WireWorked
 from fairline.demo.jobs import bindery
 from fairline.demo.load import named
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
-from tests.site import BY, Site
+from tests.job_site import BY, Site
 
 ASKED = {"wait", "short", "stop"}
 

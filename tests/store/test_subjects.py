@@ -16,7 +16,7 @@ from fairline.store import entries, jobs, subjects
 from fairline.store.database import Database, migrate, open_database
 from fairline.store.edits import Editing
 from fairline.store.models import EditRow, EntryRow, JobRow, RecordRow
-from tests.site import Site
+from tests.job_site import Site
 
 NAMED = ("uid", "subject", "practice", "sides", "did")
 

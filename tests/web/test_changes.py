@@ -13,7 +13,7 @@ from fairline.core.line import judge, work
 from fairline.core.practice import Practice
 from fairline.demo.systems import gallery
 from fairline.store import jobs
-from tests.site import Site
+from tests.job_site import Site
 from tests.support import words
 
 DONE = 1  # a finished single zone of the demo

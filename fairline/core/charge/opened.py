@@ -7,7 +7,7 @@ from fairline.core.call import Call, Check, Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.evacuate.void import KINDS, Opened, voided
 from fairline.core.parts import UNIT, Circuits
-from fairline.core.proofs import Difference, Proof, Proofs, undecided, words
+from fairline.core.proofs import Difference, Proof, Proofs, asked_again
 
 
 @dataclass(frozen=True)
@@ -31,15 +31,11 @@ class Valves:
     def check(self) -> Check | None:
         """What keeps an opening of the valves from standing; None where nothing does."""
         if self.void:
-            doubts = [d for d in self.void if not d.answered]
-            call = (
-                undecided(doubts, "the opening of the valves")
-                if doubts
-                else Call(
-                    verdict=Verdict.WAIT,
-                    because=f"{words(self.void[0])} after the valves were opened.",
-                    do_next="Open them again once the decay holds, and look at the caps.",
-                )
+            call = asked_again(
+                self.void,
+                "the opening of the valves",
+                "after the valves were opened.",
+                "Open them again once the decay holds, and look at the caps.",
             )
         elif self.shut:
             names = ", ".join(self.shut)
@@ -100,14 +96,10 @@ def grams_check(
     ]
     if not different or any(d.part == UNIT and d.answered for d in different):
         return None  # another unit begins anew, with the charge that it came with
-    doubts = [d for d in different if not d.answered]
-    if doubts:
-        call = undecided(doubts, "what was weighed")
-    else:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{words(different[0])} after the last weighing: what is in the system is not "
-            "known.",
-            do_next="Recover what is in it by weight, and weigh it in again after the decay.",
-        )
+    call = asked_again(
+        different,
+        "what was weighed",
+        "after the last weighing: what is in the system is not known.",
+        "Recover what is in it by weight, and weigh it in again after the decay.",
+    )
     return Check(id="grams", label="Grams in the system", call=call)

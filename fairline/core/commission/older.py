@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from fairline.core.call import Call, Check, Verdict
+from fairline.core.call import Check, Verdict
 from fairline.core.commission.records import Running
 from fairline.core.parts import UNIT, Circuits
-from fairline.core.proofs import COVERS, LEAK, Difference, Proofs, undecided, words
+from fairline.core.proofs import COVERS, LEAK, Difference, Proofs, asked_again
 
 
 def stands_now(
@@ -56,21 +56,14 @@ def _concerns(
 
 def changed_check(different: Sequence[Difference]) -> Check:
     """That a zone was measured before something of it changed."""
-    doubts = [d for d in different if not d.answered]
     leaks = all(d.what == LEAK for d in different)
-    call = (
-        undecided(doubts, "the measurement")
-        if doubts
-        else Call(
-            verdict=Verdict.WATCH,
-            because=f"{words(different[0])} after this zone was measured.",
-            do_next="Measure it again once the leak is mended.",
-        )
-        if leaks
-        else Call(
-            verdict=Verdict.WAIT,
-            because=f"{words(different[0])} after this zone was measured.",
-            do_next="Measure it again, in both modes.",
-        )
+    do_next = "once the leak is mended" if leaks else "in both modes"
+    call = asked_again(
+        different,
+        "the measurement",
+        "after this zone was measured.",
+        f"Measure it again, {do_next}.",
     )
+    if leaks:
+        call = call.model_copy(update={"verdict": Verdict.WATCH})
     return Check(id="changed", label="Changed since", call=call)

@@ -15,7 +15,7 @@ from pydantic import Field
 from fairline.core.call import Call, Verdict
 from fairline.core.entry import Record, Text
 from fairline.core.parts import UNIT, Circuits
-from fairline.core.proofs import COVERS, Difference, Proof, Proofs, undecided, words
+from fairline.core.proofs import COVERS, Difference, Proof, Proofs, asked_again
 from fairline.core.route.joints import LINES, VALVE
 
 KINDS = COVERS["decay"].kinds
@@ -112,18 +112,16 @@ def _behind_a_valve(difference: Difference, then: Circuits, now: Circuits) -> bo
 
 def void_call(found: Voided) -> Call:
     """The call of a circuit whose decay does not prove it any more, or may not."""
-    doubts = [d for d in found.by if not d.answered]
-    if doubts:
-        return undecided(doubts, "the decay")
-    if found.asks:
+    if found.asks and all(d.answered for d in found.by):
         return Call(
             verdict=Verdict.WAIT,
             because=f"It was pulled together with {found.asks}, which was opened since. "
             "Whether this one was shut off before is not said.",
             do_next=f"Say whether it was shut off before {found.asks} was opened.",
         )
-    return Call(
-        verdict=Verdict.WAIT,
-        because=f"{words(found.by[0])} after the decay: it proves this volume no more.",
-        do_next="Pull again and hold, once the joints are made and nitrogen was on them.",
+    return asked_again(
+        found.by,
+        "the decay",
+        "after the decay: it proves this volume no more.",
+        "Pull again and hold, once the joints are made and nitrogen was on them.",
     )

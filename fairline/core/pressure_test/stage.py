@@ -125,13 +125,11 @@ def _with_older(
         call = call.model_copy(update={"because": f"An earlier hold: {call.because}"})
         label = f"An earlier hold, for {plural(len(parts), 'part')}"
         checks.append(Check(id=f"hold_{hold.run.uid}", label=label, call=call))
-    unasked = [c.id for c in worked.call.checks] == ["kit"]
-    if not checks or unasked or worked.plan is None:
+    if not checks or [c.id for c in worked.call.checks] == ["kit"] or worked.plan is None:
         return worked
-    every = (*worked.call.checks, *checks)
-    call = worked.call.call
-    call = deciding([call, *(c.call for c in checks)])
-    return replace(worked, call=worked.call.model_copy(update={"call": call, "checks": every}))
+    call = deciding([worked.call.call, *(c.call for c in checks)])
+    told = {"call": call, "checks": (*worked.call.checks, *checks)}
+    return replace(worked, call=worked.call.model_copy(update=told))
 
 
 def worked_out(
