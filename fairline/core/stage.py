@@ -5,7 +5,8 @@ A stage may rest on those before it and on nothing later: it imports their rooms
 stages are worked out again that asked for something that changed.
 """
 
-from collections.abc import Callable, Mapping
+import re
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, Protocol, TypeVar
@@ -13,7 +14,7 @@ from typing import Any, Protocol, TypeVar
 from fairline.core.call import StageCall
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
-from fairline.core.parts import Subject, SubjectSince
+from fairline.core.parts import OUTDOOR, Subject, SubjectSince
 from fairline.core.practice import Practice, Rules
 from fairline.core.proofs import Proofs
 from fairline.core.readings import Run, RunKind, inside
@@ -144,6 +145,14 @@ class Basis:
         kept: Practice | None = None if practice is None else self._answer("practice", practice)
         return self.rules if kept is None else self.rules.model_copy(update={"practice": kept})
 
+    def rules_since(self, *tokens: str) -> Rules:
+        """The rules of the day on which the last of some machines and tubes got its first joint.
+
+        From then on they hang and lie where they are; until then the rules are those of today.
+        """
+        practice: str | None = self._answer("joined_under", tokens)
+        return self.rules_on(practice)
+
     def of(self, kind: type[AnyWorked]) -> AnyWorked:
         """What an earlier stage worked out."""
         found: AnyWorked = self._answer("worked", kind)
@@ -169,12 +178,28 @@ class Basis:
         return getattr(self.job, what) if look is None else look(self, of)
 
 
+def _joined_under(job: Ground, tokens: Sequence[str]) -> str | None:
+    """The practice of the day on which the last of some parts got its first joint; None till then.
+
+    A record of before names no sides: it is of the run that its place begins with, and of the unit.
+    """
+    first: dict[str, Record] = {}
+    for record in sorted((r for r in job.records if r.kind == "joint"), key=lambda r: r.at):
+        sides = getattr(record, "sides", ()) or (getattr(record, "place", ""), OUTDOOR)
+        for side in sides:
+            first.setdefault(re.split(r"[.+]", side)[0], record)
+    if not tokens or any(token not in first for token in tokens):
+        return None
+    return max((first[token] for token in tokens), key=lambda r: r.at).practice
+
+
 _LOOKS: dict[str, Callable[[Basis, Any], Any]] = {  # where an answer is found; else on the job
     "rules": lambda basis, _: basis.rules_,
     "entry": lambda basis, model: basis.job.entered(model),
     "records": lambda basis, kind: basis.job.recorded(kind),
     "of_kind": lambda basis, kind: tuple(r for r in basis.job.records if r.kind == kind),
     "runs": lambda basis, kinds: tuple(r for r in basis.job.runs if r.kind in kinds),
+    "joined_under": lambda basis, tokens: _joined_under(basis.job, tokens),
     "practice": lambda basis, digest: basis.job.practices.get(digest),
     "inside": lambda basis, _: inside(basis.job.runs, basis.job.records),
     "worked": lambda basis, kind: next(w for _, w in basis.before.values() if isinstance(w, kind)),

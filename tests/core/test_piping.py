@@ -176,7 +176,7 @@ def test_tube_taken_off_the_van_is_what_the_runs_and_joins_take(seed):
     entry = job.route.model_copy(update={"joins_allowed": "yes"})
     rolls = tuple(x.model_copy(update={"count": 5}) for x in systems.VAN.lines)
     van = VanStock(lines=rolls)
-    found = plans(entry, pipes, traps(pipes, rules), van, rules)
+    found = plans(entry, pipes, traps(pipes, lambda _: rules), van, rules)
     pieces = pieces_of(found, van)
     joins = sum(joins_of(pieces).values()) / 2  # of both tubes at once, each a swage deep
     wanted = sum(s.cut_m for s in pipes.stretches) + joins * 0.00952
@@ -186,7 +186,11 @@ def test_tube_taken_off_the_van_is_what_the_runs_and_joins_take(seed):
     kept = sum(p.left_m for p in pieces if p.left_m < 1.0)
     assert tube[0] - tube[1] == pytest.approx(wanted + kept, abs=1e-6)
     apart = plans(
-        job.route.model_copy(update={"cut_as": "apart"}), pipes, traps(pipes, rules), van, rules
+        job.route.model_copy(update={"cut_as": "apart"}),
+        pipes,
+        traps(pipes, lambda _: rules),
+        van,
+        rules,
     )
     assert {p.answer.findings for p in apart} == {("stock_too_short",)}  # all tube is in pairs
 
@@ -403,9 +407,11 @@ def test_traps_stand_at_the_foot_every_sixteen_feet_and_inverted_at_the_valves()
         legs=(Leg(direction="right", length_m=2.0), Leg(direction="down", length_m=12.0)),
     )
     job = job.model_copy(update={"route": RouteEntry(valve_height_m=14.0, runs={"A": down})})
-    assert traps(piping_of(job, rules_of(job, Practice())), rules_of(job, Practice())) == []
+    assert (
+        traps(piping_of(job, rules_of(job, Practice())), lambda _: rules_of(job, Practice())) == []
+    )
     rules = rules_of(job, Practice(schools={"traps": "foot-and-rise"}))
-    found = traps(piping_of(job, rules), rules)
+    found = traps(piping_of(job, rules), lambda _: rules)
     assert [(t.kind, round(t.at[2], 3)) for t in found] == [
         ("foot", 2.0),
         ("rise", 6.877),
@@ -415,7 +421,7 @@ def test_traps_stand_at_the_foot_every_sixteen_feet_and_inverted_at_the_valves()
     silent = rules.model_copy(
         update={"outdoor": rules.outdoor.model_copy(update={"traps": "none"})}
     )
-    assert traps(piping_of(job, silent), silent) == []  # the sheet ranks above the school
+    assert traps(piping_of(job, silent), lambda _: silent) == []  # the sheet ranks above the school
 
 
 def test_a_reducer_goes_where_tube_and_port_differ():

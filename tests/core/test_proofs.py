@@ -404,6 +404,19 @@ def test_a_house_rule_changed_afterwards_changes_nothing_that_was_done():
     before, after = work(job, Practice()).calls, work(job, house).calls
     for stage in ("flare", "pressure-test", "evacuate", "charge"):
         assert after[stage].call == before[stage].call
+    strict = {"head_left": 3.0, "max_bends": 1.0, "max_total_length_m": 3.0, "drain_bore_m": 0.09}
+    others = [Practice(house={name: value}) for name, value in strict.items()]
+    others.append(Practice(schools={"traps": "foot-and-rise", "plate_pitch": "slight"}))
+    moved = []
+    for other in others:
+        later = work(job, other).calls
+        assert all(later[s].call == before[s].call for s in ("mount", "route"))
+        undone = job.model_copy(update={"records": (), "runs": ()})
+        fresh = [work(undone, p).calls for p in (Practice(), other)]
+        moved.append(any(fresh[0][s] != fresh[1][s] for s in ("mount", "route")))
+    for name, value in (("drain_support_m", 1000.0), ("drain_fall", 0.0)):
+        work(undone, Practice(house={name: value}))  # at the ends of what a house may say
+    assert all(moved)  # where nothing is done yet each of them says something
     bare = site.job.model_copy(update={"records": (), "runs": ()})
     asked = [len(work(bare, p).of(RouteWorked).joints) for p in (Practice(), house)]
     assert asked[0] == asked[1]  # the outlets were written down with their valves, or without

@@ -1,6 +1,6 @@
 """Mount: each head on its wall or in its ceiling, the outdoor unit in its yard."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -16,6 +16,7 @@ from fairline.core.mount.placed import Placed
 from fairline.core.mount.setting_out import Card, ceiling_card, wall_card, yard_card
 from fairline.core.mount.wall import WallPlace
 from fairline.core.mount.yard import YARD, YardPlace, rail
+from fairline.core.parts import OUTDOOR
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.stage import Basis, Stage, Worked
@@ -77,24 +78,35 @@ class MountWorked(Worked):
 
 def work(basis: Basis) -> MountWorked:
     entry, survey, rules = basis.entry(MountEntry), basis.entry(SurveyEntry), basis.rules
-    places = places_of(entry, survey, basis.equipment, rules)
+    equipment = basis.equipment
+    places = places_of(
+        entry, survey, equipment, lambda place: basis.rules_since(equipment.machine(place))
+    )
     return MountWorked(
         call=judged(entry, survey, rules, places),
         places={p.part: p for p in places},
-        cards=tuple(cards(entry, basis.equipment, rules, places)),
+        cards=tuple(cards(entry, equipment, rules, places)),
     )
 
 
 def judge(entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     """Every place against the limits that govern it: the heads of now, then the outdoor unit."""
-    return judged(entry, survey, rules, places_of(entry, survey, equipment, rules))
+    return judged(entry, survey, rules, places_of(entry, survey, equipment, lambda _: rules))
 
 
 def places_of(
-    entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules
+    entry: MountEntry,
+    survey: SurveyEntry,
+    equipment: Equipment,
+    rules_of: Callable[[str], Rules],
 ) -> list[AnyPlaced]:
-    """The places of the heads of now, then the outdoor unit's; its own where it is chosen."""
-    found = [_of_head(head.zone, entry, survey, equipment, rules) for head in survey.now]
+    """The places of the heads of now, then the outdoor unit's; its own where it is chosen.
+
+    ``rules_of``: what governs the head of a zone, or the outdoor unit, where it hangs.
+    """
+    zones = [head.zone for head in survey.now]
+    found = [_of_head(zone, entry, survey, equipment, rules_of(zone)) for zone in zones]
+    rules = rules_of(OUTDOOR)
     if rules.outdoor is not None:
         found.append(yard_checks.placed(entry.outdoor, survey, rules.outdoor, rules))
     return found

@@ -53,8 +53,8 @@ def answer(
             for p in parts
         ],
         limits=DrainLimits(
-            min_fall=limits["drain_fall"].value,
-            support_every_m=max(limits["drain_support_m"].value, 0.05),
+            min_fall=max(limits["drain_fall"].value, 1e-6),
+            support_every_m=min(max(limits["drain_support_m"].value, 0.05), 100.0),
             max_pump_lift_m=limits["pump_lift"].value if "pump_lift" in limits else None,
             pump_within_m=limits["pump_within"].value if "pump_within" in limits else None,
             min_bore_m=limits["drain_bore_m"].value,

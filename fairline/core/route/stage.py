@@ -114,11 +114,15 @@ class RouteWorked(Worked):
 
 def work(basis: Basis) -> RouteWorked:
     entry, survey = basis.entry(RouteEntry), basis.entry(SurveyEntry)
-    equipment, rules = basis.equipment, basis.rules
-    pipes = piping(entry, survey, equipment, rules)
+    equipment = basis.equipment
+    pipes = piping(entry, survey, equipment, basis.rules)
+    rules = basis.rules_since(*(equipment.tube(s.id) for s in pipes.stretches))
+    if rules != basis.rules:  # laid under another house practice than today's
+        pipes = piping(entry, survey, equipment, rules)
     cut = next(reversed(basis.records(Cutting)), None)
     joins = joins_of(cut.pieces) if cut else {}
-    spare, bent = spare_ports(entry, survey, pipes), traps(pipes, rules)
+    spare = spare_ports(entry, survey, pipes)
+    bent = traps(pipes, lambda run: basis.rules_since(equipment.tube(run)))
     joined = basis.rules_on(cut.practice if cut else None)
     specs = joints(pipes, entry, equipment, rules, joins, spare, joined)
     out = drain.drains(entry, survey, rules)

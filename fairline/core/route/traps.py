@@ -5,7 +5,7 @@ stands above its heads (common practice, no published source).
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 from fairline.core.call import Frozen
@@ -33,14 +33,14 @@ def who_wants(rules: Rules) -> tuple[bool, str]:
     return rules.school("traps").name == "foot-and-rise", rules.who_chose("traps")
 
 
-def traps(pipes: Piping, rules: Rules) -> list[Trap]:
-    """Every trap of the system; none where the school forbids them."""
-    wanted, _ = who_wants(rules)
-    every = rules.value("trap_every_m")
-    if not wanted or not every:
-        return []
+def traps(pipes: Piping, rules_of: Callable[[str], Rules]) -> list[Trap]:
+    """Every trap of the system; none where the school of a run's day forbids them."""
     found = []
     for stretch in pipes.stretches:
+        rules = rules_of(stretch.id)
+        every = rules.value("trap_every_m")
+        if not who_wants(rules)[0] or not every:
+            continue
         for rise in _rises(stretch):
             found += _along(stretch.id, rise, every)
         if stretch.start == OUTDOOR and (stretch.lift_m or 0.0) < 0 and stretch.legs:

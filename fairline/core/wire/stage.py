@@ -49,8 +49,15 @@ class WireWorked(Worked):
         return self.dead.get(found.fed_by) if found else None
 
 
+def _rules(basis: Basis) -> Rules:
+    """What governs: the practice of the day on which a conductor or an end was done last."""
+    acts: list[Record] = [*basis.records(Landing), *basis.records(WireEnd)]
+    last = max(acts, key=lambda r: r.at, default=None)
+    return basis.rules_on(last.practice if last is not None else None)
+
+
 def work(basis: Basis) -> WireWorked:
-    entry, rules = basis.entry(WireEntry), basis.rules
+    entry, rules = basis.entry(WireEntry), _rules(basis)
     heads, pipes = basis.entry(SurveyEntry).now, basis.of(RouteWorked).pipes
     plan = wiring(entry, pipes, heads, basis.equipment, rules)
     at_units = _AtUnits(basis.proofs, {b.id: b.unit for b in plan.blocks.values()})
