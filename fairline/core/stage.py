@@ -148,10 +148,12 @@ class Basis:
     def rules_since(self, *tokens: str) -> Rules:
         """The rules of the day on which the last of some machines and tubes got its first joint.
 
-        From then on they hang and lie where they are; until then the rules are those of today.
+        From then on they hang and lie where they are; until then the rules are those of today. What
+        the house learns of local code later holds for them too: they are there still.
         """
-        practice: str | None = self._answer("joined_under", tokens)
-        return self.rules_on(practice)
+        then = self.rules_on(self._answer("joined_under", tokens))
+        code = {"code": self.rules.practice.code}
+        return then.model_copy(update={"practice": then.practice.model_copy(update=code)})
 
     def of(self, kind: type[AnyWorked]) -> AnyWorked:
         """What an earlier stage worked out."""
