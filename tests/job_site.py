@@ -12,7 +12,7 @@ from fairline.core.charge.stage import ChargeWorked
 from fairline.core.commission.records import Running
 from fairline.core.evacuate.records import Bled, Isolation
 from fairline.core.flare.parts import valves_made
-from fairline.core.flare.records import JointRecord
+from fairline.core.flare.records import JointRecord, core_change
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
 from fairline.core.line import parts_of, work
@@ -163,11 +163,7 @@ class Site:
         """A valve core changed: made in the open, tightened through the core tool."""
         self.record(
             JointRecord(
-                place=f"outdoor-{port}.gas.core",
-                sides=(f"{self.job.equipment.machine('outdoor')}.{port}", "core"),
-                did=did,
-                look="good",
-                how="by feel",
+                **core_change(self.job.equipment.machine("outdoor"), port, did == "made"),
                 by=BY,
                 at=self.later(),
             )

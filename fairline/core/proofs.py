@@ -15,6 +15,7 @@ from typing import Literal
 from fairline.core.call import Call, Verdict
 from fairline.core.entry import Record
 from fairline.core.parts import (
+    CORE,
     Circuits,
     JointAct,
     Mark,
@@ -302,6 +303,8 @@ def words(difference: Difference) -> str:
     if difference.what == LEAK:
         return f"{difference.label or part_words(difference.part)} was found leaking"
     label, then, now = difference.label or part_words(difference.part), *_ends(difference)
+    if difference.part.endswith(f"|{CORE}"):
+        return f"{label} was changed in the open"
     if not then or not now:
         if difference.answered:
             return f"{label} was {'put in' if not then else 'taken out'}"

@@ -16,7 +16,14 @@ from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
 from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
-from fairline.core.flare.records import FIRST_NAMES, LOOKS, SEAMS, JointRecord, WrenchEntry
+from fairline.core.flare.records import (
+    FIRST_NAMES,
+    LOOKS,
+    SEAMS,
+    JointRecord,
+    WrenchEntry,
+    core_change,
+)
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import CORE, OUTDOOR
 from fairline.core.physics.tubing import size_label, tubes
@@ -282,10 +289,9 @@ def record_core(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     port, how = str(fields.get("port") or ""), str(fields.get("core_by") or "")
-    said = {"place": f"{OUTDOOR}-{port}.gas.{CORE}", "by": fields.get("by") or "", "look": "good"}
-    sides = (f"{judged.job.equipment.machine(OUTDOOR)}.{port}", CORE)
-    did = "made" if how == "open" else "tightened"
-    extra = {"at": visit.done(data), "kind": "joint", "sides": sides, "how": "by feel", "did": did}
+    told = core_change(judged.job.equipment.machine(OUTDOOR), port, how == "open")
+    extra = told | {"at": visit.done(data), "kind": "joint"}
+    said = {"by": fields.get("by") or ""}
     record, form = read(JointRecord, said, visit.system, extra=extra)
     form.prefix, form.values = "core-", form.values | fields
     form.errors = {name: told for name, told in form.errors.items() if name == "by"}

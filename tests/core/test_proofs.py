@@ -237,8 +237,9 @@ def test_a_valve_core_voids_its_circuit_unless_it_went_through_the_tool():
         site = finished("home runs", released)
         site.core("C", did)
         assert set(asks(site)) == asked, (did, released)
-    calls = {c.label: c.call.verdict.value for c in site.call("evacuate").checks}
-    assert calls["Port C"] == "wait"
+    calls = {c.label: c.call for c in site.call("evacuate").checks}
+    assert calls["Port C"].verdict == "wait"
+    assert "was changed in the open after the decay" in calls["Port C"].because
     (bare,) = site.worked.of(PressureTestWorked).covered.bare
     assert bare.label == "Valve core, port C of the outdoor unit"
 

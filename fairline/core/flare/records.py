@@ -1,11 +1,12 @@
 """What is entered and recorded at the joints: the wrench, every making, how a seat can look."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from fairline.core.calc.flare_torque import wrench_setting_nm
 from fairline.core.entry import Degrees, Entry, LongText, Record, SpanM, Text, TorqueNm
+from fairline.core.parts import CORE, OUTDOOR
 
 Look = Literal[
     "good",
@@ -88,6 +89,20 @@ class WrenchEntry(Entry):
         return wrench_setting_nm(
             1.0, self.wrench_m * 1000, (self.adapter_m or 0.0) * 1000, self.adapter_deg or 0
         )
+
+
+def core_change(unit: str, port: str, in_the_open: bool) -> dict[str, Any]:
+    """What a record says of a valve core that was changed at a port of the unit with a token.
+
+    In the open it is a joint made anew; through the core tool nothing was open.
+    """
+    return {
+        "place": f"{OUTDOOR}-{port}.gas.{CORE}",
+        "sides": (f"{unit}.{port}", CORE),
+        "did": "made" if in_the_open else "tightened",
+        "how": "by feel",
+        "look": "good",
+    }
 
 
 Opening = Annotated[str, Field(pattern=r"^[A-Za-z0-9]{1,24}\.[\w.]{1,40}$")]
