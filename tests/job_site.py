@@ -19,7 +19,7 @@ from fairline.core.line import parts_of, work
 from fairline.core.part_answers import questions
 from fairline.core.parts import PartChange, Subject, SubjectSince, digest
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import (
     HoldReading,

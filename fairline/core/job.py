@@ -21,7 +21,7 @@ from fairline.core.mount.stage import MountEntry
 from fairline.core.parts import PartChange, Subject, SubjectSince
 from fairline.core.practice import Departure, Practice
 from fairline.core.pressure_test.hold import TestEntry
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import AnyRun, HoldRun, VacuumRun
 from fairline.core.route.cutting import Cutting
 from fairline.core.route.entry import RouteEntry

@@ -1,10 +1,11 @@
 """The line: the stages of a job in order, each worked out on those before it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
 from fairline.core.call import StageCall, Verdict
+from fairline.core.contents.act import Act
 from fairline.core.flare.stage import STAGE as FLARE
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
@@ -57,16 +58,29 @@ def work(job: Job, practice: Practice, before: LineWorked | None = None) -> Line
     counted = standing(job)
     rules = rules_of(counted, practice)
     done: dict[str, Done] = {}
+    acts = acts_of(counted)
     for stage in IN_ORDER:
         worked = {name: (d.stage, d.worked) for name, d in done.items()}
-        basis = Basis(counted, rules, worked)
+        basis = Basis(counted, rules, worked, acts)
         held = before.done.get(stage.name) if before else None
         if held is None or not basis.stands(held.asked):
-            found = stage.work(basis)
+            found = stage.judged(basis)
             same = held is not None and _alike(held.worked, found)
             held = Done(stage, held.worked if held and same else found, basis.asked)
         done[stage.name] = held
     return LineWorked(counted=counted, rules=rules, done=done)
+
+
+def acts_of(job: Job) -> tuple[Act, ...]:
+    """What was done on a job that says what is in its pipes, each stage's acts in its own words."""
+    found: list[Act] = []
+    of_record = [stage.acts for stage in IN_ORDER if stage.acts]
+    for number, record in enumerate(job.records):
+        found += (replace(act, number=number) for acts in of_record for act in acts(record))
+    of_run = [stage.run_acts for stage in IN_ORDER if stage.run_acts]
+    for number, run in enumerate(job.runs):
+        found += (replace(act, number=number) for acts in of_run for act in acts(run))
+    return tuple(found)
 
 
 def _alike(before: Worked, now: Worked) -> bool:
@@ -84,11 +98,12 @@ def flared(job: Job, practice: Practice) -> tuple[RouteWorked, FlareWorked]:
     """A job worked out as far as its parts are known: no stage after Flare."""
     counted = standing(job)
     rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, Worked]]()
+    acts = acts_of(counted)
     for stage in IN_ORDER:
-        worked[stage.name] = stage, stage.work(Basis(counted, rules, worked))
+        worked[stage.name] = stage, stage.judged(Basis(counted, rules, worked, acts))
         if stage is FLARE:
             break
-    basis = Basis(counted, rules, worked)
+    basis = Basis(counted, rules, worked, acts)
     return basis.of(RouteWorked), basis.of(FlareWorked)
 
 

@@ -140,14 +140,14 @@ class Proofs:
 
     def at_beginning(self, subject: str, at: datetime) -> Parts:
         """The parts that a proof made at ``at`` had: those it names, and the joints till then."""
-        named = self._machines(subject, at)
+        named = self.machines(subject, at)
         circuits = Circuits(dict(named))
         for key, mark in joint_marks(self.acts, at).items():
             if circuits.joins(key):
                 named[f"joint:{key}"] = mark
         return named
 
-    def _machines(self, subject: str, at: datetime) -> dict[str, Mark]:
+    def machines(self, subject: str, at: datetime) -> dict[str, Mark]:
         """The machines and tubes that a proof names, described as corrections since describe them.
 
         Where it names none it is of a job of before: those that the job had then, as far as that
@@ -181,7 +181,7 @@ class Proofs:
         """
         wanted = frozenset(kinds)
         joints = bool(wanted & {"joint", "open"})
-        then = self.at_beginning(subject, at) if joints else self._machines(subject, at)
+        then = self.at_beginning(subject, at) if joints else self.machines(subject, at)
         every = [
             replace(difference, label=self.labels.get(name) or part_words(name))
             for name in then.keys() | self.now.keys()

@@ -20,7 +20,7 @@ from pydantic import (
 )
 from pydantic_core import core_schema
 
-from fairline.core.entry import Entry, Moment, Record, Text, blank
+from fairline.core.entry import Entry, Moment, Text, blank
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.physics.nitrogen import COLDEST_C, HOTTEST_C
 
@@ -445,20 +445,3 @@ def run(kind: RunKind, readings: Any, **about: Any) -> Run:
     if kind == "hold":
         return HoldRun.model_construct(kind=kind, readings=readings, **about)
     return VacuumRun.model_construct(kind=kind, readings=readings, **about)
-
-
-def inside(runs: Sequence[Run], records: Iterable[Record]) -> str:
-    """What was let into a system last, in words; blank where nothing was, or nitrogen was bled.
-
-    By the newest of valves opened, nitrogen and vacuum; whichever circuit it was in.
-    """
-    if any(record.kind == "release" for record in records):
-        return "refrigerant"
-    read = [run for run in runs if run.readings]
-    newest = max(read, key=lambda run: run.started_at, default=None)
-    if newest is None:
-        return ""
-    if newest.kind != "hold":
-        return "a vacuum"
-    bled = any(r.kind == "bled" and r.at >= newest.started_at for r in records)
-    return "" if bled else "nitrogen"

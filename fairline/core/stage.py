@@ -6,18 +6,21 @@ stages are worked out again that asked for something that changed.
 """
 
 import re
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, Protocol, TypeVar
 
-from fairline.core.call import StageCall
+from fairline.core.call import StageCall, deciding
+from fairline.core.contents import state as pipes
+from fairline.core.contents.act import Act
+from fairline.core.contents.state import Contents
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
 from fairline.core.parts import OUTDOOR, Subject, SubjectSince
 from fairline.core.practice import Practice, Rules
 from fairline.core.proofs import Proofs
-from fairline.core.readings import Run, RunKind, inside
+from fairline.core.readings import Run, RunKind
 
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 AnyRecord = TypeVar("AnyRecord", bound=Record)
@@ -78,6 +81,7 @@ class Basis:
     job: Ground
     rules_: Rules
     before: Mapping[str, tuple["Stage", Worked]]
+    acts_: tuple[Act, ...] = ()
     asked: dict[Asked, Any] = field(default_factory=dict)
 
     @property
@@ -126,15 +130,21 @@ class Basis:
         found: tuple[SubjectSince, ...] = self._answer("since")
         return found
 
-    def of_kind(self, kind: str) -> tuple[Record, ...]:
-        """The records of a kind that a later stage makes and that concerns the pipes."""
-        found: tuple[Record, ...] = self._answer("of_kind", kind)
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """What was done that says what is in the pipes, of every stage."""
+        found: tuple[Act, ...] = self._answer("acts")
         return found
 
     @property
-    def inside(self) -> str:
-        """What is in the pipes, in words; blank where nothing was let in, or it was bled."""
-        found: str = self._answer("inside")
+    def contents(self) -> Contents:
+        """What is in the pipes (of Flare, for those after)."""
+        found: Contents = self._answer("contents")
+        return found
+
+    def of_kind(self, kind: str) -> tuple[Record, ...]:
+        """The records of a kind that a later stage makes and that concerns the pipes."""
+        found: tuple[Record, ...] = self._answer("of_kind", kind)
         return found
 
     def rules_on(self, practice: str | None) -> Rules:
@@ -203,7 +213,10 @@ _LOOKS: dict[str, Callable[[Basis, Any], Any]] = {  # where an answer is found; 
     "runs": lambda basis, kinds: tuple(r for r in basis.job.runs if r.kind in kinds),
     "joined_under": lambda basis, tokens: _joined_under(basis.job, tokens),
     "practice": lambda basis, digest: basis.job.practices.get(digest),
-    "inside": lambda basis, _: inside(basis.job.runs, basis.job.records),
+    "acts": lambda basis, _: basis.acts_,
+    "contents": lambda basis, _: next(
+        w.contents for _, w in basis.before.values() if hasattr(w, "contents")
+    ),
     "worked": lambda basis, kind: next(w for _, w in basis.before.values() if isinstance(w, kind)),
     "proofs": lambda basis, _: next(
         w.proofs for _, w in basis.before.values() if hasattr(w, "proofs")
@@ -218,6 +231,7 @@ class Stage:
 
     ``name`` stands in addresses and JSON. ``records`` and ``runs``: the
     kinds that are made on it. ``beside``: what follows does not wait for it, until power comes on.
+    ``acts`` and ``run_acts``: what its records and runs do to what is in the pipes.
     """
 
     name: str
@@ -227,8 +241,29 @@ class Stage:
     records: tuple[type[Record], ...] = ()
     runs: tuple[RunKind, ...] = ()
     beside: bool = False
+    acts: Callable[[Record], Iterable[Act]] | None = None
+    run_acts: Callable[[Run], Iterable[Act]] | None = None
 
     @property
     def field(self) -> str:
         """The stage's field of ``Job``, and its name in Python."""
         return self.name.replace("-", "_")
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of its records, by name."""
+        return tuple(str(record.model_fields["kind"].default) for record in self.records)
+
+    def judged(self, basis: Basis) -> Worked:
+        """The stage worked out, with what was done out of order of its acts in its call."""
+        found = self.work(basis)
+        if self.acts is None and self.run_acts is None:
+            return found
+        own: Contents | None = getattr(found, "contents", None)
+        told = pipes.checks(own if own is not None else basis.contents, {*self.kinds, *self.runs})
+        if not told:
+            return found
+        call = deciding([found.call.call, *(check.call for check in told)])
+        checks = (*found.call.checks, *told)
+        said = found.call.model_copy(update={"call": call, "checks": checks, "started": True})
+        return replace(found, call=said)

@@ -9,7 +9,7 @@ from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
-from fairline.core.pressure_test.leak_search import METHODS
+from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
 from fairline.core.standing import struck
 from fairline.store import jobs

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THERMOMETER_K
-from fairline.core.pressure_test.leak_search import METHODS, LeakCheck
+from fairline.core.pressure_test.records import METHODS, LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
 from fairline.core.route.circuits import Ports, circuits_of

@@ -12,7 +12,7 @@ from fairline.core.hand_over.picture import Picture
 from fairline.core.hand_over.stage import TASKS, HandOverWorked, called_otherwise
 from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
-from fairline.core.pressure_test.leak_search import METHODS
+from fairline.core.pressure_test.records import METHODS
 from fairline.core.quantities import preferring, show
 from fairline.core.schools import TOPICS
 from fairline.core.stages import STRUCK_WORDS, TITLES

@@ -10,7 +10,8 @@ from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test import stage as pressure_test
 from fairline.core.pressure_test.hold import TestEntry
-from fairline.core.pressure_test.leak_search import LeakCheck, next_to_look_at, suspects
+from fairline.core.pressure_test.leak_search import next_to_look_at, suspects
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import HoldReading, HoldRun
 from fairline.demo.jobs import bindery, letterpress
 from fairline.demo.systems import foundry

@@ -19,7 +19,7 @@ from fairline.core.job import Job, numbered
 from fairline.core.line import work
 from fairline.core.parts import Circuits, kind_of
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.proofs import COVERS
 from fairline.core.route.circuits import circuits_of

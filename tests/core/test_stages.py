@@ -22,7 +22,7 @@ from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import hold as hold_readings
 from fairline.core.pressure_test import stage as test_stage
 from fairline.core.pressure_test.hold import TestEntry
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import (
     MOST_DRAWN,
     HoldReading,

@@ -9,7 +9,7 @@ from fairline.core.evacuate.records import Isolation
 from fairline.core.flare.records import JointRecord
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import HoldReading, HoldRun, VacuumReading, VacuumRun
 from fairline.core.standing import standing
 from fairline.core.strike import Strike

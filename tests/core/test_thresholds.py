@@ -28,7 +28,8 @@ from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.pressure_test.holds import changes
-from fairline.core.pressure_test.leak_search import LeakCheck, suspects
+from fairline.core.pressure_test.leak_search import suspects
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import (
     HoldReading,
     HoldReadings,

@@ -7,7 +7,7 @@ import pytest
 
 from fairline.core.line import work
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.leak_search import LeakCheck
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import HoldReading, VacuumReading
 from fairline.core.strike import Strike
 from fairline.demo.systems import demo_jobs

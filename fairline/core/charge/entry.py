@@ -1,10 +1,12 @@
 """What is entered and recorded on Charge: what the job does differently, weighings, the valves."""
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text
+from fairline.core.contents.act import Act, act_of, words
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text, YesNo
 
 
 class ChargeEntry(Entry):
@@ -29,7 +31,9 @@ class Weighing(Record):
     """One weighing: the cylinder before and after, less what stayed in the hose.
 
     ``way``: charged in, or taken out and recovered; the weights must agree with it. ``running``:
-    while the system ran; ``simulated``: no scale weighed it.
+    while the system ran; ``simulated``: no scale weighed it. ``emptied``, of what was taken out:
+    the gauge came to nought, nothing is left. ``ports``: the circuits that it went into or came out
+    of; none named: those that are open to it.
     """
 
     struck = "a weighing"
@@ -41,6 +45,8 @@ class Weighing(Record):
     after_kg: CylinderKg
     hose_kg: ChargeKg = None
     running: bool = False
+    emptied: YesNo = None
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
     simulated: bool = False
 
     @model_validator(mode="before")
@@ -82,6 +88,8 @@ class Release(Record):
     """The opening of the service valves; an override carries its name and reason for good.
 
     ``ports``: of a system of several circuits, those whose valves were opened; none named: all.
+    ``passed``: the things that the override passes over, by their names (``charge/passed``); None
+    where nobody kept them.
     """
 
     struck = "the opening of the valves"
@@ -94,6 +102,7 @@ class Release(Record):
     hiss: Literal["", "heard", "none"] = ""  # of a charged kit, as each valve opened
     override_by: Text = ""
     override_reason: Text = ""
+    passed: Annotated[tuple[Text, ...], Field(max_length=20)] | None = None
 
     @property
     def overridden(self) -> bool:
@@ -102,3 +111,43 @@ class Release(Record):
 
 def weighed_kg(weighings: tuple[Weighing, ...]) -> float:
     return sum(w.into_system_kg for w in weighings)
+
+
+class ValvesShut(Record):
+    """Both service valves shut again. ``ports``: of several circuits, those; none named: all."""
+
+    struck = "the shutting of the valves"
+
+    kind: Literal["valves-shut"] = "valves-shut"
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
+
+
+class PumpedDown(Record):
+    """A tight system drawn into its outdoor unit: liquid valve shut, compressor off before nought,
+    gas valve shut, and the gauge read. The grams stay in the unit.
+    """
+
+    struck = "the pumping down"
+
+    kind: Literal["pumped-down"] = "pumped-down"
+    ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
+
+
+def acts_of(record: Record) -> Iterator[Act]:
+    """What a record of this stage does to what is in the pipes."""
+    if isinstance(record, Weighing):
+        out = record.way == "out"
+        said = words(
+            out=out,
+            running=record.running,
+            emptied=out and record.emptied == "yes",
+            by_machine=out and not record.running,
+        )
+        yield act_of("weighed", record, said=said)
+    if isinstance(record, Release):
+        said = words(by_name=record.overridden)
+        yield act_of("released", record, said=said, why=record.override_reason)
+    if isinstance(record, ValvesShut):
+        yield act_of("shut", record)
+    if isinstance(record, PumpedDown):
+        yield act_of("pumped-down", record)

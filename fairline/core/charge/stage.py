@@ -24,7 +24,15 @@ from fairline.core.call import (
     Verdict,
     deciding,
 )
-from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge.entry import (
+    ChargeEntry,
+    PumpedDown,
+    Release,
+    ValvesShut,
+    Weighing,
+    acts_of,
+    weighed_kg,
+)
 from fairline.core.charge.opened import Valves, grams_check, valves, weighings_now
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.charge.weighed import added_call, release_check, weighed_check
@@ -33,12 +41,8 @@ from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules
-from fairline.core.pressure_test.leak_search import (
-    LeakCheck,
-    Suspect,
-    next_to_look_at,
-    suspects,
-)
+from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.quantities import both
 from fairline.core.route.circuits import circuits_of
@@ -381,5 +385,10 @@ def _looked_at(looked: Sequence[Suspect], open_: bool) -> Check:
 
 
 STAGE = Stage(
-    name="charge", title="Charge", entry=ChargeEntry, work=work, records=(Weighing, Release)
+    name="charge",
+    title="Charge",
+    entry=ChargeEntry,
+    work=work,
+    records=(Weighing, Release, ValvesShut, PumpedDown),
+    acts=acts_of,
 )

@@ -1,21 +1,28 @@
 """What is recorded on Evacuate besides readings: the pump let run, isolated, bled, events."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
 
+from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import GaugePa, OneOf, Record, Text
 from fairline.core.flare.records import JointRecord
+from fairline.core.readings import Run
 
 
 class PumpOverride(Record):
-    """The pump connected before the pressure test holds: who answers for it, and why."""
+    """The pump connected before the pressure test holds: who answers for it, and why.
+
+    It passes over that nitrogen was not on the lines, for one evacuation: not for what comes after
+    something else was let in.
+    """
 
     struck = "the pump's override"
 
     kind: Literal["pump"] = "pump"
+    passed: Annotated[tuple[Text, ...], Field(max_length=20)] = ("pressure-test",)
     reason: Annotated[Text, Field(min_length=1)]
 
 
@@ -99,3 +106,33 @@ class Recorded:
     accepted: Sequence[Accepted] = ()
     exposures: Sequence[Exposure] = ()
     joints: Sequence[JointRecord] = ()
+
+
+def acts_of(record: Record) -> Iterator[Act]:
+    """What a record of this stage does to what is in the pipes."""
+    if isinstance(record, Bled):
+        yield act_of("bled", record, gauge_pa=record.gauge_pa or 0.0)
+    if isinstance(record, PumpEvent) and record.what == "sweep":
+        yield act_of("sweep", record)
+    if isinstance(record, Exposure):
+        said = words(**{record.state: True}, rain=record.weather == "rain")
+        yield act_of("exposure", record, place=record.run, said=said)
+    if isinstance(record, PumpOverride):
+        yield act_of("pump-by-name", record, why=record.reason)
+    if isinstance(record, Isolation):
+        yield act_of("seen", record, run=record.run)
+
+
+def acts_of_run(run: Run) -> Iterator[Act]:
+    """The pump on, or the valve to it shut."""
+    if run.kind == "hold":
+        return
+    yield Act(
+        kind="pump" if run.kind == "pull" else "decay",
+        of=run.kind,
+        uid=run.uid,
+        at=run.started_at,
+        by=run.started_by,
+        subject=run.subject,
+        said=words(read=bool(run.readings)),
+    )

@@ -15,6 +15,8 @@ from fairline.core.evacuate.records import (
     PumpEvent,
     PumpOverride,
     Recorded,
+    acts_of,
+    acts_of_run,
 )
 from fairline.core.evacuate.void import Opened, ShutOff, Voided, void_call, voided
 from fairline.core.flare.records import JointRecord
@@ -180,4 +182,6 @@ STAGE = Stage(
     work=work,
     records=(PumpOverride, Isolation, Bled, PumpEvent, Exposure, Accepted, Ports, ShutOff),
     runs=VACUUM,
+    acts=acts_of,
+    run_acts=acts_of_run,
 )

@@ -1,12 +1,14 @@
 """What is entered and recorded at the joints: the wrench, every making, how a seat can look."""
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from fairline.core.calc.flare_torque import wrench_setting_nm
+from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import Degrees, Entry, LongText, Record, SpanM, Text, TorqueNm
-from fairline.core.parts import CORE, OUTDOOR
+from fairline.core.parts import CORE, OUTDOOR, PartChange
 
 Look = Literal[
     "good",
@@ -117,7 +119,8 @@ class JointRecord(Record):
 
     ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
     wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
-    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``. A valve core is
+    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``. ``roof``: it
+    rained, and the work was under a roof. A valve core is
     made where it was changed in the open, tightened where it was changed through the core tool.
     """
 
@@ -132,6 +135,7 @@ class JointRecord(Record):
     flare: Literal["own", "factory"] = "own"
     nitrogen: Literal["", "yes", "no"] = ""
     cooled: Literal["", "yes", "no"] = ""
+    roof: bool = False
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
     simulated: bool = False
@@ -141,3 +145,20 @@ class JointRecord(Record):
         if self.how == "measured" and self.applied_nm is None:
             raise ValueError("enter the torque, or say that it went by feel")
         return self
+
+
+def acts_of(record: Record) -> Iterator[Act]:
+    """What a record of this stage does to what is in the pipes."""
+    if isinstance(record, JointRecord):
+        said = words(
+            **{record.did: True},
+            brazed=record.how == "brazed",
+            purge=record.how == "loose",
+            core=record.place.endswith(f".{CORE}"),
+            roof=record.roof,
+        )
+        yield act_of("joint", record, place=record.place, sides=record.sides, said=said)
+    if isinstance(record, PartChange) and record.how != "corrected":
+        for name, ends in record.parts.items():
+            if ends.then:  # what comes new opens nothing by itself: its joints do
+                yield act_of("machine", record, place=name)

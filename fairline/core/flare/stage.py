@@ -1,13 +1,16 @@
 """Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
 from fairline.core.check import fault, plural, stage_call
+from fairline.core.contents.act import Act
+from fairline.core.contents.state import Contents, fold
+from fairline.core.contents.steps import before_opening
 from fairline.core.flare.parts import proofs_of
 from fairline.core.flare.records import (
     LOOKS,
@@ -15,6 +18,7 @@ from fairline.core.flare.records import (
     SEAMS,
     JointRecord,
     WrenchEntry,
+    acts_of,
     look_words,
 )
 from fairline.core.parts import PartChange
@@ -112,12 +116,12 @@ def joints(
     rules: Rules,
     proofs: Proofs | None = None,
     rules_on: Callable[[str | None], Rules] | None = None,
-    inside: Callable[[], str] = str,
+    contents: Contents | None = None,
 ) -> list[Joint]:
     """Every joint as it stands, in the order one works.
 
-    ``rules_on`` gives the rules with the practice of a making's day; ``inside`` names what is in
-    the pipes, for ends that stand open.
+    ``rules_on`` gives the rules with the practice of a making's day; ``contents`` what is in the
+    pipes, for what is to be mended.
     """
     by_key = _by_key(specs, records, proofs)
     found = []
@@ -139,7 +143,9 @@ def joints(
                 size=spec.size,
                 od_mm=spec.od_mm,
                 brazed=spec.kind == "braze" or (last is not None and last.how == "brazed"),
-                call=_call_of(spec, answer, made, former, of_day, proofs, inside),
+                call=_safely(
+                    _call_of(spec, answer, made, former, of_day, proofs, contents), spec, contents
+                ),
                 former=former,
                 cap=spec.cap,
             )
@@ -183,7 +189,7 @@ def _call_of(
     former: Sequence[JointRecord],
     rules: Rules,
     proofs: Proofs | None,
-    inside: Callable[[], str],
+    contents: Contents | None,
 ) -> Call:
     """The call of a joint; before all that nothing closes it, and that it may be another one."""
     if spec.cap:
@@ -191,7 +197,7 @@ def _call_of(
         if gone:
             return undecided(gone, "what closes this end")
         closed = made and answer is not None
-        return _joint_call(rules, spec, answer, made) if closed else _cap_call(made, inside)
+        return _joint_call(rules, spec, answer, made) if closed else _cap_call(made, contents)
     doubts = _doubts(spec, [*made, *former], proofs)
     if doubts:
         return undecided(doubts, "this joint")
@@ -233,11 +239,20 @@ def _taken_out(spec: JointSpec, proofs: Proofs) -> list[Difference]:
     return [d for d in found if not d.answered and d.then is not None]
 
 
-def _cap_call(made: Sequence[JointRecord], inside: Callable[[], str]) -> Call:
+def _safely(call: Call, spec: JointSpec, contents: Contents | None) -> Call:
+    """A call that sends hands to a joint, with what has to be let out of it before."""
+    if contents is None or call.do_next is None or call.verdict is Verdict.STOP:
+        return call
+    if not (steps := before_opening(contents.of(f"joint:{spec.key}"))):
+        return call
+    return call.model_copy(update={"do_next": f"{steps} {call.do_next}"})
+
+
+def _cap_call(made: Sequence[JointRecord], contents: Contents | None) -> Call:
     """An end that nothing is on any more: open until it is capped."""
     if made:
         return Call(verdict=Verdict.HOLDS, because=f"Capped by {made[-1].by}.")
-    if let_in := inside():
+    if contents is not None and (let_in := contents.words):
         return fault(
             f"Nothing closes this end, and {let_in} is in the system.",
             "Shut it off at the valves, let out what is behind it, and cap it.",
@@ -323,6 +338,7 @@ class FlareWorked(Worked):
 
     joints: list[Joint]
     proofs: Proofs
+    contents: Contents
 
 
 def work(basis: Basis) -> FlareWorked:
@@ -337,8 +353,37 @@ def work(basis: Basis) -> FlareWorked:
         basis.since,
         _leaks(basis),
     )
-    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, lambda: basis.inside)
-    return FlareWorked(call=judged(found, records), joints=found, proofs=proofs)
+    acts = _placed(basis.acts, records, proofs, specs)
+    contents = fold(acts, proofs, kit.says(basis.rules) in ("no", "silent"))
+    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, contents)
+    return FlareWorked(judged(found, records), found, proofs, contents)
+
+
+def _placed(
+    acts: Sequence[Act], records: Sequence[JointRecord], proofs: Proofs, specs: Sequence[JointSpec]
+) -> list[Act]:
+    """Acts at joints with the joint's key in place of where it is drawn."""
+    keys = {r.uid: f"joint:{a.key}" for r, a in zip(records, proofs.acts, strict=True)}
+    drawn = {spec.id: f"joint:{spec.key}" for spec in specs}
+    back = {  # edits that were taken back since: nothing was opened
+        (change.uid, name)
+        for change in proofs.changes
+        for name, ends in change.parts.items()
+        if ends.then and tuple(proofs.now.get(name, ())) == tuple(ends.then)
+    }
+
+    def place(act: Act) -> str:
+        if act.kind == "joint":
+            return keys.get(act.uid, act.place)
+        zone = act.place.removeprefix("coil.")
+        return drawn.get(act.place, f"head:{zone}" if zone != act.place else "")
+
+    of = ("joint", "look")
+    return [
+        replace(act, place=place(act)) if act.kind in of else act
+        for act in acts
+        if act.kind != "machine" or (act.uid, act.place) not in back
+    ]
 
 
 def _leaks(basis: Basis) -> list[tuple[str, datetime]]:
@@ -410,4 +455,5 @@ STAGE = Stage(
     entry=WrenchEntry,
     work=work,
     records=(JointRecord, PartChange),
+    acts=acts_of,
 )

@@ -2,32 +2,15 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from fairline.core.call import Call, Frozen, Verdict
 from fairline.core.check import fault
-from fairline.core.entry import DurationS, Record, Text
 from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import Joint
+from fairline.core.pressure_test.records import LeakCheck
 
 WATCH_S = 120.0  # bubbles are watched two to three minutes at each joint: common practice
-METHODS = {"bubbles": "bubbles", "detector": "detector"}
-
-Method = Literal["bubbles", "detector"]
-
-
-class LeakCheck(Record):
-    """A look at one joint or coil while it is under pressure."""
-
-    struck = "a look for leaks"
-
-    kind: Literal["leak-check"] = "leak-check"
-    joint: Annotated[Text, Field(min_length=1)]
-    method: Method = "bubbles"
-    found: Literal["clean", "leak"]
-    watched_s: DurationS = None
 
 
 class Suspect(Frozen):

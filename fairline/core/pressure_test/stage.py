@@ -16,8 +16,9 @@ from fairline.core.practice import Rules
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.hold import TestEntry, judged
 from fairline.core.pressure_test.holds import Hold, holds
-from fairline.core.pressure_test.leak_search import LeakCheck, Suspect, next_to_look_at, suspects
+from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
+from fairline.core.pressure_test.records import LeakCheck, acts_of, acts_of_run
 from fairline.core.pressure_test.volume import Volume, volume
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
@@ -450,4 +451,6 @@ STAGE = Stage(
     work=work,
     records=(LeakCheck, InstrumentOn, Ports),
     runs=("hold",),
+    acts=acts_of,
+    run_acts=acts_of_run,
 )
