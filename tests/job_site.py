@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
 from fairline.core import kit, part_answers
-from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.entry import Release, ValvesShut, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.commission.records import Running
 from fairline.core.evacuate.records import Bled, Isolation
@@ -17,7 +17,7 @@ from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
 from fairline.core.line import parts_of, work
 from fairline.core.part_answers import questions
-from fairline.core.parts import PartChange, Subject, SubjectSince, digest
+from fairline.core.parts import Ends, PartChange, Subject, SubjectSince, digest
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
@@ -136,6 +136,8 @@ class Site:
         """Joints made to torque, or brazed; all that are not made yet where none is named."""
         found = [j for j in self.joints if (j.place in places if places else j.record is None)]
         for joint in found:
+            if did != "tightened":
+                self.take_out(f"joint:{joint.key}", also_pressed=True)
             sides = joint.key.partition(":")[2]
             brazed = joint.brazed
             aim = joint.answer.result.aim_nm if joint.answer else None
@@ -159,8 +161,32 @@ class Site:
                 route = written_down(self.job.route, routed, spec)
                 self.job = self.job.model_copy(update={"route": route})
 
+    @property
+    def contents(self):
+        return self.worked.of(FlareWorked).contents
+
+    def take_out(self, *names, also_pressed=False, contents=None):
+        """Refrigerant recovered from the circuits of some parts, their valves shut before."""
+        drawn = contents or self.contents
+        found = {c: self.contents.part(c) for name in names for c in drawn.places(name)}
+        wet = tuple(c for c, p in found.items() if p.content in ("refrigerant", "mixed"))
+        if wet:
+            ports = wet if self.circuits() else ()
+            self.record(ValvesShut(ports=ports, by=BY, at=self.later()))
+            self.recover(*ports)
+        if also_pressed and any(p.pressed for p in found.values()):
+            self.record(Bled(gauge_pa=0.0, by=BY, at=self.later()))
+
+    def recover(self, *ports):
+        """Refrigerant taken out by machine until the gauge stood at nought."""
+        out = {"way": "out", "before_kg": 2.0, "after_kg": 2.1, "emptied": "yes", "ports": ports}
+        self.record(Weighing(**out, by=BY, at=self.later()))
+
     def core(self, port, did):
         """A valve core changed: made in the open, tightened through the core tool."""
+        if did == "made":
+            unit = self.job.equipment.machine("outdoor")
+            self.take_out(f"joint:gas:{unit}.{port}|core")
         self.record(
             JointRecord(
                 **core_change(self.job.equipment.machine("outdoor"), port, did == "made"),
@@ -168,6 +194,21 @@ class Site:
                 at=self.later(),
             )
         )
+
+    def shut(self):
+        """The ports whose valves are shut; all where none is, none where nothing is asked."""
+        found = self.circuits()
+        return tuple(c for c in found if not self.contents.part(c).valves) or tuple(found)
+
+    def prove_again(self):
+        """Nitrogen and a vacuum on what asks for them, and nowhere else."""
+        bare = self.worked.of(PressureTestWorked).covered.bare
+        if bare:
+            several = self.circuits()
+            names = {c for b in bare for c in self.contents.places(b.part)}
+            self.hold(*(sorted(names) if several else ()))
+        if self.call("evacuate").call.verdict.value != "holds":
+            self.pull()
 
     def circuits(self):
         return [c.id for c in circuits_of(self.worked.of(RouteWorked).pipes, self.worked.rules)]
@@ -180,13 +221,13 @@ class Site:
             for t in (0.0, plan.hold_s / 2, plan.hold_s)
         ]
         self.later()
-        uid = self.run("hold", rows, ports or tuple(self.circuits()))
+        uid = self.run("hold", rows, ports or self.shut())
         self.record(Bled(gauge_pa=0.0, by=BY, at=self.now))
         return uid
 
     def pull(self, *ports):
         """A pull and a decay that holds, on some ports or all, the pump seen off."""
-        open_ = ports or tuple(self.circuits())
+        open_ = ports or self.shut()
         self.later()
         pulled = [{"t_s": 60.0 * n, "pa": pa} for n, pa in enumerate((9000.0, 300.0, 20.0))]
         self.run("pull", pulled, open_)
@@ -200,8 +241,16 @@ class Site:
         charged = self.worked.of(ChargeWorked)
         wanted = (charged.answer.result.added_kg or 0.0) - charged.weighed_kg
         way = "in" if wanted >= 0 else "out"
+        open_ = all(p.valves for p in self.contents.parts().values())
+        wet = any(p.content == "refrigerant" for p in self.contents.parts().values())
         record = Weighing(
-            way=way, before_kg=9.0, after_kg=9.0 - wanted, cylinder="1", by=BY, at=self.later()
+            running=open_ and wet,
+            way=way,
+            before_kg=9.0,
+            after_kg=9.0 - wanted,
+            cylinder="1",
+            by=BY,
+            at=self.later(),
         )
         self.record(record)
 
@@ -298,9 +347,15 @@ class Site:
         worked = self.worked
         return questions(worked.counted, worked.of(FlareWorked).proofs)
 
-    def answer(self, how):
-        """Say of all that is asked that it was drawn wrong, or changed on site."""
+    def answer(self, how, careful=True):
+        """Say of all that is asked that it was drawn wrong, or changed on site.
+
+        ``careful``: what was in the pipes had been taken out before.
+        """
         asked = [q.difference for q in self.asked()]
+        if how == "changed" and careful:
+            was = work(self._states[-1], self.practice).of(FlareWorked).contents
+            self.take_out(*(d.part for d in asked if d.then), contents=was)
         equipment, moved = self.job.equipment, {}
         if how == "changed":
             equipment = part_answers.changed(equipment, asked, self.fresh)
@@ -316,8 +371,13 @@ class Site:
         self.record(PartChange(how=how, parts=ends, moved=moved, reason="seen", by=BY, at=self.now))
         return self
 
-    def exchange(self, place, what="machine"):
+    def exchange(self, place, what="machine", careful=True):
+        name = "unit" if place == "outdoor" else place if len(place) > 1 else f"head:{place}"
+        name = f"tube:{place}" if what == "tube" else name
+        if careful:
+            self.take_out(name)
         self._states.append(self.job)
+        was = self.worked.of(FlareWorked).proofs.now.get(name, ())
         self.later()
         equipment = part_answers.exchanged(self.job.equipment, place, what, self.fresh)
         job = self.job
@@ -326,6 +386,10 @@ class Site:
         parts["equipment"] = equipment
         self.job = self.job.model_copy(update=parts)
         self._keep(f"{place} exchanged")
+        now = self.worked.of(FlareWorked).proofs.now.get(name, ())
+        ends = {name: Ends(then=was, now=now)}
+        told = PartChange(how="exchanged", parts=ends, reason="faulty", by=BY, at=self.now)
+        self.record(told)
         return self
 
     # --- what is said ---------------------------------------------------------------------------

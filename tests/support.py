@@ -63,7 +63,7 @@ def evacuate_call(
     **more: Any,
 ) -> StageCall:
     """The call of Evacuate alone; ``more``: other records of the stage, by their fields."""
-    recorded = evacuate.Recorded(overrides=overrides, isolations=isolations, **more)
+    recorded = evacuate.Recorded(isolations=isolations, by_name=bool(overrides), **more)
     return evacuate.worked_out(runs, entry, rules, test, recorded).call
 
 

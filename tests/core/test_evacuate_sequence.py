@@ -188,7 +188,7 @@ def test_a_hold_is_accepted_by_name_stays_what_it_was_and_opens_the_gate():
     stage = evacuate_call(runs, FAR, RULES, TESTED, (), seen(decay), accepted=(named,))
     assert stage.call.verdict.value == "watch"
     assert "Accepted by Ida: the crane leaves. It was called wait" in stage.call.because
-    passed = {"pressure-test": TESTED, "evacuate": stage}
+    passed = {"flare": TESTED, "pressure-test": TESTED, "evacuate": stage}
     assert blocked_by(passed, RULES) == []
     assert blocked_by(passed | {"evacuate": waits}, RULES) == ["evacuate"]
     other = named.model_copy(update={"run": "another"})

@@ -102,7 +102,8 @@ def test_the_call_leads_from_the_fall_to_the_joint_and_back():
     assert "test the coils by themselves" in clean.do_next
     mended = job.model_copy(
         update={
-            "runs": (falling, hold("again", (0, 300), (3600, 300), at=NOW + timedelta(hours=3)))
+            "records": records,
+            "runs": (falling, hold("again", (0, 300), (3600, 300), at=NOW + timedelta(hours=3))),
         }
     )
     assert judge(mended, Practice())["pressure-test"].call.verdict == "holds"

@@ -113,7 +113,7 @@ def tube(end, **size):
     return do
 
 
-def head_out(zone):
+def head_out(zone, careful=True):
     def do(site):
         survey, route = site.job.survey, site.job.route
         heads = tuple(h for h in survey.heads if h.zone != zone)
@@ -122,13 +122,13 @@ def head_out(zone):
             survey=survey.model_copy(update={"heads": heads}),
             route=route.model_copy(update={"runs": runs}),
         )
-        site.answer("changed")
+        site.answer("changed", careful)
 
     return do
 
 
-def exchange(place, what="machine"):
-    return lambda site: site.exchange(place, what)
+def exchange(place, what="machine", careful=True):
+    return lambda site: site.exchange(place, what, careful)
 
 
 def again(*places):
@@ -187,8 +187,7 @@ def test_what_changed_is_asked_again_and_nothing_else(system, change, released, 
     # What is asked for, done again, proves it again.
     site.make()
     if system != "kit":
-        site.hold()
-        site.pull()
+        site.prove_again()
         site.weigh()
     site.open()
     if system == "kit":
@@ -220,8 +219,9 @@ def test_a_leak_that_is_found_voids_what_was_proved_of_its_joint_and_circuit():
     assert {b.label for b in site.worked.of(PressureTestWorked).covered.bare} == {
         "Gas, at the head C"
     }
-    assert site.verdicts()["evacuate"] == "wait" and "weighed" in asks(site)["charge"]
+    assert site.verdicts()["evacuate"] == "wait" and site.verdicts()["charge"] == "unknown"
     assert site.checks("commission")["A_changed"].verdict == "watch"
+    site.recover()  # all of it, its valves open: what leaked is known then
     for prove in (site.hold, site.pull, site.weigh, site.open):
         prove()
     assert site.verdicts() == finished("branch box").verdicts()
@@ -305,15 +305,21 @@ def test_a_head_on_a_free_port_after_release_stands_open_to_all():
     site.runs_edited(E={"fed_from": "outdoor", "outlet": "E"})
     site.answer("changed")
     calls = [c.call.verdict.value for c in site.call("evacuate").checks]
-    assert set(calls) == {"wait"}
+    assert calls.count("wait") == 1  # its own valves were never opened
 
 
 def test_an_end_that_nothing_is_on_is_a_stop_until_it_is_capped():
     site = finished("branch box")
     port = site.job.route.run("C").outlet
-    head_out("C")(site)
+    head_out("C", careful=False)(site)
     caps = {j.place: j.call.verdict.value for j in site.joints if j.cap}
     assert caps == {f"box1-{port}.{line}.cap": "stop" for line in ("gas", "liquid")}
+    site.recover()
+    site.make(*caps)
+    site.hold()
+    assert site.call("flare").call.verdict == "holds"
+    site = finished("branch box")
+    head_out("C")(site)
     site.make(*caps)
     assert site.call("flare").call.verdict == "holds"
     bare = {b.label for b in site.worked.of(PressureTestWorked).covered.bare}
@@ -340,7 +346,11 @@ def test_drawn_wrong_is_judged_anew_and_keeps_its_proofs():
 
 
 def test_undo_brings_everything_back_and_asks_nothing():
-    for change in (head_out("C"), tube("C"), order("connect:C:outdoor:D"), exchange("C")):
+    for change in (
+        head_out("C", careful=False),
+        exchange("C", careful=False),
+        exchange("A", "tube", careful=False),
+    ):
         site = finished("home runs")
         before = site.verdicts()
         change(site)
@@ -579,7 +589,7 @@ def test_nothing_holds_whose_parts_differ_and_nothing_is_void_whose_parts_are_th
             if was != is_ or then.get("unit", ())[:1] != proofs.now["unit"][:1]:
                 assert check.call.verdict != "holds", check.call.because
     if proofs.now == _proved_then().now:
-        assert not worked.of(EvacuateWorked).voided and not site.asked()
+        assert not any(v.by for v in worked.of(EvacuateWorked).voided) and not site.asked()
 
 
 @cache

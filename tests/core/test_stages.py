@@ -295,13 +295,12 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
         (TESTED, (), good, "holds", False),
         (None, (), good, "holds", True),
     ):
-        assert pulling.shut(test, overrides) == off
+        assert pulling.shut(test, bool(overrides)) == off
         stage = evacuate_call(runs, entry, OSMUND, test, overrides, SEEN)
         assert stage.call.verdict == verdict
     # The vacuum holds for itself; that the test does not is told there, and keeps the valves shut.
-    assert charge.blocked_by({"pressure-test": waiting, "evacuate": stage}, OSMUND) == [
-        "pressure-test"
-    ]
+    stages = {"flare": TESTED, "pressure-test": waiting, "evacuate": stage}
+    assert charge.blocked_by(stages, OSMUND) == ["pressure-test"]
     with pytest.raises(ValueError):
         PumpOverride(reason="", by="Ida", at=NOW)
 
@@ -330,10 +329,9 @@ def test_a_level_decay_rests_on_the_act_and_nitrogen_puts_it_out_of_use():
     assert evacuate_call(good, entry, OSMUND, TESTED).call.verdict == "unknown"
     other = Isolation(run="another", by="I", at=NOW)
     assert evacuate_call(good, entry, OSMUND, TESTED, (), (other,)).call.verdict == "unknown"
-    late = hold((0, 2.1e6, 20)).model_copy(update={"started_at": NOW + timedelta(seconds=1)})
-    again = evacuate_call((*good, late), entry, OSMUND, TESTED, (), SEEN)
-    assert again.call.verdict == "wait" and "Nitrogen stands" in again.call.because
-    assert "let in after" in {c.id: c for c in again.checks}["decay"].call.because
+    let_in = "Nitrogen was let in"
+    again = evacuate_call(good, entry, OSMUND, TESTED, (), SEEN, let_in=let_in)
+    assert again.call.verdict == "wait" and "let in after" in again.call.because
 
 
 @pytest.mark.parametrize(

@@ -170,7 +170,7 @@ def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():
     torqued = again.model_copy(update={"at": LATER + timedelta(minutes=9)})
     first = tuple(r for r in job.records if r is not job.records[0])
     once = job.model_copy(update={"records": (*first, loose, torqued)})
-    assert calls(once)["flare"] == "holds"
+    assert calls(once)["flare"] == "stop"  # no nitrogen is purged through a charged kit
     hold = HoldRun(
         uid="n",
         kind="hold",

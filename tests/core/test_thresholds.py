@@ -275,7 +275,7 @@ def test_a_weighing_the_wrong_way_says_which(kg, length_m, told):
 def test_the_valves_say_which_gate_keeps_them_shut(test, decay, words):
     stages = {
         name: StageCall(call=Call(verdict=Verdict(v), because=""))
-        for name, v in (("pressure-test", test), ("evacuate", decay))
+        for name, v in (("flare", "holds"), ("pressure-test", test), ("evacuate", decay))
     }
     stage, _ = charged(stages=stages)
     assert words in next(c for c in stage.checks if c.id == "release").call.because
@@ -365,8 +365,8 @@ def test_a_stud_at_the_rails_very_end_does_not_count(left, verdict):
     assert bracket_rail(asked).call.verdict == verdict
 
 
-def test_gates_are_the_pressure_test_and_the_decay():
-    assert charge.GATES == ("pressure-test", "evacuate") and set(OPEN) == set(charge.GATES)
+def test_gates_are_the_joints_the_pressure_test_and_the_decay():
+    assert charge.GATES == ("flare", "pressure-test", "evacuate") and set(OPEN) == set(charge.GATES)
 
 
 @pytest.mark.parametrize("celsius", [1.0, 10.0, 22.2, 40.0])

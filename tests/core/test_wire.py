@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.charge.entry import Release
+from fairline.core.charge.passed import Lacking
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.job import Job
 from fairline.core.line import rules_of, work
@@ -463,7 +464,7 @@ OFF = at(-30, SwitchedOff, locked="yes")
         ([OFF, at(-20, ProvedDead, **TRIED | {"dead": "no"})], "stop", "it is live"),
         ([OFF, at(900, ProvedDead, **TRIED)], "watch", "before it was proved dead"),
         ([OFF, at(-25, ProvedDead, **TRIED), at(900, PowerOn)], "holds", "wired dead"),
-        ([OFF, at(-25, ProvedDead, **TRIED), at(-20, PowerOn)], "watch", "before it was proved"),
+        ([OFF, at(-25, ProvedDead, **TRIED), at(-20, PowerOn)], "stop", "with power on it"),
     ],
 )
 def test_hands_go_in_only_after_it_was_proved_dead(acts, verdict, said):
@@ -478,14 +479,23 @@ def test_power_asks_for_wire_valves_and_caps():
     valves = Release(order="gas_first", full_open=True, caps_on=True, by="Ida", at=DAY)
     assert lacking(whole, [valves]) == []
     assert len(lacking(whole, [])) == 1
-    assert "caps" in lacking(whole, [valves.model_copy(update={"caps_on": False})])[0]
+    assert "caps" in lacking(whole, [valves.model_copy(update={"caps_on": False})])[0].because
     half = worked(with_records(BASES["single"], lambda r: None if isinstance(r, WireEnd) else r))
-    assert "Wire does not hold" in lacking(half.call, [valves])[0]
+    assert "Wire does not hold" in lacking(half.call, [valves])[0].because
     assert power_check([], []).call.verdict.value == "wait"
     assert power_check([open_], []).call.verdict.value == "holds"
-    assert power_check([open_], ["x"]).call.verdict.value == "short"
-    by_name = open_.model_copy(update={"override_by": "Ida", "override_reason": "to test the fan"})
-    assert power_check([by_name], ["x"]).call.verdict.value == "watch"
+    caps, wire = Lacking("caps", "The caps are off."), Lacking("wire", "It is live.", hurts=True)
+    assert power_check([open_], [caps]).call.verdict.value == "short"
+    charging = open_.model_copy(update={"why": "charge"})  # the stems' caps may wait
+    assert power_check([charging], [caps]).call.verdict.value == "holds"
+    named = {"override_by": "Ida", "override_reason": "to test the fan", "passed": ("caps",)}
+    by_name = open_.model_copy(update=named)
+    assert power_check([by_name], [caps]).call.verdict.value == "watch"
+    assert power_check([by_name], []).call.verdict.value == "watch"  # it stays said
+    assert power_check([by_name], [caps, Lacking("valves", "Shut.")]).call.verdict.value == "short"
+    every = by_name.model_copy(update={"passed": ("caps", "wire")})
+    assert power_check([every], [caps, wire]).call.verdict.value == "short"
+    assert power_check([by_name, open_], [caps]).call.verdict.value == "short"
 
 
 def test_what_no_sheet_names_is_unknown_and_a_head_without_a_port_too():

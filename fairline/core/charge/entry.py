@@ -1,10 +1,11 @@
 """What is entered and recorded on Charge: what the job does differently, weighings, the valves."""
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterable, Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from fairline.core.charge.passed import GATES
 from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text, YesNo
 
@@ -108,9 +109,25 @@ class Release(Record):
     def overridden(self) -> bool:
         return bool(self.override_by and self.override_reason)
 
+    @property
+    def named(self) -> frozenset[str]:
+        """What the override passes over; one of before, which named nothing, all the gates."""
+        if not self.overridden:
+            return frozenset()
+        return GATES if self.passed is None else frozenset(self.passed)
 
-def weighed_kg(weighings: tuple[Weighing, ...]) -> float:
-    return sum(w.into_system_kg for w in weighings)
+
+def weighed_kg(
+    weighings: Iterable[Weighing], factory_kg: float = 0.0, whole: Container[str] = ()
+) -> float:
+    """What was weighed into the system beyond the factory's charge; negative where less is in it.
+
+    ``whole``: weighings, by their ids, that took all of it out, the factory's charge too.
+    """
+    found = 0.0
+    for weighing in weighings:
+        found = -factory_kg if weighing.uid in whole else found + weighing.into_system_kg
+    return found
 
 
 class ValvesShut(Record):

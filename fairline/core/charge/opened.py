@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.evacuate.void import KINDS, Opened, voided
-from fairline.core.parts import UNIT, Circuits
+from fairline.core.contents.state import Contents
+from fairline.core.evacuate.void import Opened, voided
+from fairline.core.parts import UNIT
 from fairline.core.proofs import Difference, Proof, Proofs, asked_again
 
 
@@ -38,32 +39,39 @@ class Valves:
                 "Open them again once the decay holds, and look at the caps.",
             )
         elif self.shut:
-            names = ", ".join(self.shut)
+            of = f" of {', '.join(self.shut)}" if any(self.shut) else ""
             call = Call(
                 verdict=Verdict.WAIT,
-                because=f"The valves of {names} are not open.",
-                do_next=f"Open both valves of {names} fully, then put the caps on to torque.",
+                because=f"The valves{of} are not open.",
+                do_next=f"Open both valves{of} fully, then put the caps on to torque.",
             )
         else:
             return None
         return Check(id="release", label="Valves", call=call)
 
 
-def valves(releases: Sequence[Release], proofs: Proofs, circuits: Sequence[str]) -> Valves:
-    """Of every circuit its newest opening, and whether that still stands."""
+def valves(
+    releases: Sequence[Release], proofs: Proofs, circuits: Sequence[str], contents: Contents
+) -> Valves:
+    """Of every circuit its newest opening, and whether that still stands: not shut since."""
     opened = [Opened(r.at, r.ports) for r in releases]
     void: list[Difference] = []
     shut = []
     for circuit in circuits or ("",):
         own = [r for r in releases if not circuit or not r.ports or circuit in r.ports]
-        if not own:
+        if not own or not _stands_open(contents, circuit):
             shut.append(circuit)
             continue
         key = () if not circuits else (circuit,)
-        void += voided(Proof.of(own[-1]), key, proofs, opened, ())[0].by
+        void += voided(Proof.of(own[-1]), key, proofs, opened, (), contents)[0].by
     stands = bool(releases) and not void and not shut
-    shut_names = tuple(shut) if releases and circuits else ()
+    shut_names = tuple(shut) if releases else ()
     return Valves(releases[-1] if stands else None, tuple(void), shut_names)
+
+
+def _stands_open(contents: Contents, circuit: str) -> bool:
+    """Whether the valves of a circuit stand open; of a system that is one, of all its runs."""
+    return all(part.valves for part in contents.parts((circuit,)).values())
 
 
 def weighings_now(weighings: Sequence[Weighing], proofs: Proofs) -> tuple[Weighing, ...]:
@@ -75,31 +83,18 @@ def _of_unit(proof: Proof, proofs: Proofs) -> list[Difference]:
     return proofs.differences(proof.subject, proof.at, (UNIT,))
 
 
-def grams_check(
-    weighings: Sequence[Weighing], release: Release | None, proofs: Proofs
-) -> Check | None:
-    """What makes the grams in the system unknown: a circuit that was opened since, not weighed.
+def grams_check(contents: Contents) -> Check | None:
+    """What makes the grams in the system unknown; None where they are known.
 
-    A run that came or went is the difference of two worksheets; that is weighed as what is added.
+    What leaked or came out unweighed is known again once all of it was taken out by weight.
     """
-    last: Weighing | Release | None = weighings[-1] if weighings else release
-    if last is None:
+    lost = contents.lost
+    if lost is None:
         return None
-    proof = Proof.of(last)
-    then, now = Circuits(proofs.at_beginning(proof.subject, proof.at)), Circuits(proofs.now)
-    both = {then.root(run) for run in then.starts.values()}
-    both &= {now.root(run) for run in now.starts.values()}
-    different = [
-        d
-        for d in proofs.differences(proof.subject, proof.at, KINDS)
-        if d.part == UNIT or {then.root(then.run(d.part)), now.root(now.run(d.part))} <= both
-    ]
-    if not different or any(d.part == UNIT and d.answered for d in different):
-        return None  # another unit begins anew, with the charge that it came with
-    call = asked_again(
-        different,
-        "what was weighed",
-        "after the last weighing: what is in the system is not known.",
-        "Recover what is in it by weight, and weigh it in again after the decay.",
+    how = "a leak was found" if lost.kind == "look" else "it was opened under refrigerant"
+    call = Call(
+        verdict=Verdict.UNKNOWN,
+        because=f"What is in the system is not known: {how}, and what came out was not weighed.",
+        do_next="Once it is mended, recover all of it by weight, then weigh the whole charge in.",
     )
     return Check(id="grams", label="Grams in the system", call=call)

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.charge.entry import Release
+from fairline.core.charge.passed import Lacking, words_of
 from fairline.core.check import fault
 from fairline.core.wire.records import PowerOn
 
@@ -14,17 +15,26 @@ WHY: dict[str, str] = {
 }
 
 
-def lacking(wired: StageCall, releases: Sequence[Release]) -> list[str]:
-    """What must still be before power comes on, in words; nothing where the gate is open."""
+def lacking(wired: StageCall, releases: Sequence[Release]) -> list[Lacking]:
+    """What must still be before power comes on; nothing where the gate is open.
+
+    Wiring that can hurt somebody is passed over by nobody.
+    """
     found = []
     if wired.call.verdict not in (Verdict.HOLDS, Verdict.WATCH):
-        found.append(f"Wire does not hold: {wired.call.because}")
+        hurts = wired.call.verdict is Verdict.STOP
+        found.append(Lacking("wire", f"Wire does not hold: {wired.call.because}", hurts))
     last = releases[-1] if releases else None
     if last is None or not last.full_open:
-        found.append("The valves are not open to the stop.")
+        found.append(Lacking("valves", "The valves are not open to the stop."))
     elif not last.caps_on:
-        found.append("The caps are not on the valves.")
+        found.append(Lacking("caps", "The caps are not on the valves."))
     return found
+
+
+def lacking_for(why: str, lacks: Sequence[Lacking]) -> list[Lacking]:
+    """What is lacking for a purpose: while one charges or recovers, the stems' caps may wait."""
+    return [x for x in lacks if why == "start" or x.name != "caps"]
 
 
 def first_start(powered: Sequence[PowerOn]) -> PowerOn | None:
@@ -32,34 +42,40 @@ def first_start(powered: Sequence[PowerOn]) -> PowerOn | None:
     return next(iter(powered), None)
 
 
-def power_check(powered: Sequence[PowerOn], lacks: Sequence[str]) -> Check:
+def power_check(powered: Sequence[PowerOn], lacks: Sequence[Lacking]) -> Check:
     """Whether the system may run: its first start recorded, through the gate or by name."""
     id, label = "power", "Power"
     first = first_start(powered)
-    if first is None and lacks:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"Power stays off: {lacks[0]}",
-            do_next="Leave the disconnect off until that is mended.",
+    last = powered[-1] if powered else None
+    open_ = lacking_for(last.why, lacks) if last is not None else list(lacks)
+    left = [x for x in open_ if last is None or x.name not in last.named or x.hurts]
+    if last is None or first is None:
+        call = (
+            Call(
+                verdict=Verdict.WAIT,
+                because=f"Power stays off: {left[0].because}",
+                do_next="Leave the disconnect off until that is mended.",
+            )
+            if left
+            else Call(
+                verdict=Verdict.WAIT,
+                because="The first start is not recorded.",
+                do_next="Hands out, covers on: switch the disconnect on, and record the first "
+                "start.",
+            )
         )
-    elif first is None:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because="The first start is not recorded.",
-            do_next="Hands out, covers on: switch the disconnect on, and record the first start.",
-        )
-    elif lacks and not powered[-1].overridden:
+    elif left:
         call = fault(
-            f"Power is on, and this does not hold: {lacks[0]}",
-            "Switch off and lock it until it does, or go on by name and reason.",
+            f"Power is on, and this does not hold: {left[0].because}",
+            "Switch off and lock it until it does.",
         )
-    elif powered[-1].overridden and lacks:
-        last = powered[-1]
+    elif last.overridden:
+        over = f", over {words_of(last.passed)}" if last.passed else ""
+        still = f" Still so: {open_[0].because}" if open_ else ""
         call = Call(
             verdict=Verdict.WATCH,
-            because=f"Power is on by {last.override_by}: {last.override_reason}. "
-            f"Still so: {lacks[0]}",
-            do_next="Mend it before the job is handed over.",
+            because=f"Power is on by {last.override_by}{over}: {last.override_reason}.{still}",
+            do_next="Mend it before the job is handed over." if open_ else None,
         )
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"Power is on; first started by {first.by}.")

@@ -34,8 +34,9 @@ from fairline.core.charge.entry import (
     weighed_kg,
 )
 from fairline.core.charge.opened import Valves, grams_check, valves, weighings_now
+from fairline.core.charge.passed import Lacking
 from fairline.core.charge.power import lacking, power_check
-from fairline.core.charge.weighed import added_call, release_check, weighed_check
+from fairline.core.charge.weighed import added_call, release_check, total_check, weighed_check
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
@@ -54,7 +55,7 @@ from fairline.core.survey.stage import SurveyWorked, room_check
 from fairline.core.wire.records import PowerOn
 from fairline.core.wire.stage import WireWorked
 
-GATES = ("pressure-test", "evacuate")
+GATES = ("flare", "pressure-test", "evacuate")
 
 
 def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
@@ -176,7 +177,7 @@ class ChargeWorked(Worked):
     suspects: list[Suspect]
     short_line: tuple[Literal["recover", "leave"], str]
     valves: Valves
-    lacks: list[str]
+    lacks: list[Lacking]
     power: Check
     powered: tuple[PowerOn, ...]
 
@@ -192,7 +193,8 @@ def work(basis: Basis) -> ChargeWorked:
     surveyed, tested = basis.of(SurveyWorked), basis.of(PressureTestWorked)
     proofs, releases = basis.proofs, basis.records(Release)
     weighings = weighings_now(basis.records(Weighing), proofs)
-    stand = valves(releases, proofs, [c.id for c in circuits_of(pipes, rules)])
+    contents = basis.contents
+    stand = valves(releases, proofs, [c.id for c in circuits_of(pipes, rules)], contents)
     stages = {
         "flare": flares.call,
         "pressure-test": tested.call,
@@ -203,19 +205,23 @@ def work(basis: Basis) -> ChargeWorked:
         looked = tested.suspects
         if releases:  # it came under refrigerant then
             checks, opened = basis.records(LeakCheck), releases[0].at
-            looked = suspects(flares.joints, surveyed.open_coils, checks, opened)
+            looked = suspects(flares.joints, surveyed.open_coils, checks, opened, contents)
+    factory = rules.outdoor.factory_charge_kg if rules.outdoor else None
+    weighed = weighed_kg(weighings, factory or 0.0, contents.whole)
     acts = [r.practice for r in (*weighings, *releases)]
     of_day = basis.rules_on(acts[-1] if acts else None)
     worked, wired = answer(pipes, entry, of_day), basis.of(WireWorked)
     open_ = releases if stand.doubted else tuple(r for r in (stand.release,) if r is not None)
     lacks = lacking(wired.call, open_)
-    call = judge(pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked)
-    grams = grams_check(weighings, releases[-1] if releases else None, proofs)
+    call = judge(
+        pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked, weighed
+    )
+    grams = grams_check(contents)
     call = _as_it_is_now(call, stand, grams)
     return ChargeWorked(
         call=call if wired.powered else _before_power(call, weighings),
         answer=worked,
-        weighed_kg=weighed_kg(weighings),
+        weighed_kg=weighed,
         blocked=blocked_by(stages, rules),
         suspects=looked,
         short_line=short_line(entry, of_day),
@@ -266,6 +272,7 @@ def judge(
     heads: list[Wanted],
     looked: Sequence[Suspect],
     worked: Answer[AddedChargeResult] | None,
+    weighed: float | None = None,
 ) -> StageCall:
     """The added charge, what was weighed against it, the room, and whether the valves may open.
 
@@ -275,6 +282,7 @@ def judge(
         return _of_kit(pipes, weighings, releases, stages, rules, heads, looked)
     closed = blocked_by(stages, rules)
     released = bool(releases)
+    weighed = weighed_kg(weighings) if weighed is None else weighed
     checks = [release_check(releases, closed)]
     if worked is None:
         missing = "run" if pipes.total_m is None else "sheet's charge rule"
@@ -288,14 +296,18 @@ def judge(
         checks.insert(0, Check(id="added", label="Added charge", call=call))
     else:
         added = worked.result.added_kg
-        call = added_call(worked, entry, weighings)
+        call = added_call(worked, entry, weighings, weighed)
         if closed and not released and call.do_next and call.verdict is Verdict.HOLDS:
             call = call.model_copy(update={"do_next": None})
         own = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
         if added is not None:
-            own.append(weighed_check(added, weighings, closed if not released else []))
+            gates = closed if not released else []
+            own.append(weighed_check(added, weighings, weighed, gates))
         checks = [*own, *checks]
     total_kg = worked.result.total_kg if worked else None
+    if weighings and (in_it := _in_it(weighed, rules)) is not None:
+        checks.append(in_it)
+        total_kg = max(total_kg or 0.0, in_it.value or 0.0)
     if (in_room := room_check(total_kg, heads, rules)) is not None:
         checks.insert(-1, in_room)
     added_kg = worked.result.added_kg if worked else None
@@ -308,6 +320,15 @@ def judge(
         working=worked.working if worked else (),
         findings=worked.findings if worked else (),
     )
+
+
+def _in_it(weighed: float, rules: Rules) -> Check | None:
+    """What is in the system by the scale, against the most that the sheet allows."""
+    unit = rules.outdoor
+    if unit is None or unit.factory_charge_kg is None:
+        return None
+    source = unit.source("max_total_charge_kg")
+    return total_check(unit.factory_charge_kg + weighed, unit.max_total_charge_kg, source)
 
 
 def _of_kit(
@@ -323,7 +344,7 @@ def _of_kit(
     ways = [s.result.cut_length_m - s.coil_m for s in pipes.stretches if s.kit and s.result]
     within, limits = kit.nothing_to_add(rules, max(ways, default=None))
     checks = [Check(id="added", label="Added charge", call=within, value=0.0, unit="kg")]
-    if weighings:
+    if any(w.way == "in" for w in weighings):
         call = fault("Refrigerant was weighed into a charged kit.", "Recover it by weight.")
         checks.append(Check(id="weighed", label="Weighed", call=call))
     charge_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
@@ -331,7 +352,9 @@ def _of_kit(
         checks.append(in_room)
     release = release_check(releases, blocked_by(stages, rules))
     last = releases[-1] if releases else None
-    if last is not None and release.call.verdict is Verdict.HOLDS and last.hiss != "heard":
+    passed_over = last is not None and "hiss" in last.named
+    judged = release.call.verdict in (Verdict.HOLDS, Verdict.WATCH)
+    if last is not None and judged and last.hiss != "heard" and not passed_over:
         silent = last.hiss == "none"
         call = (
             fault(

@@ -3,17 +3,22 @@
 from collections.abc import Sequence
 
 from fairline.core.calc.added_charge import AddedChargeResult
-from fairline.core.call import Answer, Call, Check, Verdict
-from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
-from fairline.core.check import fault
+from fairline.core.call import Answer, Authority, Call, Check, Limit, Verdict
+from fairline.core.charge.entry import ChargeEntry, Release, Weighing
+from fairline.core.charge.passed import NAMES, words_of
+from fairline.core.check import against, fault
 from fairline.core.quantities import both, same_print
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
+TOLD_KG = 0.0005  # a difference that is told: half a gram; our own choice
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
 
 
 def added_call(
-    worked: Answer[AddedChargeResult], entry: ChargeEntry, weighings: tuple[Weighing, ...]
+    worked: Answer[AddedChargeResult],
+    entry: ChargeEntry,
+    weighings: tuple[Weighing, ...],
+    weighed: float,
 ) -> Call:
     """The added charge's call; a recovery that was done, or a rate read again, settles it."""
     call, added = worked.call, worked.result.added_kg
@@ -34,7 +39,7 @@ def added_call(
                 do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
             )
     settled = call.verdict is Verdict.WATCH and "recover" in worked.findings
-    if settled and added is not None and weighings and _close(weighed_kg(weighings), added):
+    if settled and added is not None and weighings and _close(weighed, added):
         call = Call(
             verdict=Verdict.HOLDS,
             because=f"{both(-added, 'charge')} was recovered for the short line.",
@@ -46,8 +51,11 @@ def _close(weighed: float, wanted: float) -> bool:
     return abs(weighed - wanted) <= max(WEIGH_TOLERANCE_KG, WEIGH_TOLERANCE_SHARE * abs(wanted))
 
 
-def weighed_check(added: float, weighings: tuple[Weighing, ...], closed: list[str]) -> Check:
-    weighed = weighed_kg(weighings)
+def weighed_check(
+    added: float, weighings: tuple[Weighing, ...], weighed: float, closed: list[str]
+) -> Check:
+    """What was ``weighed`` against what was to be ``added``, both beyond the factory's charge."""
+    emptied = any(w.emptied == "yes" for w in weighings)
     said = both(abs(weighed), "charge")
     done = "recovered" if added < 0 else "in"
     if weighings and closed:
@@ -73,7 +81,13 @@ def weighed_check(added: float, weighings: tuple[Weighing, ...], closed: list[st
         call = Call(
             verdict=Verdict.HOLDS,
             because=f"{said} {'went in' if added >= 0 else 'came out'}, "
-            f"{both(abs(added), 'charge')} was wanted.",
+            f"{both(abs(added), 'charge')} is wanted{_within(added - weighed)}.",
+        )
+    elif emptied and weighed < added:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="Refrigerant was recovered; what belongs in is not back yet.",
+            do_next=f"After the decay, weigh in {both(added - weighed, 'charge')} as liquid.",
         )
     elif weighed * added < 0:
         wrong, wanted = ("came out", "in") if added > 0 else ("went in", "out")
@@ -102,14 +116,50 @@ def weighed_check(added: float, weighings: tuple[Weighing, ...], closed: list[st
     return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg")
 
 
+def _within(missing_kg: float) -> str:
+    """What is too little or too much within the scale's tolerance, in words."""
+    if abs(missing_kg) < TOLD_KG:
+        return ""
+    less = "less" if missing_kg > 0 else "more"
+    return f": {both(abs(missing_kg), 'charge')} {less}, within the scale's tolerance"
+
+
+def total_check(total_kg: float | None, most_kg: float | None, source: str) -> Check | None:
+    """All that is in the system against the most that the sheet allows; None where it is silent."""
+    if total_kg is None or most_kg is None:
+        return None
+    limit = Limit(
+        limit="most total charge",
+        value=most_kg,
+        unit="kg",
+        authority=Authority.SHEET,
+        source=source,
+    )
+    over = total_kg - most_kg
+    return against(
+        "total",
+        "In the system",
+        total_kg,
+        limit,
+        "charge",
+        "max",
+        f"Recover {both(max(over, 0.0), 'charge')} by weight.",
+    )
+
+
 def _gate_words(closed: Sequence[str]) -> str:
-    names = {"pressure-test": "pressure test", "evacuate": "decay", "flare": "making of the joints"}
-    return " and ".join(names[s] for s in closed)
+    return " and ".join(NAMES[s] for s in closed)
 
 
 def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
+    """Whether the valves may open, and how they stand.
+
+    An override counts for what it names (``passed``), and is said for good.
+    """
     words, last = _gate_words(closed), releases[-1] if releases else None
     verb = "do" if len(closed) > 1 else "does"
+    passed = last.named if last is not None else frozenset()
+    left = [name for name in closed if name not in passed]
     if last is None and closed:
         call = Call(
             verdict=Verdict.WAIT,
@@ -122,23 +172,25 @@ def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
             because="What comes before holds: the valves may be opened.",
             do_next="Open both valves fully, then put the caps on to torque.",
         )
-    elif last.override_by:
-        call = Call(
-            verdict=Verdict.WATCH,
-            because=f"Released by override of {last.override_by}: {last.override_reason}",
-            do_next="Leak-check the running system.",
-        )
-    elif closed:
+    elif not last.full_open and "full-open" not in passed:
+        call = fault("A valve is not full open.", "Back both valves out to the stop.")
+    elif left:
+        words, verb = _gate_words(left), "do" if len(left) > 1 else "does"
         call = fault(
-            f"The valves are open, and the {words} {verb} not hold any more.",
+            f"The valves are open, and the {words} {verb} not hold{'' if passed else ' any more'}.",
             "Look at what changed there; leak-check the running system.",
             Verdict.WATCH,
         )
-    elif not last.full_open:
-        call = fault("A valve is not full open.", "Back both valves out to the stop.")
-    elif not last.caps_on:
+    elif not last.caps_on and "caps" not in passed:
         call = fault(
             "The caps are off, and a cap is a seal.", "Put the caps on to torque.", Verdict.WATCH
+        )
+    elif last.overridden:
+        over = f", over {words_of(last.passed)}" if last.passed else ""
+        call = Call(
+            verdict=Verdict.WATCH,
+            because=f"Released by override of {last.override_by}{over}: {last.override_reason}",
+            do_next="Leak-check the running system.",
         )
     else:
         call = Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")

@@ -32,6 +32,7 @@ STATES: dict[str, State] = {  # what can be said of a part, by name
     "no vacuum": lambda p: p.content not in ("vacuum", "refrigerant", "mixed", "charged"),
     "not pumped": lambda p: not (p.content == "vacuum" and p.pumped),
     "valves open": lambda p: p.valves,
+    "charged and open": lambda p: p.valves and p.content == "refrigerant",
     "valves shut": lambda p: not p.valves,
     "ends open": lambda p: bool(p.ends),
     "raining": lambda p: p.raining is not None,
@@ -74,6 +75,14 @@ NEEDS: Mapping[str, tuple[Row, ...]] = {
         Row("pressed", STOP, f"{_PRESSED}.", ("bleed", "join")),
         Row("vacuum", WAIT, "{part} is under vacuum: it would draw in air.", ("break", "join")),
         Row("raining", WAIT, "It rains on {part}: nobody opens tubing in rain.", ("dry",), _ROOF),
+    ),
+    "parting": (
+        Row(
+            "charged",
+            STOP,
+            "A charged kit is in {part}: it is connected once. Parted again it is a new kit, or "
+            "its maker's written way.",
+        ),
     ),
     "tighten": (
         Row(
@@ -160,7 +169,7 @@ NEEDS: Mapping[str, tuple[Row, ...]] = {
         Row("pump on", WAIT, "The pump is on {part} still.", ("decay",)),
         Row("no vacuum", WAIT, "{part} holds {content}: it is charged into a vacuum.", ("pump",)),
         Row(
-            "valves open",
+            "charged and open",
             WAIT,
             "The valves of {part} are open: what is weighed in now goes in while it runs.",
             (),
@@ -214,32 +223,40 @@ NEEDS: Mapping[str, tuple[Row, ...]] = {
 
 
 def rows_of(act: Act) -> tuple[str, ...]:
-    """The rows of the table that an act is judged by."""
-    said = act.said
-    match act.kind:
-        case "joint":
-            if "tightened" in said:
-                return ("tighten",)
-            if "capped" in said or "purge" in said:
-                return ("open tubing", "flow") if "purge" in said else ("open tubing",)
-            return ("flame", "open tubing") if "brazed" in said else ("open tubing",)
-        case "machine":
-            return ("open tubing",)
-        case "exposure":
-            return ("open tubing",) if "opened" in said else ()
-        case "look":
-            return ("probe",) if "probe" in said else ("bubbles",)
-        case "sweep":
-            return ("flow",)
-        case "nitrogen" | "pump" | "decay":
-            return (act.kind,)
-        case "weighed":
-            if "out" in said:
-                return ("recover",)
-            return ("weigh in, running",) if "running" in said else ("weigh in",)
-        case "released":
-            return ("release",)
-        case "pumped-down":
-            return ("pump down",)
-        case _:
-            return ()
+    """The rows of the table that an act is judged by.
+
+    >>> from datetime import UTC, datetime
+    >>> rows_of(Act("weighed", "weighing", "w", datetime(2026, 1, 1, tzinfo=UTC)))
+    ('weigh in',)
+    """
+    for kind, said, rows in ROWS:
+        if act.kind == kind and said <= act.said:
+            return rows
+    return ()
+
+
+def _said(*words: str) -> frozenset[str]:
+    return frozenset(words)
+
+
+# Which rows judge an act, by its kind and what it says: the first that fits.
+ROWS: tuple[tuple[str, frozenset[str], tuple[str, ...]], ...] = (
+    ("joint", _said("tightened"), ("tighten",)),
+    ("joint", _said("opened"), ("parting", "open tubing")),
+    ("joint", _said("purge"), ("open tubing", "flow")),
+    ("joint", _said("brazed"), ("flame", "open tubing")),
+    ("joint", _said(), ("open tubing",)),
+    ("machine", _said(), ("open tubing",)),
+    ("exposure", _said("opened"), ("open tubing",)),
+    ("look", _said("probe"), ("probe",)),
+    ("look", _said(), ("bubbles",)),
+    ("sweep", _said(), ("flow",)),
+    ("nitrogen", _said(), ("nitrogen",)),
+    ("pump", _said(), ("pump",)),
+    ("decay", _said(), ("decay",)),
+    ("weighed", _said("out"), ("recover",)),
+    ("weighed", _said("running"), ("weigh in, running",)),
+    ("weighed", _said(), ("weigh in",)),
+    ("released", _said(), ("release",)),
+    ("pumped-down", _said(), ("pump down",)),
+)

@@ -27,11 +27,11 @@ class Part:
     """The state of one circuit.
 
     ``since``: when its content came about, by the act of ``by``; None where nothing was done yet.
-    ``gauge_pa``: nitrogen as it was read last, in Pa; None where nobody read it. ``valves``: whether
-    its service valves are open. ``pump``: the pump is on it; ``pumped``: it was, since the content
-    came about. ``tested``: nitrogen was on it at a pressure since it was open last. ``ends``: joints
-    that were opened and not made again, by their keys. ``leaks``: where a leak was found under
-    refrigerant and not mended. ``raining``: since when it rains on open tubing.
+    ``gauge_pa``: nitrogen as it was read last, in Pa; None where nobody read it. ``valves``:
+    whether its service valves are open. ``pump``: the pump is on it; ``pumped``: it was, since the
+    content came about. ``tested``: nitrogen was on it at a pressure since it was open last.
+    ``ends``: joints that were opened and not made again, by their keys. ``leaks``: where a leak
+    was found under refrigerant and not mended. ``raining``: since when it rains on open tubing.
     ``named``: who lets the pump run without nitrogen before, and why; for one evacuation.
     """
 

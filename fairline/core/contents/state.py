@@ -59,7 +59,8 @@ class Contents:
     """What every circuit holds; ``story`` tells how it came to it. ``tags``: what they are called.
 
     A circuit goes by the run that leaves the outdoor unit, or by the run behind an isolation valve.
-    ``tied``: one pair of valves before all ports.
+    ``tied``: one pair of valves before all ports. ``lost``: the act since which nobody knows how
+    many grams are in the system. ``whole``: weighings, by their ids, that took all of it out.
     """
 
     now: Mapping[str, Part] = field(default_factory=dict)
@@ -67,6 +68,8 @@ class Contents:
     circuits: tuple[str, ...] = ()
     tied: bool = False
     charged: bool = False
+    lost: Act | None = None
+    whole: frozenset[str] = frozenset()
     places: Callable[[str], tuple[str, ...]] | None = field(default=None, compare=False)
 
     def of(self, name: str) -> Part:
@@ -82,6 +85,15 @@ class Contents:
         """What the circuits of some ports hold; those that there are, where none is named."""
         named = [p for p in ports if p] or list(self.circuits)
         return {circuit: self.part(circuit) for circuit in named}
+
+    def since(self, moment: datetime, circuits: Iterable[str], *kinds: str) -> list[Told]:
+        """The acts of some kinds on any of some circuits after a moment, in order."""
+        on = set(circuits)
+        return [
+            told
+            for told in self.story
+            if told.act.at > moment and told.act.kind in kinds and on & set(told.circuits)
+        ]
 
     def at(self, moment: datetime, circuit: str) -> Part:
         """What one circuit held at a moment."""
@@ -195,7 +207,16 @@ def fold(acts: Iterable[Act], proofs: Proofs, charged: bool = False) -> Contents
         if act.uid in seen:
             act = replace(act, said=act.said | {"seen"})
         folding.add(act, places)
-    return Contents(folding.state, tuple(folding.story), now.circuits, now.tied, charged, now.of)
+    return Contents(
+        now=folding.state,
+        story=tuple(folding.story),
+        circuits=now.circuits,
+        tied=now.tied,
+        charged=charged,
+        lost=folding.lost,
+        whole=frozenset(folding.whole),
+        places=now.of,
+    )
 
 
 @dataclass(frozen=True)
@@ -239,6 +260,14 @@ class _Places:
             self._found[key] = self.here(self.proofs.machines(act.subject, act.at))
         return self._found[key]
 
+    def before(self, act: Act) -> _Here:
+        """The circuits when the job last had a machine that is gone."""
+        for one in reversed(self.proofs.since):
+            kept = self.proofs.subjects.get(one.subject)
+            if kept is not None and one.at <= act.at and act.place in kept.parts:
+                return self.here(kept.parts)
+        return self.at(act)
+
     def here(self, parts: Parts) -> _Here:
         known = Circuits(parts)
         tokens = {m[0]: n for n, m in parts.items() if kind_of(n) in ("unit", "box", "tee")}
@@ -252,7 +281,7 @@ class _Places:
         roots = sorted(run for place, run in known.starts.items() if place.startswith("outdoor."))
         return _Here(
             parts,
-            tuple([*roots, *sorted(branches)]),
+            (*roots, *sorted(branches)),
             known.one and len(roots) > 1,
             frozenset(branches),
         )
@@ -286,15 +315,24 @@ class _Folding:
     charged: bool
     story: list[Told] = field(default_factory=list)
     rig: tuple[str, ...] = ()
+    lost: Act | None = None
+    whole: list[str] = field(default_factory=list)
 
     def add(self, act: Act, places: _Places) -> None:
         here = places.at(act)
-        circuits = self._circuits(act, here)
+        circuits = self._circuits(act, here, places)
         before = {c: self.part(c) for c in circuits}
         found = judged(act, before, len(here.circuits) > 1)
         reached = self._together(circuits, here, act)
         change = _change(act, found)
         after = {c: change(self.part(c)) for c in reached}
+        if act.kind in ("joint", "machine"):  # the joints of the others were not opened
+            others = [c for c in reached if c not in circuits]
+            after |= {c: replace(after[c], tested=self.part(c).tested) for c in others}
+        if self.charged and act.kind in ("joint", "machine"):  # what is connected is a charged kit
+            air = {c: p for c, p in after.items() if p.content == "air"}
+            after |= {c: replace(p, content="charged") for c, p in air.items()}
+        self._weigh(act, reached, found)
         self.state |= after
         if act.kind in ("pump", "decay"):
             self.rig = tuple(circuits)
@@ -304,19 +342,31 @@ class _Folding:
             self._put_right(act, reached)
         self.story.append(Told(act, tuple(reached), after, tuple(found)))
 
+    def _weigh(self, act: Act, reached: Sequence[str], found: Sequence[Finding]) -> None:
+        """Whether the grams in the system are known: not after a leak, until all is weighed."""
+        parts = [self.part(c) for c in reached]
+        wet = any(p.content in ("refrigerant", "mixed") for p in parts)
+        opened = any(f.row in ("open tubing", "flame") and f.state != "pressed" for f in found)
+        lets_out = act.kind == "released" and any(p.ends for p in parts)
+        leaks = act.kind == "look" and "leak" in act.said
+        if (wet and (leaks or opened)) or lets_out:
+            self.lost = act
+        if "emptied" in act.said and any(p.valves for p in parts):
+            self.whole.append(act.uid)
+        if act.uid in self.whole or (act.kind == "machine" and act.place == UNIT):
+            self.lost = None
+
     def part(self, circuit: str) -> Part:
         return self.state.get(circuit) or (Part("charged") if self.charged else Part())
 
-    def _circuits(self, act: Act, here: _Here) -> tuple[str, ...]:
+    def _circuits(self, act: Act, here: _Here, places: _Places) -> tuple[str, ...]:
         """The circuits that an act is done on."""
         if act.ports:
             return act.ports
+        if act.kind == "machine" and act.place not in here.parts:
+            return places.before(act).of(act.place)
         if act.kind in ("joint", "machine", "look") and act.place:
-            return (
-                here.of(act.place)
-                if ":" in act.place or act.place == UNIT
-                else (here.of_run(act.place),)
-            )
+            return here.of(act.place)
         if act.kind == "exposure" and act.place not in ("", "all"):
             return (here.of_run(act.place),)
         return _unsaid(act, self.state, here.circuits, here.tied)

@@ -26,7 +26,7 @@ from fairline.core.evacuate.needle import (
 )
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, Recorded
 from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, oil_words, rig_worked
-from fairline.core.evacuate.void import Voided
+from fairline.core.evacuate.void import Voided, void_call
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -120,11 +120,6 @@ def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules, ballast_open: bool)
     return pulling.on_the_way(run, last.pa, rules, ballast_open)
 
 
-def _let_in_after(holds: Sequence[HoldRun], decayed: VacuumRun) -> bool:
-    """Whether nitrogen was let in after a decay, by a hold that began later."""
-    return any(r.readings and r.started_at > decayed.started_at for r in holds)
-
-
 @dataclass(frozen=True, eq=False)
 class EvacuateWorked(Worked):
     """The pull and its decay worked out.
@@ -190,7 +185,7 @@ def worked_out(
     run = vacua[-1] if vacua else None
     decayed = latest(vacua)
     seen = seen_by(run, recorded.isolations) if run else None
-    spoilt = decayed is not None and _let_in_after(nitrogen, decayed)
+    spoilt = decayed is not None and bool(recorded.let_in)
     hold = None
     if decayed is not None and by_needle(decayed) and not spoilt:
         pull = pull_before(vacua, decayed)
@@ -202,14 +197,14 @@ def worked_out(
     stands = None if unasked else pulling.nitrogen_stands(nitrogen, vacua, recorded.bled)
     closing = pulling.close_ballast(run, recorded.events)
     gate = [
-        *pulling.test_first(vacua, test, recorded.overrides),
+        *pulling.test_first(vacua, test, recorded.by_name),
         *pulling.bled_check(stands, _begun_since(vacua, nitrogen)),
     ]
     place = gauge_check(entry.rig, decayed is not None)
     if unasked is not None:
         call = unasked
     elif spoilt:
-        call = _spoilt(gate)
+        call = _spoilt(gate, recorded.let_in)
     elif hold is not None:
         call = _needle_call(hold, gate, place)
     elif answered is None or decayed is None:
@@ -255,7 +250,7 @@ def worked_out(
         else (),
         isolation=seen,
         rate_pa_s=rate_pa_s(run),
-        shut=pulling.shut(test, recorded.overrides),
+        shut=pulling.shut(test, recorded.by_name),
         events=recorded.events,
         oil=oil_words(entry.rig, entry.fresh_oil or any(e.what == "oil" for e in recorded.events)),
         rig=rig,
@@ -333,12 +328,9 @@ def _as_accepted(call: StageCall, agreed: Accepted) -> StageCall:
     )
 
 
-def _spoilt(gate: list[Check]) -> StageCall:
-    call = Call(
-        verdict=Verdict.WAIT,
-        because="Nitrogen was let in after this decay: it is out of use.",
-        do_next="Bleed the nitrogen to nought, then pull again.",
-    )
+def _spoilt(gate: list[Check], let_in: str) -> StageCall:
+    """A decay after which something came into the lines: a vacuum proves what was in it then."""
+    call = void_call(Voided("", let_in=let_in))
     check = Check(id="decay", label="Decay", call=call)
     return stage_call([*gate, check], "", summary="pull again")
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
 from fairline.core.check import fault
-from fairline.core.evacuate.records import Bled, PumpEvent, PumpOverride, What
+from fairline.core.evacuate.records import Bled, PumpEvent, What
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.practice import Rules
 from fairline.core.quantities import above, both, duration
@@ -14,21 +14,19 @@ BALLAST_PA = 1000 * MICRON_PA  # below it the ballast only lets air in: common p
 BLED_PA = PSI_PA  # what a nitrogen gauge cannot tell from nought; our own choice
 
 
-def shut(test: StageCall | None, overrides: Sequence[PumpOverride]) -> bool:
+def shut(test: StageCall | None, by_name: bool) -> bool:
     """Whether the pump has to stay off: the pressure test does not hold, and nobody answers."""
     holds = test is not None and test.call.verdict is Verdict.HOLDS
-    return not holds and not overrides
+    return not holds and not by_name
 
 
-def test_first(
-    vacuum: Sequence[VacuumRun], test: StageCall | None, overrides: Sequence[PumpOverride]
-) -> list[Check]:
+def test_first(vacuum: Sequence[VacuumRun], test: StageCall | None, by_name: bool) -> list[Check]:
     """What the pressure test says of the pump, while no vacuum is pulled.
 
-    A vacuum that was pulled is judged for itself: that the pressure test does not hold is told
-    at its own stage, and keeps the valves shut there.
+    A vacuum that was pulled is judged for itself, and by what had been on the lines before it
+    (``core/contents``).
     """
-    if vacuum or not shut(test, overrides):
+    if vacuum or not shut(test, by_name):
         return []
     call = Call(
         verdict=Verdict.WAIT,

@@ -97,15 +97,20 @@ class Accepted(Record):
 
 @dataclass(frozen=True)
 class Recorded:
-    """What was recorded on the stage, each kind in order."""
+    """What was recorded on the stage, each kind in order.
 
-    overrides: Sequence[PumpOverride] = ()
+    ``by_name``: the pump may run though no nitrogen holds. ``let_in``: what came into the lines
+    after the decay, in words.
+    """
+
     isolations: Sequence[Isolation] = ()
     bled: Sequence[Bled] = ()
     events: Sequence[PumpEvent] = ()
     accepted: Sequence[Accepted] = ()
     exposures: Sequence[Exposure] = ()
     joints: Sequence[JointRecord] = ()
+    by_name: bool = False
+    let_in: str = ""
 
 
 def acts_of(record: Record) -> Iterator[Act]:

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from fairline.core.call import Check, StageCall, deciding
+from fairline.core.contents.state import Contents, Told
 from fairline.core.evacuate.circuits import counting, parted, together
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked, worked_out
@@ -40,7 +42,6 @@ def work(basis: Basis) -> EvacuateWorked:
     if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
         entry = entry.model_copy(update={"gauge_resolution_pa": told})
     recorded = Recorded(
-        basis.records(PumpOverride),
         basis.records(Isolation),
         basis.records(Bled),
         basis.records(PumpEvent),
@@ -48,7 +49,8 @@ def work(basis: Basis) -> EvacuateWorked:
         basis.records(Exposure),
         basis.records(JointRecord),
     )
-    ground = _Ground(runs, entry, basis.rules_on, tested, recorded, pipes, told)
+    contents = basis.contents
+    ground = _Ground(runs, entry, basis.rules_on, tested, recorded, pipes, told, contents)
     found = circuits_of(pipes, rules)
     if not found:
         return _one_volume(ground.worked(runs), basis)
@@ -89,8 +91,14 @@ def _standing(lane: EvacuateWorked, basis: Basis, here: Collection[str] = ()) ->
         return [Voided(circuit) for circuit in key or ("",)]
     opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in basis.of_kind("release")]
     decay = Proof(lane.decay.uid, lane.decay.subject, lane.decay.started_at)
-    found = voided(decay, key, basis.proofs, opened, basis.records(ShutOff))
-    return [v for v in found if not here or v.circuit in here]
+    said = basis.records(ShutOff)
+    found = voided(decay, key, basis.proofs, opened, said, basis.contents)
+    at = lane.decay.started_at
+    return [
+        replace(v, let_in=let_in_since(basis.contents, at, v.circuit)) if v.circuit else v
+        for v in found
+        if not here or v.circuit in here
+    ]
 
 
 def _one_volume(worked: EvacuateWorked, basis: Basis) -> EvacuateWorked:
@@ -134,10 +142,16 @@ class _Ground:
     recorded: Recorded
     pipes: Piping
     told: float | None
+    contents: Contents
 
     def worked(
-        self, runs: Sequence[Run], volume_m3: float | None = None, recorded: Recorded | None = None
+        self,
+        runs: Sequence[Run],
+        volume_m3: float | None = None,
+        recorded: Recorded | None = None,
+        ports: Open = (),
     ) -> EvacuateWorked:
+        recorded = self._since(recorded or self.recorded, runs, ports)
         whole = self.tested.volume.total_m3 if self.tested.volume is not None else None
         vacua = [r for r in runs if r.kind in VACUUM]
         done = worked_out(
@@ -145,7 +159,7 @@ class _Ground:
             self.entry,
             self.rules_on(vacua[-1].practice if vacua else None),
             self.tested.call,
-            recorded or self.recorded,
+            recorded,
             self.tested.atmosphere_pa,
             whole if volume_m3 is None else volume_m3,
         )
@@ -172,7 +186,37 @@ class _Ground:
             exposures=[e for e in self.recorded.exposures if e.run in inside | {"all"}],
             joints=[j for j in self.recorded.joints if j.place.split(".")[0] in inside],
         )
-        return self.worked([*nitrogen, *vacua], held.total_m3 if held else None, own)
+        return self.worked([*nitrogen, *vacua], held.total_m3 if held else None, own, key)
+
+    def _since(self, recorded: Recorded, runs: Sequence[Run], ports: Open) -> Recorded:
+        """What was recorded, with what the contents of these ports say of pump and decay."""
+        parts = self.contents.parts(ports)
+        by_name = bool(parts) and all(part.named for part in parts.values())
+        vacua = [r for r in runs if r.kind in VACUUM]
+        let_in = list[str]()
+        if vacua and vacua[-1].kind == "decay":
+            let_in = [let_in_since(self.contents, vacua[-1].started_at, c) for c in parts]
+        whole = let_in[0] if let_in and all(let_in) else ""
+        return replace(recorded, by_name=by_name, let_in=whole)
+
+
+LET_IN = ("nitrogen", "sweep", "weighed", "exposure")
+
+
+def let_in_since(contents: Contents, moment: datetime, circuit: str) -> str:
+    """What came into a circuit after a moment, in words; blank where nothing did."""
+    found = (_let_in(told) for told in contents.since(moment, (circuit,), *LET_IN))
+    return next((words for words in found if words), "")
+
+
+def _let_in(told: Told) -> str:
+    """What an act after a decay let in or took out, in words; blank where the vacuum stands."""
+    act = told.act
+    if act.kind == "weighed":
+        return "The refrigerant was recovered" if "emptied" in act.said else ""
+    if act.kind == "exposure":
+        return "It stood open to the air" if "opened" in act.said else ""
+    return "Nitrogen was let in"
 
 
 STAGE = Stage(

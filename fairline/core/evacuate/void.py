@@ -13,6 +13,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fairline.core.call import Call, Verdict
+from fairline.core.contents.state import Contents
 from fairline.core.entry import Record, Text
 from fairline.core.parts import UNIT, Circuits
 from fairline.core.proofs import COVERS, Difference, Proof, Proofs, asked_again
@@ -48,15 +49,19 @@ class Opened:
 
 @dataclass(frozen=True)
 class Voided:
-    """What a change did to the proof of one circuit. ``asks``: a port whose opening is asked."""
+    """What a change did to the proof of one circuit.
+
+    ``asks``: a port whose opening is asked. ``let_in``: what came into it since, in words.
+    """
 
     circuit: str
     by: tuple[Difference, ...] = ()
     asks: str = ""
+    let_in: str = ""
 
     @property
     def stands(self) -> bool:
-        return not self.by
+        return not self.by and not self.let_in
 
 
 def voided(
@@ -65,8 +70,12 @@ def voided(
     proofs: Proofs,
     opened: Iterable[Opened],
     said: Iterable[ShutOff],
+    contents: Contents,
 ) -> list[Voided]:
-    """Each circuit of a proof, and what of it is another one since; ``key`` is empty for all."""
+    """Each circuit of a proof, and what of it is another one since; ``key`` is empty for all.
+
+    Circuits stand open to each other from the opening of their valves until one is shut again.
+    """
     at, opened = proof.at, [o for o in opened if o.at >= proof.at]
     different = proofs.differences(proof.subject, at, KINDS)
     then = Circuits(proofs.at_beginning(proof.subject, at))
@@ -75,22 +84,34 @@ def voided(
         return [Voided("", tuple(different))]
     shut = {(s.run, s.opened): s.shut for s in said}
     of = {d.part: (then if d.then is not None else now).of(d.part) for d in different}
+    dates = {d.part: at for d in different if (at := _done(d, proofs)) is not None}
+    latest = {of[part]: at for part, at in sorted(dates.items(), key=lambda x: x[1])}
     found = []
     for circuit in key:
         own, asks = [], ""
         for d in different:
             there = of[d.part]
+            at = dates.get(d.part)
+            if at is None or d.now is None:  # what went, went with what it was on
+                at = latest.get(there, at)
             if d.part == UNIT or there == circuit:
                 own.append(d)
             elif _behind_a_valve(d, then, now):
                 continue
-            elif any(o.joins(circuit, there) and (d.at is None or d.at >= o.at) for o in opened):
-                own.append(d)
+            elif any(o.joins(circuit, there) and (at is None or at >= o.at) for o in opened):
+                if at is None or contents.at(at, there).valves:
+                    own.append(d)
             elif there in key and (answer := shut.get((proof.uid, there))) != "yes":
                 own.append(d)
                 asks = "" if answer else there
         found.append(Voided(circuit, tuple(own), asks if _only(own, of, asks) else ""))
     return found
+
+
+def _done(difference: Difference, proofs: Proofs) -> datetime | None:
+    """When a change was made on site: as was said of it, else as the edit has it."""
+    said = [c.at for c in proofs.changes if c.how != "corrected" and difference.part in c.parts]
+    return max([*said, *([difference.at] if difference.at else [])], default=None)
 
 
 def _only(own: Sequence[Difference], of: dict[str, str], circuit: str) -> bool:
@@ -112,6 +133,14 @@ def _behind_a_valve(difference: Difference, then: Circuits, now: Circuits) -> bo
 
 def void_call(found: Voided) -> Call:
     """The call of a circuit whose decay does not prove it any more, or may not."""
+    if not found.by:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{found.let_in} after this decay: it is out of use.",
+            do_next="Bleed the nitrogen to nought, then pull again."
+            if found.let_in.startswith("Nitrogen")
+            else "Pull again and hold.",
+        )
     if found.asks and all(d.answered for d in found.by):
         return Call(
             verdict=Verdict.WAIT,

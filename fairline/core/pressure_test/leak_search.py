@@ -6,6 +6,8 @@ from typing import Literal
 
 from fairline.core.call import Call, Frozen, Verdict
 from fairline.core.check import fault
+from fairline.core.contents.part import Part
+from fairline.core.contents.state import Contents
 from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import Joint
 from fairline.core.pressure_test.records import LeakCheck
@@ -26,20 +28,29 @@ class Suspect(Frozen):
 
 
 def suspects(
-    joints: Sequence[Joint], coils: Sequence[str], checks: Sequence[LeakCheck], since: datetime
+    joints: Sequence[Joint],
+    coils: Sequence[str],
+    checks: Sequence[LeakCheck],
+    since: datetime,
+    contents: Contents | None = None,
 ) -> list[Suspect]:
     """Joints not measured first, then those made again, factory flares, quiet coils, the rest.
 
     Only looks since the hold began count, and since the joint was made or tightened: what was
-    clean before is not clean now.
+    clean before is not clean now. A look at lines with nothing in them that it could find shows
+    nothing (``contents``).
     """
-    fresh = [c for c in checks if c.at >= since]
+    blind = _blind(contents)
+    fresh = [c for c in checks if c.at >= since and (c.found == "leak" or c.uid not in blind)]
     acts = {j.place: max((r.at for r in _acts(j)), default=since) for j in joints}
     brazed = {j.place for j in joints if j.brazed}
+    names = {j.place: f"joint:{j.key}" for j in joints}
 
     def suspect(of: Literal["joint", "coil"], id: str, label: str, rank: int, why: str) -> Suspect:
         own = tuple(c for c in fresh if c.joint == id and c.at >= acts.get(id, since))
-        call = _call(label, own, id in brazed)
+        name = names.get(id, f"head:{id.removeprefix('coil.')}")
+        part = contents.of(name) if contents is not None else Part()
+        call = _call(label, own, id in brazed, part)
         return Suspect(id=id, of=of, label=label, why=why, rank=rank, checks=own, call=call)
 
     found = [suspect("joint", j.place, j.label, *_rank(j)) for j in joints]
@@ -48,6 +59,13 @@ def suspects(
         for zone in coils
     ]
     return sorted(found, key=lambda s: s.rank)
+
+
+def _blind(contents: Contents | None) -> set[str]:
+    """The looks, by their ids, at lines in which there was nothing to be found."""
+    if contents is None:
+        return set()
+    return {f.act.uid for f in contents.findings if f.act.kind == "look" and f.act.uid}
 
 
 def _acts(joint: Joint) -> list[JointRecord]:
@@ -72,11 +90,27 @@ def _rank(joint: Joint) -> tuple[int, str]:
     return 4, "brazed" if joint.brazed else "made to torque"
 
 
-def _call(label: str, checks: Sequence[LeakCheck], brazed: bool) -> Call:
+def _mend(brazed: bool, part: Part) -> str:
+    """How a leak is mended, by what is in the part: nothing is opened with that in it."""
+    anew = "cut it out and braze it again" if brazed else "make it again"
+    if part.content in ("refrigerant", "mixed"):
+        shut = (
+            "Shut both valves; recover that part by machine"
+            if part.valves
+            else ("Recover that part by machine")
+        )
+        return f"{shut}, never pump down; {anew}, then from the pressure test on."
+    bleed = "bleed the nitrogen, " if part.pressed else ""
+    if brazed:
+        words = f"{bleed}{anew}. Then a new hold."
+    else:
+        words = f"tighten it once to torque; if it still leaks, {bleed}{anew}. Then a new hold."
+    return words[0].upper() + words[1:]
+
+
+def _call(label: str, checks: Sequence[LeakCheck], brazed: bool, part: Part) -> Call:
     if any(c.found == "leak" for c in checks):
-        mend = "Cut it out and braze it again" if brazed else "Tighten it once to torque"
-        again = "" if brazed else "; if it still leaks, make it again"
-        return fault(f"{label} leaks.", f"{mend}{again}. Then a new hold.")
+        return fault(f"{label} leaks.", _mend(brazed, part))
     bubbled = [c for c in checks if c.method == "bubbles"]
     if bubbled and (bubbled[-1].watched_s or 0.0) < WATCH_S:
         return Call(

@@ -98,7 +98,7 @@ def work(basis: Basis) -> PressureTestWorked:
     made = tuple(act.at for act in proofs.acts if act.did != "tightened" and not act.loose)
     parted = holds(runs, entry.atmosphere_pa, made)
     since = parted[-1].since if parted else basis.created_at
-    looked = suspects(flared, coils, basis.records(LeakCheck), since)
+    looked = suspects(flared, coils, basis.records(LeakCheck), since, basis.contents)
     circuits = [c.id for c in circuits_of(basis.of(RouteWorked).pipes, basis.rules)]
     known = {run.uid for run in runs}
     ports = {p.run: p.open for p in basis.records(Ports) if p.run in known}

@@ -51,9 +51,8 @@ def dead(fed: Fed, acts: Sequence[Act], touched: Sequence[datetime], wait: Limit
     off, proof = _since_power(own)
     wait_s = wait.value if wait is not None else 0.0
     ready = off.at + timedelta(seconds=wait_s) if off is not None else None
-    early = any(not _safe(at, own, wait_s) for at in touched)
-    is_on = bool(own) and isinstance(own[-1], PowerOn)
-    return Dead(fed.unit, fed.title, off, proof, ready, _call(fed, off, proof, early, is_on, wait))
+    early = max((at for at in touched if not _safe(at, own, wait_s)), default=None)
+    return Dead(fed.unit, fed.title, off, proof, ready, _call(fed, off, proof, early, own, wait))
 
 
 def _since_power(acts: Sequence[Act]) -> tuple[SwitchedOff | None, ProvedDead | None]:
@@ -74,6 +73,14 @@ def _safe(at: datetime, acts: Sequence[Act], wait_s: float) -> bool:
     """Whether a unit was proved dead when hands went in at ``at``."""
     off, proof = _since_power([act for act in acts if act.at <= at])
     return proof is not None and _what_lacks(off, proof, wait_s) is None
+
+
+def _dead_since(early: datetime, acts: Sequence[Act], wait_s: float) -> bool:
+    """Whether a unit was proved dead at some time after a moment."""
+    return any(
+        isinstance(act, ProvedDead) and act.at > early and _safe(act.at, acts, wait_s)
+        for act in acts
+    )
 
 
 def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Call | None:
@@ -116,24 +123,30 @@ def _call(
     fed: Fed,
     off: SwitchedOff | None,
     proof: ProvedDead | None,
-    early: bool,
-    is_on: bool,
+    early: datetime | None,
+    acts: Sequence[Act],
     wait: Limit | None,
 ) -> Call:
+    """How a unit stands; ``early``: the last of the landings that were made before it was dead."""
+    is_on = bool(acts) and isinstance(acts[-1], PowerOn)
     wait_s = wait.value if wait is not None else 0.0
     if proof is not None and (lacks := _what_lacks(off, proof, wait_s)) is not None:
         return lacks
-    if early and proof is None and not is_on:
+    if early is not None and not _dead_since(early, acts, wait_s):
+        live = any(isinstance(a, PowerOn) and a.at <= early for a in acts)
         return fault(
-            f"Hands went into the {fed.title} before it was proved dead.",
+            f"Hands went into the {fed.title} {'with power on it' if live and is_on else ''}"
+            f"{'' if live and is_on else 'before it was proved dead'}.",
             f"Stop. Switch it off, lock it, wait {both(wait_s, 'duration')}, prove it dead. {LUGS}",
             Verdict.STOP,
         )
-    if early:
+    if early is not None:
         return Call(
             verdict=Verdict.WATCH,
             because=f"Some landings in the {fed.title} were made before it was proved dead.",
-            do_next="Pull each of them once more now that it is dead.",
+            do_next="Switch off, lock, prove it dead, and pull each of them once more."
+            if is_on
+            else "Pull each of them once more now that it is dead.",
         )
     if proof is not None:
         words = "no circuit reaches it yet" if proof.how == "not fed" else "locked and proved dead"

@@ -8,6 +8,7 @@ from fairline.core.entry import OneOf, Record, Text, YesNo
 from fairline.core.wire.entry import Colour
 
 Side = Literal["start", "end"]
+ALL = frozenset({"wire", "valves", "caps"})  # what power may be switched on over
 GROUND = "ground"  # the terminal that every block of line voltage has beside the named ones
 Id = Annotated[str, Field(min_length=1, max_length=24)]
 
@@ -78,7 +79,10 @@ class ProvedDead(Record):
 
 
 class PowerOn(Record):
-    """Power came on: what for, and by whose word where something was open still."""
+    """Power came on: what for, and by whose word where something was open still.
+
+    ``passed``: the things that the override passes over, by name; None where nobody kept them.
+    """
 
     struck = "a switching on"
 
@@ -86,6 +90,14 @@ class PowerOn(Record):
     why: Literal["start", "charge", "recover"] = "start"
     override_by: Text = ""
     override_reason: Text = ""
+    passed: Annotated[tuple[Text, ...], Field(max_length=20)] | None = None
+
+    @property
+    def named(self) -> frozenset[str]:
+        """What the override passes over; one of before named nothing, and passed over all."""
+        if not self.overridden:
+            return frozenset()
+        return ALL if self.passed is None else frozenset(self.passed)
 
     @property
     def overridden(self) -> bool:
