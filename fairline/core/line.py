@@ -1,11 +1,12 @@
 """The line: the stages of a job in order, each worked out on those before it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
 from fairline.core.call import StageCall, Verdict
 from fairline.core.contents.act import Act
+from fairline.core.entry import Record
 from fairline.core.flare.stage import STAGE as FLARE
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job
@@ -74,13 +75,18 @@ def work(job: Job, practice: Practice, before: LineWorked | None = None) -> Line
 def acts_of(job: Job) -> tuple[Act, ...]:
     """What was done on a job that says what is in its pipes, each stage's acts in its own words."""
     found: list[Act] = []
-    of_record = [stage.acts for stage in IN_ORDER if stage.acts]
     for number, record in enumerate(job.records):
-        found += (replace(act, number=number) for acts in of_record for act in acts(record))
+        found += (replace(act, number=number) for act in acts_of_record(record))
     of_run = [stage.run_acts for stage in IN_ORDER if stage.run_acts]
     for number, run in enumerate(job.runs):
         found += (replace(act, number=number) for acts in of_run for act in acts(run))
     return tuple(found)
+
+
+def acts_of_record(record: Record) -> Iterator[Act]:
+    """What a record of any stage does to what is in the pipes."""
+    of_record = [stage.acts for stage in IN_ORDER if stage.acts]
+    return (act for acts in of_record for act in acts(record))
 
 
 def _alike(before: Worked, now: Worked) -> bool:

@@ -43,6 +43,7 @@ from fairline.web import (
     shelf,
     stage,
     strikes,
+    way_out,
 )
 from fairline.web.bench import Bench
 from fairline.web.description import description
@@ -56,7 +57,7 @@ PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, practice),
-    *(bench_page, changes, cut_plan, pictures, runs, strikes),
+    *(bench_page, changes, cut_plan, pictures, runs, strikes, way_out),
     *STAGE_PAGES,
     stage,
 )

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.void import ShutOff
 from fairline.core.flare.stage import FlareWorked
-from fairline.core.parts import PartChange
+from fairline.core.parts import Ends, PartChange
 from fairline.core.route.stage import RouteWorked
 from fairline.core.stages import STAGES
 from fairline.store import jobs, part_changes
@@ -18,6 +18,7 @@ from fairline.web.change_context import asked_of, exchangeable
 from fairline.web.forms import posted, read
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId
+from fairline.web.way_out import done_already, refusal, refusing
 
 router = APIRouter(include_in_schema=False)
 
@@ -69,9 +70,16 @@ def exchange(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     given = {k: v for k, v in fields.items() if k in ("reason", "by")} | {"how": "exchanged"}
     extra = {"kind": "part-change", "at": visit.now()}
     said, form = read(PartChange, given, visit.system, extra=extra)
-    if said is None:
+    refused = []
+    if said is not None and not done_already(visit, data):
+        ends = {part: Ends(then=judged.of(FlareWorked).proofs.now[part])}
+        refused = refusing(judged, said.model_copy(update={"parts": ends}))
+    if refused:
+        form.errors["reason"] = refusal(refused)
+    if said is None or refused:
         form.prefix = "exchange-"
-        return stage_page(visit, judged, stage, status=422, exchange_form=form, exchange_of=part)
+        more: dict[str, Any] = {"exchange_form": form, "exchange_of": part, "refused": refused}
+        return stage_page(visit, judged, stage, status=422, **more)
     with visit.change() as session:
         edit = visit.edit
         part_changes.exchange(session, job_id, part, said.reason, said.by, said.at, edit)

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.passed import THINGS, Lacking
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
@@ -18,6 +19,7 @@ from fairline.web.instruments import shown, simulated, taken
 from fairline.web.ports import named_ports
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.way_out import done_already, refusal, refusing
 from fairline.web.wire_page import power_context
 
 router = APIRouter(include_in_schema=False)
@@ -35,6 +37,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "weighed_kg": worked.weighed_kg,
         "short_line": worked.short_line,
         "blocked": worked.blocked,
+        "before_release": worked.before_release,
         "sealed": kit.sealed(rules),
         "released": bool(job.releases),
         "valves": worked.valves,
@@ -51,6 +54,8 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "circuits": circuits_of(judged.pipes, rules),
         "valve_order": rules.school("valve_order"),
         "release_form": Form({"by": visit.person}, prefix="release-"),
+        "things": THINGS,
+        "moved": [r for r in judged.counted.records if r.kind in ("valves-shut", "pumped-down")],
         "while_running": rules.school("charge_into").name == "running",
         **power_context(judged),
         "power_form": Form({"by": visit.person}, prefix="power-"),
@@ -90,11 +95,17 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             "power is not on: record the first start below, or weigh it in with the system off"
         )
         record = None
+    refused = []
+    if record is not None and not done_already(visit, data):
+        refused = refusing(judged, record)
+    if refused:
+        form.errors["before_kg"] = refusal(refused)
+        record = None
     if record is None:
         if form.whole:
             weighed = "after than before" in form.whole
             form.errors.setdefault("after_kg" if weighed else "before_kg", form.whole)
-        return stage_page(visit, judged, "charge", record_form=form, status=422)
+        return stage_page(visit, judged, "charge", record_form=form, status=422, refused=refused)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/charge", record.by)
@@ -111,30 +122,58 @@ def from_scale(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.post("/jobs/{job_id}/charge/release")
 def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
-    fields = {k: v for k, v in posted(data).items() if k != "ports"}
+    fields = {k: v for k, v in posted(data).items() if k not in ("ports", "passed")}
     judged = visit.judged(job_id)
     both = bool(fields.pop("both", ""))  # the action of the moment says both
-    extra = {
+    named = tuple(str(v) for v in data.getlist("passed") if v in THINGS)
+    extra: dict[str, Any] = {
         "kind": "release",
         "at": visit.done(data),
         "full_open": both or "full_open" in fields,
         "caps_on": both or "caps_on" in fields,
     }
     ports, missing = named_ports(judged, data)
+    if fields.get("override_by"):
+        extra["passed"] = named
     record, form = read(Release, fields, visit.system, extra=extra | {"ports": ports})
     said_when(form, data)
+    form.values["passed"] = ",".join(named)
     if record is not None and missing:
         form.errors["ports"] = "tick the ports whose valves were opened"
-        record = None
-    if record is not None and judged.of(ChargeWorked).blocked and (not record.overridden):
-        form.errors["override_by"] = "the gates are not passed: a name and a reason are needed"
-        record = None
+    refused = []
+    if record is not None:
+        form.errors |= _not_passed(judged, record)
+        if not done_already(visit, data):
+            refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
+    if refused:
+        form.errors["override_by"] = refusal(refused)
     if record is not None and not (record.full_open or record.caps_on):
         form.errors["full_open"] = "tick what was done: nothing is recorded from empty boxes"
-        record = None
-    if record is None:
+    if record is None or form.errors:
         form.prefix = "release-"
-        return stage_page(visit, judged, "charge", release_form=form, status=422)
+        return stage_page(visit, judged, "charge", release_form=form, status=422, refused=refused)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/charge", record.by)
+
+
+def _not_passed(judged: Judged, record: Release) -> dict[str, str]:
+    """What keeps the valves shut and is not passed over by name, beside the fields.
+
+    An override names each thing that it passes over, a half-open valve and a missing cap too.
+    """
+    lacks = list(judged.of(ChargeWorked).before_release)
+    if hurts := next((x for x in lacks if x.hurts), None):
+        return {"override_by": f"nobody can pass this over: {hurts.because}"}
+    if lacks and not record.overridden:
+        return {"override_by": "the gates are not passed: a name and a reason are needed"}
+    if not record.overridden:
+        return {}
+    if not record.full_open:
+        lacks.append(Lacking("full-open", ""))
+    if not record.caps_on:
+        lacks.append(Lacking("caps", ""))
+    if kit.sealed(judged.rules) and record.hiss != "heard":
+        lacks.append(Lacking("hiss", ""))
+    left = [x.thing for x in lacks if x.name not in record.named]
+    return {"passed": f"tick what is passed over: {', '.join(left)}"} if left else {}

@@ -47,6 +47,7 @@ from fairline.web.pages import job_context, render
 from fairline.web.run_at_hand import held_s
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.way_out import refusal, refusing
 
 router = APIRouter(include_in_schema=False)
 
@@ -277,9 +278,14 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if isinstance(record, Bled) and (record.gauge_pa or 0.0) > BLED_PA:
         form.errors["gauge_pa"] = "it still stands: bleed it until the gauge reads nought"
         record = None
+    late = bool(ago) or visit.late
+    refused = refusing(judged, record) if record is not None and not late else []
+    if refused:
+        form.errors["by"] = refusal(refused)
+        record = None
     if record is None:
         form.prefix = f"{name}-"
-        more: dict[str, Any] = {f"{name}_form": form}
+        more: dict[str, Any] = {f"{name}_form": form, "refused": refused}
         return stage_page(visit, judged, "evacuate", status=422, **more)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)

@@ -44,6 +44,7 @@ from fairline.web.instruments import MARK, shown, simulated, taken
 from fairline.web.pages import page
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.way_out import done_already, refusal, refusing
 
 router = APIRouter(include_in_schema=False)
 
@@ -217,6 +218,12 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
     record = _in_order(judged, record, data, form)
+    refused = []
+    if record is not None and data.get("_order") != "before" and not done_already(visit, data):
+        refused = refusing(judged, record, mine)
+    if refused:
+        form.errors["place"] = refusal(refused)
+        record = None
     if record is None:
         return stage_page(
             visit,
@@ -225,6 +232,7 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
+            refused=refused,
             **at_hand(joints_of(judged), str(fields.get("place")), wrench, visit.system),
         )
     with visit.change() as session:
@@ -302,8 +310,13 @@ def record_core(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         form.errors["core_by"] = "say whether it went through the core tool"
     if "seen" not in fields:
         form.errors["seen"] = "look at the port and its cap for a leak first"
+    late = done_already(visit, data)
+    refused = refusing(judged, record) if record is not None and not late else []
+    if refused:
+        form.errors["core_by"] = refusal(refused)
     if record is None or form.errors:
-        return stage_page(visit, judged, "flare", core_form=form, status=422)
+        more: dict[str, Any] = {"core_form": form, "refused": refused}
+        return stage_page(visit, judged, "flare", status=422, **more)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/flare", record.by)

@@ -9,6 +9,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from fairline.core.call import Check, Limit, StageCall, Verdict
+from fairline.core.charge.passed import THINGS
 from fairline.core.check import plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
@@ -177,6 +178,7 @@ def environment() -> Environment:
     env.filters["say"] = preferring
     env.filters["moment"] = moment
     env.filters["differs"] = differs
+    env.filters["thing_passed"] = lambda name: THINGS.get(name, name)
     env.filters["named"] = lambda topic: (topic.name, topic.label)
     env.filters["twice"] = lambda value: (value, value)
     return env

@@ -17,12 +17,14 @@ from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
+from fairline.web.flare import joints_of
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import bench_context
 from fairline.web.ports import named_ports
 from fairline.web.run_at_hand import held_s, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.way_out import done_already, refusal, refusing
 
 router = APIRouter(include_in_schema=False)
 
@@ -96,10 +98,20 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": visit.done(data)}
     )
     said_when(form, data)
+    found = joints_of(judged)
+    joint = next((j for j in found if record is not None and j.place == record.joint), None)
+    late = done_already(visit, data)
+    refused = refusing(judged, record, joint) if record is not None and not late else []
+    if refused:
+        form.errors["found"] = refusal(refused)
+        record = None
     if record is None:
-        return stage_page(
-            visit, judged, stage, check_form=form, status=422, check_form_of=fields.get("joint")
-        )
+        of: dict[str, Any] = {
+            "check_form": form,
+            "check_form_of": fields.get("joint"),
+            "refused": refused,
+        }
+        return stage_page(visit, judged, stage, status=422, **of)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)

@@ -9,6 +9,7 @@ from pydantic import BeforeValidator
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
+from fairline.core.contents.act import Kind
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
@@ -23,6 +24,7 @@ from fairline.web.ports import named_ports
 from fairline.web.run_at_hand import not_asked, open_run
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.way_out import refusal, refusing_run
 
 router = APIRouter(include_in_schema=False)
 
@@ -97,16 +99,43 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
     judged = visit.judged(job_id)
     if refused := not_asked(visit, judged, STAGE_OF_RUN[kind]):
         return refused
-    if kind == "pull" and (refused := pump_refused(visit, judged)):
-        return refused
+    pumped = open_run(judged, "pull") is not None
+    if kind == "pull" or (kind == "decay" and not pumped):
+        if refused := pump_refused(visit, judged):
+            return refused
     ports = ports_of(judged, kind, data)
     if ports == ():
-        told = Form({}, {"ports": "tick the ports that are open to the rig"})
-        return stage_page(visit, judged, STAGE_OF_RUN[kind], begin_form=told, status=422)
+        wanted = Form({}, {"ports": "tick the ports that are open to the rig"})
+        return stage_page(visit, judged, STAGE_OF_RUN[kind], begin_form=wanted, status=422)
+    if page := _out_of_order(visit, judged, kind, ports, bool(data.get("pump_off"))):
+        return page
     with visit.change() as session:
         begun(session, visit, judged, kind, ports, seen=bool(data.get("pump_off")))
     shown = query(ports) if ports else ""
     return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF_RUN[kind]}{shown}", 303)
+
+
+ACT_OF: dict[RunKind, Kind] = {"hold": "nitrogen", "pull": "pump", "decay": "decay"}
+
+
+def _out_of_order(
+    visit: Visit,
+    judged: Judged,
+    kind: RunKind,
+    ports: tuple[str, ...] | None,
+    seen: bool = False,
+    said: str = "",
+) -> Response | None:
+    """The page that keeps a run from being begun, by what is in the pipes; None where it may be.
+
+    ``said``: the field that tells it, where there is one. A run of now follows what is there now.
+    """
+    found = [] if visit.late else refusing_run(judged, ACT_OF[kind], visit, ports or (), seen)
+    if not found:
+        return None
+    stage = STAGE_OF_RUN[kind]
+    form = Form({"by": visit.person}, {said or "": refusal(found)})
+    return stage_page(visit, judged, stage, record_form=form, status=422, refused=found)
 
 
 def ports_of(judged: Judged, kind: RunKind, data: FormData) -> tuple[str, ...] | None:
@@ -164,20 +193,11 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     if ports == ():
         wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
         return stage_page(visit, judged, stage, begin_form=wanted, status=422)
-    vacuum = judged.job.vacua
-    open_pull = open_run(judged, "pull", "decay")
-    if run is None and kind == "decay" and open_pull is not None:
-        told = "the pump runs by now: record it again, and it counts in the pull"
-        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
+    if run is None and (words := _other_run(judged, kind)):
+        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
         return stage_page(visit, judged, stage, record_form=form, status=422)
-    if run is None and kind == "pull" and vacuum and vacuum[-1].kind == "decay":
-        told = (
-            "the valve was shut meanwhile: record it again, and it counts in the decay"
-            if vacuum[-1].ended_at is None
-            else "a decay stands here: open the valve and begin a pull first, or it would be lost"
-        )
-        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": told})
-        return stage_page(visit, judged, stage, record_form=form, status=422)
+    if run is None and (page := _out_of_order(visit, judged, kind, ports)):
+        return page
     with visit.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
         standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
@@ -200,13 +220,27 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
 
 
+def _other_run(judged: Judged, kind: RunKind) -> str:
+    """Why a reading can begin no run of its kind: another one stands there; blank where none."""
+    vacuum = judged.job.vacua
+    if kind == "decay" and open_run(judged, "pull", "decay") is not None:
+        return "the pump runs by now: record it again, and it counts in the pull"
+    if kind == "pull" and vacuum and vacuum[-1].kind == "decay":
+        return (
+            "the valve was shut meanwhile: record it again, and it counts in the decay"
+            if vacuum[-1].ended_at is None
+            else "a decay stands here: open the valve and begin a pull first, or it would be lost"
+        )
+    return ""
+
+
 def _into_lane(visit: Visit, judged: Judged, kind: RunKind, data: FormData) -> Response:
     """A typed reading into the open run of the ports at hand: of several nobody guesses which."""
     lane = at_hand(visit, judged)
     fields = posted(data)
     if lane.run is None or lane.run.kind != kind or lane.run.ended_at is not None:
-        told = "begin a run first, and say which ports are open"
-        form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": told})
+        words = "begin a run first, and say which ports are open"
+        form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": words})
         return stage_page(visit, judged, "evacuate", record_form=form, status=422)
     with visit.change() as session:
         readings, form = typed_readings(visit, kind, lane.run.started_at, fields)
@@ -237,8 +271,12 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
         ports = ports_of(judged, kind, data)
         if ports == ():
             raise CsvError("tick the ports that were open to the rig")
+        if kind != "hold" and (refused := pump_refused(visit, judged)):
+            return refused
+        seen = bool(data.get("pump_off"))
+        if page := _out_of_order(visit, judged, kind, ports, seen, "file"):
+            return page
         with visit.change() as session:
-            seen = bool(data.get("pump_off"))
             uid = begun(session, visit, judged, kind, ports, began, seen)
             jobs.append_readings(session, job_id, uid, readings)
     except CsvError as error:

@@ -43,6 +43,16 @@ VIEWS: dict[str, View] = {}
 TOLD = "fairline_told"  # a cookie that lives until the next page
 
 
+WayOutView = Callable[[Visit, Judged, str, dict[str, Any]], dict[str, Any]]
+WAY_OUT: list[WayOutView] = []
+
+
+def way_out_view(view: WayOutView) -> WayOutView:
+    """Names the function that gives every stage's page what is in the pipes, and the way out."""
+    WAY_OUT.append(view)
+    return view
+
+
 def stage_view(stage: str) -> Callable[[View], View]:
     """Names the function that gives a stage's page what only that stage shows."""
 
@@ -81,8 +91,11 @@ def stage_page(
         "version": judged.versions.get(stage, 0),
         **job_context(judged, stage),
         **VIEWS[stage](visit, judged),
-        **more,
+        "way_act": "",
     }
+    for view in WAY_OUT:
+        context |= view(visit, judged, stage, context | more)
+    context |= more
     status = 200 if visit.htmx else status
     kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
     context["undone"] = context["undone"] or kept_words

@@ -268,6 +268,13 @@ class Visit:
         ago_s = int(told) if re.fullmatch(r"\d{1,6}", told) else 0
         return now() - timedelta(seconds=ago_s)
 
+    @property
+    def late(self) -> bool:
+        """Whether the act waited for a signal: it was done before it is told."""
+        return re.fullmatch(
+            r"[1-9]\d{0,5}", self.request.headers.get("x-fairline-ago", "")
+        ) is not (None)
+
     def done(self, data: FormData) -> datetime | str:
         """When an act was done, as it was typed beside it (``_done``); now where nothing was.
 

@@ -8,11 +8,13 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.call import Verdict
+from fairline.core.charge.passed import Lacking
+from fairline.core.charge.power import lacking_for
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.entry import Record
 from fairline.core.quantities import duration
 from fairline.core.wire.interconnect import EndWorked
-from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
+from fairline.core.wire.records import ALL, Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
 from fairline.core.wire.stage import WireWorked
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -59,6 +61,9 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     }
     record, form = read(Landing, given, visit.system, extra=extra)
     block = wired(judged).wiring.blocks.get(where)
+    if record is not None and not visit.late and (live := _live(judged, where)):
+        form.errors["terminal"] = live
+        record = None
     if record is not None and (block is None or record.terminal not in block.places):
         form.errors["terminal"] = "there is no such screw"
         record = None
@@ -66,6 +71,14 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         return _again(visit, judged, end, form)
     _keep(visit, job_id, [record])
     return visit.onward(_at(job_id, end), record.by)
+
+
+def _live(judged: Judged, block: str) -> str:
+    """Why no hand goes into a block now: power came on, and it was not proved dead since."""
+    found = wired(judged).dead_at(block)
+    if found is None or not found.on:
+        return ""
+    return f"power is on at the {found.title}: switch it off, lock it, prove it dead first"
 
 
 def _again(visit: Visit, judged: Judged, end: EndWorked, form: Form) -> HTMLResponse:
@@ -104,6 +117,9 @@ def finish(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         "side": end.side,
     }
     record, form = read(WireEnd, given, visit.system, extra=extra)
+    if record is not None and not visit.late and (live := _live(judged, end.block.id)):
+        form.errors["by"] = live
+        record = None
     if record is None:
         return _again(visit, judged, end, form)
     rest = _rest(end, worked, record) if whole else []
@@ -199,11 +215,17 @@ def power_on(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     given = {
         k: v for k, v in fields.items() if k in ("why", "override_by", "override_reason", "by")
     }
-    record, form = read(PowerOn, given, visit.system, extra={"kind": "power-on", "at": visit.now()})
-    lacks = judged.of(ChargeWorked).lacks
-    if record is not None and lacks and not record.overridden:
-        form.errors["override_by"] = f"{lacks[0]} A name and a reason are needed to go on."
-        record = None
+    extra: dict[str, Any] = {"kind": "power-on", "at": visit.now()}
+    named = tuple(str(v) for v in data.getlist("passed") if v in ALL)
+    if given.get("override_by"):
+        extra["passed"] = named
+    record, form = read(PowerOn, given, visit.system, extra=extra)
+    form.values["passed"] = ",".join(named)
+    if record is not None:
+        lacks = lacking_for(record.why, judged.of(ChargeWorked).lacks)
+        if errors := _not_passed(record, lacks):
+            form.errors |= errors
+            record = None
     if record is None:
         form.prefix = "power-"
         if form.whole:
@@ -213,6 +235,16 @@ def power_on(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     _keep(visit, job_id, [record])
     shown = f"/jobs/{job_id}/wire?part=power" if back == "wire" else f"/jobs/{job_id}/{back}"
     return visit.onward(shown, record.by)
+
+
+def _not_passed(record: PowerOn, lacks: list[Lacking]) -> dict[str, str]:
+    """What keeps the power off and is not passed over by name, beside the fields."""
+    if hurts := next((x for x in lacks if x.hurts), None):
+        return {"override_by": f"nobody can pass this over: {hurts.because}"}
+    if lacks and not record.overridden:
+        return {"override_by": f"{lacks[0].because} A name and a reason are needed to go on."}
+    left = [x.thing for x in lacks if x.name not in record.named]
+    return {"passed": f"tick what is passed over: {', '.join(left)}"} if left else {}
 
 
 @router.get("/jobs/{job_id}/wire-cards")

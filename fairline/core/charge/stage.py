@@ -157,6 +157,24 @@ def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
     return [s for s in GATES if s not in stages or not _open(stages[s])]
 
 
+def before_release(call: StageCall, stages: dict[str, StageCall], rules: Rules) -> list[Lacking]:
+    """What is not as it should be before the valves open: gates, and grams that are not in.
+
+    A gate that is a stop is passed over by nobody.
+    """
+    found = []
+    for name in blocked_by(stages, rules):
+        gate = stages[name].call if name in stages else None
+        because = gate.because if gate is not None else "It is not judged yet."
+        found.append(Lacking(name, because, gate is not None and gate.verdict is Verdict.STOP))
+    weighed = next((c.call for c in call.checks if c.id == "weighed"), None)
+    into_vacuum = rules.school("charge_into").name != "running"
+    if weighed is not None and into_vacuum and not kit.sealed(rules) and not found:
+        if weighed.verdict not in (Verdict.HOLDS, Verdict.WATCH):
+            found.append(Lacking("grams", weighed.because))
+    return found
+
+
 def _open(gate: StageCall) -> bool:
     """A gate that holds, or that somebody answers for by name and reason."""
     return gate.call.verdict is Verdict.HOLDS or ACCEPTED in gate.findings
@@ -167,7 +185,8 @@ class ChargeWorked(Worked):
     """The added charge worked out; None while the run or the sheet's rule is not known.
 
     ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
-    with what was seen at it since its valves opened. ``lacks``: what keeps the power off still;
+    with what was seen at it since its valves opened. ``before_release``: what is not as it
+    should be before they open. ``lacks``: what keeps the power off still;
     ``power``: whether the system may run. ``valves``: which opening of them stands.
     """
 
@@ -177,6 +196,7 @@ class ChargeWorked(Worked):
     suspects: list[Suspect]
     short_line: tuple[Literal["recover", "leave"], str]
     valves: Valves
+    before_release: list[Lacking]
     lacks: list[Lacking]
     power: Check
     powered: tuple[PowerOn, ...]
@@ -226,6 +246,7 @@ def work(basis: Basis) -> ChargeWorked:
         suspects=looked,
         short_line=short_line(entry, of_day),
         valves=stand,
+        before_release=before_release(call, stages, rules),
         lacks=lacks,
         power=power_check(wired.powered, lacks),
         powered=wired.powered,

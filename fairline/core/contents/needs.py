@@ -34,7 +34,8 @@ STATES: dict[str, State] = {  # what can be said of a part, by name
     "valves open": lambda p: p.valves,
     "charged and open": lambda p: p.valves and p.content == "refrigerant",
     "valves shut": lambda p: not p.valves,
-    "ends open": lambda p: bool(p.ends),
+    "ends open": lambda p: bool(p.ends),  # or what was never made up (``state.judged``)
+    "open, untested": lambda p: bool(p.ends),  # the same, where no nitrogen was on it either
     "raining": lambda p: p.raining is not None,
     "not tested": lambda p: not p.tested,
     "never pumped nor tested": lambda p: not p.tested and not p.pumped,
@@ -205,7 +206,7 @@ NEEDS: Mapping[str, tuple[Row, ...]] = {
         Row("mixed", STOP, f"{_MIXED}: it is not let into the unit.", CLEAN),
         Row("pressed", STOP, f"{_PRESSED}: it would go into the unit.", ("bleed", "pump")),
         Row(
-            "ends open",
+            "open, untested",
             STOP,
             "{part} stands open, and refrigerant would come out: {ends}.",
             ("mend",),

@@ -9,6 +9,7 @@ unit; those that a rig joins while it pulls or decays.
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from types import MappingProxyType
 from typing import Any
 
 from fairline.core.call import Call, Check, Verdict
@@ -16,7 +17,7 @@ from fairline.core.contents.act import Act, in_order
 from fairline.core.contents.needs import BY_NAME, NEEDS, STATES, Row, rows_of
 from fairline.core.contents.part import NOUGHT_PA, Content, Part
 from fairline.core.contents.steps import STEPS
-from fairline.core.parts import UNIT, Circuits, Parts, kind_of
+from fairline.core.parts import UNIT, Circuits, Parts, joint_marks, kind_of
 from fairline.core.proofs import Proofs
 from fairline.core.quantities import both
 
@@ -71,6 +72,7 @@ class Contents:
     lost: Act | None = None
     whole: frozenset[str] = frozenset()
     places: Callable[[str], tuple[str, ...]] | None = field(default=None, compare=False)
+    unmade: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     def of(self, name: str) -> Part:
         """What a part of the job holds, by the part's name: the first of its circuits."""
@@ -128,17 +130,21 @@ class Contents:
         )
         return " and ".join(found)
 
-    def refused(self, act: Act, ends: Mapping[str, Sequence[str]] | None = None) -> list[Finding]:
-        """What keeps an act from being done now; nothing where it may be done.
-
-        ``ends``: by circuit, what is not made or capped yet, in words.
-        """
-        circuits = act.ports or _unsaid(act, self.now, self.circuits, self.tied)
+    def refused(self, act: Act) -> list[Finding]:
+        """What keeps an act from being done now; nothing where it may be done."""
+        named = self.places(act.place) if self.places and _has_place(act) else ()
+        circuits = act.ports or named or _unsaid(act, self.now, self.circuits, self.tied)
+        ends = self.unmade if act.kind in ("nitrogen", "released") else None
         return judged(act, {c: self.part(c) for c in circuits}, self.many, ends)
 
     @property
     def many(self) -> bool:
         return len(self.circuits) > 1
+
+
+def _has_place(act: Act) -> bool:
+    """Whether an act is done at one part of the job, by its name."""
+    return act.kind in ("joint", "machine", "look") and bool(act.place)
 
 
 def judged(
@@ -170,8 +176,9 @@ def _named(act: Act, part: Part) -> str:
 
 
 def _refusing(rows: Sequence[Row], act: Act, part: Part, open_ends: Sequence[str]) -> Row | None:
+    unmade = {"ends open": bool(open_ends), "open, untested": bool(open_ends) and not part.tested}
     for row in rows:
-        true = STATES[row.state](part) or (row.state == "ends open" and bool(open_ends))
+        true = STATES[row.state](part) or unmade.get(row.state, False)
         if true and not ((row.but - {BY_NAME}) & act.said):
             return row
     return None
@@ -188,16 +195,22 @@ def _words(row: Row, circuit: str, part: Part, many: bool, open_ends: Sequence[s
 # --- the fold ---------------------------------------------------------------------------------
 
 
-def fold(acts: Iterable[Act], proofs: Proofs, charged: bool = False) -> Contents:
+def fold(
+    acts: Iterable[Act],
+    proofs: Proofs,
+    charged: bool = False,
+    required: Mapping[str, str] = MappingProxyType({}),
+) -> Contents:
     """The state of the pipes after all acts of a job.
 
     ``proofs`` has the machines and tubes of every moment; ``charged``: a charged kit, whose lines
-    are neither evacuated nor under nitrogen.
+    are neither evacuated nor under nitrogen. ``required``: the joints that close the lines, by
+    their keys, in words.
     """
     every = list(acts)
     on_ports = {a.run: a.ports for a in every if a.kind == "ports"}
     seen = {a.run for a in every if a.kind == "seen"}
-    places = _Places(proofs)
+    places = _Places(proofs, required)
     now = places.here(proofs.now)
     folding = _Folding({}, charged)
     for act in in_order(every):
@@ -216,6 +229,7 @@ def fold(acts: Iterable[Act], proofs: Proofs, charged: bool = False) -> Contents
         lost=folding.lost,
         whole=frozenset(folding.whole),
         places=now.of,
+        unmade=_Places(proofs, required).unmade(now, None),
     )
 
 
@@ -243,8 +257,8 @@ class _Here:
 class _Places:
     """Which circuits a job had at which moment, worked out once for each set of parts."""
 
-    def __init__(self, proofs: Proofs) -> None:
-        self.proofs = proofs
+    def __init__(self, proofs: Proofs, required: Mapping[str, str]) -> None:
+        self.proofs, self.required = proofs, required
         self._valves = {
             act.key.partition(":")[2].removesuffix(VALVE_END)
             for act in proofs.acts
@@ -259,6 +273,16 @@ class _Places:
         if key not in self._found:
             self._found[key] = self.here(self.proofs.machines(act.subject, act.at))
         return self._found[key]
+
+    def unmade(self, here: _Here, moment: datetime | None) -> dict[str, list[str]]:
+        """Of each circuit the joints that were not made at a moment (None: by now), in words."""
+        made, parts = joint_marks(self.proofs.acts, moment), Circuits(here.parts)
+        found: dict[str, list[str]] = {}
+        for key, label in self.required.items():
+            if key not in made and parts.joins(key):
+                for circuit in here.of(f"joint:{key}"):
+                    found.setdefault(circuit, []).append(label)
+        return found
 
     def before(self, act: Act) -> _Here:
         """The circuits when the job last had a machine that is gone."""
@@ -322,7 +346,9 @@ class _Folding:
         here = places.at(act)
         circuits = self._circuits(act, here, places)
         before = {c: self.part(c) for c in circuits}
-        found = judged(act, before, len(here.circuits) > 1)
+        closes = act.kind in ("nitrogen", "released")
+        ends = places.unmade(here, act.at) if closes else None
+        found = judged(act, before, len(here.circuits) > 1, ends)
         reached = self._together(circuits, here, act)
         change = _change(act, found)
         after = {c: change(self.part(c)) for c in reached}
@@ -365,7 +391,7 @@ class _Folding:
             return act.ports
         if act.kind == "machine" and act.place not in here.parts:
             return places.before(act).of(act.place)
-        if act.kind in ("joint", "machine", "look") and act.place:
+        if _has_place(act):
             return here.of(act.place)
         if act.kind == "exposure" and act.place not in ("", "all"):
             return (here.of_run(act.place),)

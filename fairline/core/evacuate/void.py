@@ -84,22 +84,22 @@ def voided(
         return [Voided("", tuple(different))]
     shut = {(s.run, s.opened): s.shut for s in said}
     of = {d.part: (then if d.then is not None else now).of(d.part) for d in different}
-    dates = {d.part: at for d in different if (at := _done(d, proofs)) is not None}
-    latest = {of[part]: at for part, at in sorted(dates.items(), key=lambda x: x[1])}
+    dates = {d.part: done for d in different if (done := _done(d, proofs)) is not None}
+    latest = {of[part]: done for part, done in sorted(dates.items(), key=lambda x: x[1])}
     found = []
     for circuit in key:
         own, asks = [], ""
         for d in different:
             there = of[d.part]
-            at = dates.get(d.part)
-            if at is None or d.now is None:  # what went, went with what it was on
-                at = latest.get(there, at)
+            when: datetime | None = dates.get(d.part)
+            if when is None or d.now is None:  # what went, went with what it was on
+                when = latest.get(there, when)
             if d.part == UNIT or there == circuit:
                 own.append(d)
             elif _behind_a_valve(d, then, now):
                 continue
-            elif any(o.joins(circuit, there) and (at is None or at >= o.at) for o in opened):
-                if at is None or contents.at(at, there).valves:
+            elif any(o.joins(circuit, there) and (when is None or when >= o.at) for o in opened):
+                if when is None or contents.at(when, there).valves:
                     own.append(d)
             elif there in key and (answer := shut.get((proof.uid, there))) != "yes":
                 own.append(d)

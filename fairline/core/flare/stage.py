@@ -353,13 +353,14 @@ def work(basis: Basis) -> FlareWorked:
         basis.since,
         _leaks(basis),
     )
-    acts = _placed(basis.acts, records, proofs, specs)
-    contents = fold(acts, proofs, kit.says(basis.rules) in ("no", "silent"))
+    acts = placed(basis.acts, records, proofs, specs)
+    required = {spec.key: spec.label for spec in specs if not spec.cap}
+    contents = fold(acts, proofs, kit.says(basis.rules) in ("no", "silent"), required)
     found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, contents)
     return FlareWorked(judged(found, records), found, proofs, contents)
 
 
-def _placed(
+def placed(
     acts: Sequence[Act], records: Sequence[JointRecord], proofs: Proofs, specs: Sequence[JointSpec]
 ) -> list[Act]:
     """Acts at joints with the joint's key in place of where it is drawn."""

@@ -16,7 +16,8 @@ LUGS = "The main's supply lugs stay live with the main off: keep the dead front 
 class Dead:
     """How one unit stands: what was done since power was last on, and whether hands may go in.
 
-    ``ready_at``: from when the stored charge is gone; None while it is not switched off.
+    ``ready_at``: from when the stored charge is gone; None while it is not switched off. ``on``:
+    power came on, and it was neither switched off nor proved dead since.
     """
 
     unit: str
@@ -25,6 +26,7 @@ class Dead:
     proof: ProvedDead | None
     ready_at: datetime | None
     call: Call
+    on: bool = False
 
     @property
     def proved(self) -> bool:
@@ -52,7 +54,9 @@ def dead(fed: Fed, acts: Sequence[Act], touched: Sequence[datetime], wait: Limit
     wait_s = wait.value if wait is not None else 0.0
     ready = off.at + timedelta(seconds=wait_s) if off is not None else None
     early = max((at for at in touched if not _safe(at, own, wait_s)), default=None)
-    return Dead(fed.unit, fed.title, off, proof, ready, _call(fed, off, proof, early, own, wait))
+    call = _call(fed, off, proof, early, own, wait)
+    on = bool(own) and isinstance(own[-1], PowerOn)
+    return Dead(fed.unit, fed.title, off, proof, ready, call, on)
 
 
 def _since_power(acts: Sequence[Act]) -> tuple[SwitchedOff | None, ProvedDead | None]:
