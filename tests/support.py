@@ -6,6 +6,8 @@ from httpx2 import Response
 
 from fairline.core.call import StageCall
 from fairline.core.evacuate import lane as evacuate
+from fairline.core.flare.records import JointRecord
+from fairline.core.flare.stage import FlareWorked
 from fairline.core.hand_over.label import UnitLabel
 from fairline.core.hand_over.stage import HandOverWorked
 from fairline.core.job import Job
@@ -19,6 +21,7 @@ from fairline.core.route.joints import JointSpec, joints
 from fairline.core.route.piping import Piping, piping
 from fairline.core.route.ports import spare_ports
 from fairline.core.route.stage import RouteWorked
+from fairline.store import jobs
 
 
 def words(answer: Response) -> str:
@@ -67,11 +70,55 @@ def evacuate_call(
     return evacuate.worked_out(runs, entry, rules, test, recorded).call
 
 
+def open_up(client: Any, job_id: int) -> None:
+    """What is in the pipes let out as the pages ask it, so that joints may be opened."""
+    for _ in range(6):
+        with client.app.state.database.session() as session:
+            job = jobs.load(session, job_id).job
+        parts = work(job, Practice()).of(FlareWorked).contents.parts()
+        wet = {c: p for c, p in parts.items() if p.content in ("refrigerant", "mixed")}
+        act = ""
+        if any(p.valves for p in wet.values()):
+            act = "shut"
+        elif wet:
+            act = "recovered"
+        elif any(p.pressed for p in parts.values()):
+            act = "bled"
+        elif any(p.content == "vacuum" for p in parts.values()):
+            act = "sweep"
+        if not act:
+            return
+        data = {"act": act, "by": "Ida", "ports": [*wet] or [*parts]}
+        weights = {"before_kg": "2 kg", "after_kg": "2.1 kg"} if act == "recovered" else {}
+        assert client.post(f"/jobs/{job_id}/way-out", data=data | weights).status_code == 200
+
+
+def make_joints(client: Any, job_id: int) -> None:
+    """All joints of a job made, as the API keeps them."""
+    with client.app.state.database.session() as session:
+        job = jobs.load(session, job_id).job
+        found = work(job, Practice()).of(FlareWorked).joints
+        for joint in (j for j in found if j.record is None):
+            aim = joint.answer.result.aim_nm if joint.answer else 16.0
+            made = JointRecord(
+                place=joint.place,
+                sides=tuple(joint.key.partition(":")[2].split("|")),
+                look="good",
+                applied_nm=aim,
+                by="Ida",
+                at=job.created_at,
+            )
+            jobs.append_record(session, job_id, made)
+        session.commit()
+
+
 __all__ = [
     "evacuate_call",
     "hold_call",
     "joints_of",
     "label_of",
+    "make_joints",
+    "open_up",
     "piping_of",
     "routed",
     "rules_of",

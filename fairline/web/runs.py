@@ -124,17 +124,16 @@ def _out_of_order(
     kind: RunKind,
     ports: tuple[str, ...] | None,
     seen: bool = False,
-    said: str = "",
 ) -> Response | None:
     """The page that keeps a run from being begun, by what is in the pipes; None where it may be.
 
-    ``said``: the field that tells it, where there is one. A run of now follows what is there now.
+    A log that is read from a file was taken already: it is kept, and judged by its moment.
     """
     found = [] if visit.late else refusing_run(judged, ACT_OF[kind], visit, ports or (), seen)
     if not found:
         return None
     stage = STAGE_OF_RUN[kind]
-    form = Form({"by": visit.person}, {said or "": refusal(found)})
+    form = Form({"by": visit.person}, {"": refusal(found)})
     return stage_page(visit, judged, stage, record_form=form, status=422, refused=found)
 
 
@@ -190,13 +189,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     if kind != "hold" and whole.circuits:
         return _into_lane(visit, judged, kind, data)
     ports = ports_of(judged, kind, data) if run is None else None
-    if ports == ():
-        wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
-        return stage_page(visit, judged, stage, begin_form=wanted, status=422)
-    if run is None and (words := _other_run(judged, kind)):
-        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
-        return stage_page(visit, judged, stage, record_form=form, status=422)
-    if run is None and (page := _out_of_order(visit, judged, kind, ports)):
+    if run is None and (page := _not_begun(visit, judged, kind, data, ports)):
         return page
     with visit.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
@@ -218,6 +211,23 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     if not readings:
         return stage_page(visit, judged, stage, record_form=form, status=422)
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+
+
+def _not_begun(
+    visit: Visit, judged: Judged, kind: RunKind, data: FormData, ports: tuple[str, ...] | None
+) -> Response | None:
+    """The page that keeps a first reading from beginning a run; None where it may."""
+    stage = STAGE_OF_RUN[kind]
+    if ports == ():
+        wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
+        return stage_page(visit, judged, stage, begin_form=wanted, status=422)
+    if words := _other_run(judged, kind):
+        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
+        return stage_page(visit, judged, stage, record_form=form, status=422)
+    readings, form = typed_readings(visit, kind, visit.now(), posted(data))
+    if not readings:
+        return stage_page(visit, judged, stage, record_form=form, status=422)
+    return _out_of_order(visit, judged, kind, ports)
 
 
 def _other_run(judged: Judged, kind: RunKind) -> str:
@@ -271,11 +281,7 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
         ports = ports_of(judged, kind, data)
         if ports == ():
             raise CsvError("tick the ports that were open to the rig")
-        if kind != "hold" and (refused := pump_refused(visit, judged)):
-            return refused
         seen = bool(data.get("pump_off"))
-        if page := _out_of_order(visit, judged, kind, ports, seen, "file"):
-            return page
         with visit.change() as session:
             uid = begun(session, visit, judged, kind, ports, began, seen)
             jobs.append_readings(session, job_id, uid, readings)

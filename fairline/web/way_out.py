@@ -37,6 +37,7 @@ ACTS: dict[str, tuple[type[Record], dict[str, Any]]] = {  # taps, each with what
     "sweep": (PumpEvent, {"kind": "pump-event", "what": "sweep"}),
     "recovered": (Weighing, {"kind": "weighing", "way": "out", "emptied": "yes"}),
 }
+REFUSED = (Verdict.STOP, Verdict.WAIT)  # what is only unknown is kept, and judged so
 FIRST: dict[str, Kind] = {"pressure-test": "nitrogen", "evacuate": "pump"}  # what is done next
 
 
@@ -62,7 +63,7 @@ def refusing(judged: Judged, record: Record, joint: Joint | None = None) -> list
             line = "gas" if joint is None else joint.key.partition(":")[0]
             place = f"joint:{joint.key if joint else f'{line}:' + '|'.join(act.sides)}"
         found += contents_of(judged).refused(replace(act, place=place))
-    return [f for f in found if f.verdict is not Verdict.WATCH]
+    return [f for f in found if f.verdict in REFUSED]
 
 
 def refusing_run(
@@ -72,7 +73,7 @@ def refusing_run(
     said = frozenset({"seen"} if seen else ())
     act = Act(kind, kind, "", visit.now(), visit.person, ports=ports, said=said)
     found = contents_of(judged).refused(act)
-    return [f for f in found if f.verdict is not Verdict.WATCH]
+    return [f for f in found if f.verdict in REFUSED]
 
 
 def refusal(found: list[Finding]) -> str:

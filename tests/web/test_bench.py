@@ -9,6 +9,7 @@ from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs
 from fairline.web.bench import Bench
+from tests.support import open_up
 
 MICRON = 133.322368 / 1000
 
@@ -93,6 +94,7 @@ def test_the_page_puts_the_gauge_on_and_takes_it_off(demo):
 
 
 def test_readings_by_hand_and_the_rate_of_the_last_minute(demo):
+    open_up(demo, 2)
     for minutes, microns in ((0, 300), (5, 310), (10, 330)):
         demo.post(
             "/jobs/2/runs/decay/reading",

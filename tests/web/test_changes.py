@@ -14,7 +14,7 @@ from fairline.core.practice import Practice
 from fairline.demo.systems import gallery
 from fairline.store import jobs
 from tests.job_site import Site
-from tests.support import words
+from tests.support import open_up, words
 
 DONE = 1  # a finished single zone of the demo
 RUN_A = f"/jobs/{DONE}/route?part=runs.A"
@@ -87,7 +87,8 @@ def test_a_change_on_site_voids_and_is_taken_back_with_its_edit(demo):
     before, equipment = calls(demo), job_of(demo).equipment
     demo.post(RUN_A, data=WIDER | own)
     answer(demo, "changed")
-    assert calls(demo)["flare"] == "wait" and job_of(demo).equipment != equipment
+    assert calls(demo)["flare"] == "stop"  # refrigerant was in it when it was changed
+    assert job_of(demo).equipment != equipment
     assert "Drawn wrong, or" not in demo.get(f"/jobs/{DONE}/flare").text
     record = words(demo.get(f"/jobs/{DONE}/record"))
     assert "Changed after it was proved" in record and "Proofs older than a change" in record
@@ -96,7 +97,7 @@ def test_a_change_on_site_voids_and_is_taken_back_with_its_edit(demo):
     demo.post(f"/jobs/{DONE}/route/undo")
     assert job_of(demo).equipment == equipment and calls(demo) == before
     demo.post(f"/jobs/{DONE}/route/redo")
-    assert calls(demo)["flare"] == "wait"
+    assert calls(demo)["flare"] == "stop"
 
 
 def test_a_machine_is_exchanged_for_one_of_the_same_model(demo):
@@ -106,6 +107,10 @@ def test_a_machine_is_exchanged_for_one_of_the_same_model(demo):
     back = {"_back": f"/jobs/{DONE}/survey"}
     silent = demo.post(f"/jobs/{DONE}/changes/exchange", data=back | {"part": "unit", "by": "Ida"})
     assert silent.status_code == 422
+    wet = demo.post(f"/jobs/{DONE}/changes/exchange", data=back | {"part": "unit"} | SAID)
+    assert wet.status_code == 422 and "Refrigerant is in the lines" in words(wet)
+    assert 'id="way-out"' in wet.text and not job_of(demo).part_changes
+    open_up(demo, DONE)
     demo.post(f"/jobs/{DONE}/changes/exchange", data=back | {"part": "unit"} | SAID)
     job = job_of(demo)
     assert job.part_changes[-1].serial == serial and not job.survey.box("outdoor").serial
@@ -166,6 +171,9 @@ def test_a_joint_recorded_under_a_proof_is_asked_before_or_after(demo):
     assert job_of(demo).joints[-1].at == hold.started_at - timedelta(seconds=1)
     again = demo.get(f"/jobs/{DONE}/flare?joint=A.liquid.end").text  # one answer for several
     assert re.search(r'id="order-before-A.liquid.end" value="before" checked', again)
+    wet = demo.post(flare, data=joint(_order="after"))
+    assert wet.status_code == 422 and "Both valves shut: Record" in wet.text
+    open_up(demo, DONE)
     demo.post(flare, data=joint(_order="after"))
     assert calls(demo)["pressure-test"] == calls(demo)["evacuate"] == "wait"
 
@@ -183,7 +191,10 @@ def test_when_an_act_was_done_is_typed_and_understood_or_told(demo, wrong):
 
 def test_a_tightened_joint_keeps_its_proofs(demo):
     before = calls(demo)
-    demo.post(f"/jobs/{DONE}/flare/joints", data=joint(did="tightened", _order="after"))
+    url = f"/jobs/{DONE}/flare/joints"
+    wet = demo.post(url, data=joint(did="tightened", _order="after"))
+    assert wet.status_code == 422 and "with both valves shut" in words(wet)
+    demo.post(url, data=joint(did="tightened", _order="after", _done="1 min"))  # done already
     assert job_of(demo).joints[-1].did == "tightened" and calls(demo) == before
 
 
@@ -198,6 +209,8 @@ def test_a_valve_core_is_recorded_with_how_it_was_changed(demo):
     said = {"port": port, "seen": "yes", "by": "Ida"}
     demo.post(url, data=said | {"core_by": "tool"})
     assert calls(demo) == before
+    assert demo.post(url, data=said | {"core_by": "open"}).status_code == 422
+    open_up(demo, DONE)
     demo.post(url, data=said | {"core_by": "open"})
     assert calls(demo)["pressure-test"] == calls(demo)["evacuate"] == "wait"
     record = job_of(demo).records[-1]
@@ -205,11 +218,11 @@ def test_a_valve_core_is_recorded_with_how_it_was_changed(demo):
     assert "through the core tool" in shown and "in the open" in shown
     strike = {"of": "joint", "of_uid": record.uid, "reason": "other job", "by": "Ida"}
     demo.post(f"/jobs/{DONE}/strike", data=strike)
-    assert calls(demo) == before
+    assert calls(demo)["flare"] == before["flare"] and calls(demo)["pressure-test"] == "holds"
 
 
 def test_nitrogen_and_valves_name_their_ports(demo):
-    job_id = home_runs(demo)
+    job_id = home_runs(demo, released=False)
     assert calls(demo, job_id)["pressure-test"] == "holds"
     page = demo.get(f"/jobs/{job_id}/pressure-test").text
     assert page.count('name="ports"') >= 3
@@ -254,6 +267,7 @@ def _ports():
 
 def test_ports_that_were_pulled_together_are_asked_about(demo):
     job_id = home_runs(demo, released=False)
+    open_up(demo, job_id)
     demo.post(f"/jobs/{job_id}/flare/joints", data=joint("C.gas.end", _order="after"))
     page = demo.get(f"/jobs/{job_id}/evacuate")
     assert "Shut off before C was opened?" in words(page)
@@ -323,6 +337,7 @@ def test_an_act_that_waited_for_a_signal_is_of_the_job_as_its_page_showed_it(dem
     shown = re.search(r'data-subject="([0-9a-f]+)"', demo.get(f"/jobs/{DONE}/flare").text).group(1)
     demo.post(RUN_A, data=WIDER)
     answer(demo, "changed")
+    open_up(demo, DONE)
     head = {"x-fairline-subject": shown}
     demo.post(f"/jobs/{DONE}/flare/joints", data=joint(_order="after"), headers=head)
     assert job_of(demo).joints[-1].subject == shown
@@ -343,6 +358,7 @@ def test_the_label_is_written_again_where_something_on_it_changed(demo):
     demo.post(f"/jobs/{DONE}/hand-over", data=ticks | {"warranty": "true"})
     assert checks(demo, "hand-over")["labels"]["verdict"] == "holds"
     data = {"part": "head:A", "_back": f"/jobs/{DONE}/survey"} | SAID
+    open_up(demo, DONE)
     demo.post(f"/jobs/{DONE}/changes/exchange", data=data)
     assert checks(demo, "hand-over")["warranty"]["verdict"] == "wait"
 

@@ -11,7 +11,7 @@ from fairline.core.quantities import parse, typed
 from fairline.core.units import KINDS
 from fairline.store import nameplates, shelf
 from fairline.web.unit_fields import in_field, joined
-from tests.support import words
+from tests.support import open_up, words
 from tests.web.test_pages import job_of, make_job
 
 
@@ -121,6 +121,7 @@ def test_an_act_sent_twice_under_one_token_is_kept_once_at_its_own_time(demo):
 
 
 def test_an_act_that_is_not_kept_forgets_its_token(demo):
+    open_up(demo, 4)
     url, once = "/jobs/4/flare/joints", {"X-Fairline-Once": "ef" * 12}
     made = {"place": "A.gas.end", "look": "good", "how": "measured", "wrench_nm": "", "by": "Ida"}
     assert demo.post(url, data=made, headers=once).status_code == 422
@@ -129,6 +130,7 @@ def test_an_act_that_is_not_kept_forgets_its_token(demo):
 
 def test_a_look_is_nothing_preset_and_a_fault_stands_before_the_good_word(demo):
     made = {"place": "A.gas.end", "how": "measured", "wrench_nm": "37 N·m", "by": "Ida"}
+    open_up(demo, 4)
     url = "/jobs/4/flare/joints"
     blank = demo.post(url, data=made | {"look": ""})
     assert blank.status_code == 422 and "say how it looks" in words(blank)

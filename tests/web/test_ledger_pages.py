@@ -11,7 +11,7 @@ from pypdf import PdfReader
 from fairline.core.line import judge
 from fairline.core.practice import Practice
 from fairline.store import jobs
-from tests.support import words
+from tests.support import make_joints, words
 
 KIT = 9
 FLARE = f"/jobs/{KIT}/flare/joints"
@@ -25,6 +25,7 @@ def job_of(client, job_id=KIT):
 def cut_tube(client, job_id=KIT):
     """Takes the charged kit off the run: then nitrogen and pump are asked for as anywhere."""
     client.post(f"/jobs/{job_id}/route?part=runs.A", data={"runs.A.kit": ""})
+    make_joints(client, job_id)
 
 
 def heading(page):

@@ -110,7 +110,8 @@ def test_a_posted_reading_works_each_thing_out_once_and_nothing_before_it(counte
             assert client.get(f"/jobs/{job}/{stage}").status_code == 200
             asked, worked = calls.taken()
             assert worked[stage] == 1
-            assert not {"survey", "mount", "route", "flare"} & set(worked)
+            # The first reading says that nitrogen is in the pipes, or a vacuum: joints ask that.
+            assert not {"survey", "mount", "route", *(["flare"] if seq else [])} & set(worked)
             assert set(worked.values()) == {1}
             assert set(asked.values()) == {1}, asked
 

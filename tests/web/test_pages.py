@@ -11,7 +11,7 @@ from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
 from fairline.web.evacuate import sure
 from fairline.web.forms import flat, nested
-from tests.support import words
+from tests.support import open_up, words
 
 
 def make_job(client, **fields):
@@ -111,9 +111,11 @@ def test_valves_open_after_both_gates_or_by_a_named_override(demo):
         assert "a name and a reason are needed" in refused.text
     assert job_of(demo, 3).releases == ()
     named = release | {"override_by": "Ida", "override_reason": "=cmd()"}
-    demo.post(url, data=named)
+    unnamed = demo.post(url, data=named | {"passed": ["caps"]})
+    assert unnamed.status_code == 422 and "tick what is passed over" in unnamed.text
+    demo.post(url, data=named | {"passed": ["evacuate", "flare", "pressure-test"]})
     assert job_of(demo, 3).releases[0].overridden
-    assert "Released by override of Ida: =cmd()" in demo.get("/jobs/3/charge").text
+    assert "Released by override of Ida, over " in demo.get("/jobs/3/charge").text
     assert "=cmd()" in demo.get("/jobs/3/record").text
 
 
@@ -123,6 +125,7 @@ def test_a_joint_records_the_nuts_torque_from_the_wrenchs(demo):
     assert demo.post("/jobs/3/flare/joints", data=post).status_code == 422
     bad = demo.post("/jobs/3/flare/joints", data=post | {"wrench_nm": "tight"})
     assert "“tight” is not understood" in bad.text
+    open_up(demo, 3)
     demo.post("/jobs/3/flare/joints", data=post | {"wrench_nm": "30 N·m"})
     assert job_of(demo, 3).joints[-1].applied_nm == pytest.approx(30 * 295 / 250)
     demo.post("/jobs/3/flare/joints", data=post | {"how": "by feel"})

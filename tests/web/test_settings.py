@@ -10,6 +10,7 @@ from fairline.settings import Settings, default_data_dir
 from fairline.web.app import create_app
 from fairline.web.pages import ASSETS
 from tests.conftest import BASE
+from tests.support import open_up
 
 SCRIPTS = Path(__file__).parents[2] / "fairline" / "web" / "static" / "scripts"
 
@@ -51,6 +52,7 @@ def test_units_theme_and_name_are_remembered(client):
 
 
 def test_who_recorded_is_there_the_next_time(demo):
+    open_up(demo, 3)
     demo.post(
         "/jobs/3/flare/joints",
         data={"place": "gas_head", "look": "good", "wrench_nm": "30 N·m", "by": "Ida Łuk"},

@@ -101,7 +101,10 @@ def test_power_comes_on_through_one_gate_or_by_name(demo):
     half = demo.post(f"{OUTDOOR}/power", data={"override_by": "Ida"} | BY)
     assert half.status_code == 422 and "an override needs its name and its reason" in half.text
     both = {"override_by": "Ida", "override_reason": "to try the fan"} | BY
-    assert demo.post(f"{OUTDOOR}/power", data=both).status_code == 200
+    unnamed = demo.post(f"{OUTDOOR}/power", data=both)
+    assert unnamed.status_code == 422 and "tick what is passed over" in unnamed.text
+    every = both | {"passed": ["wire", "valves", "caps"]}
+    assert demo.post(f"{OUTDOOR}/power", data=every).status_code == 200
     assert "to try the fan" in words(demo.get(f"{OUTDOOR}?part=power"))
     assert kinds(demo, 4)[-1] == "power-on"
 
