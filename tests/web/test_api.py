@@ -50,4 +50,4 @@ def test_an_instruments_readings_are_stored_once_and_checked(demo):
     assert demo.post("/api/jobs/2/runs/sideways").status_code == 422
     job = demo.get("/api/jobs/2").json()
     assert len(job["runs"][-1]["readings"]) == 20
-    assert demo.get("/api/jobs/2/calls").json()["evacuate"]["call"]["verdict"] == "wait"
+    assert demo.get("/api/jobs/2/calls").json()["evacuate"]["call"]["verdict"] == "unknown"

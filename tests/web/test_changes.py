@@ -267,7 +267,10 @@ def _ports():
 
 def test_ports_that_were_pulled_together_are_asked_about(demo):
     job_id = home_runs(demo, released=False)
-    open_up(demo, job_id)
+    vacuum = demo.post(f"/jobs/{job_id}/flare/joints", data=joint("C.gas.end", _order="after"))
+    assert vacuum.status_code == 422 and "under vacuum" in words(vacuum)
+    broken = {"act": "sweep", "ports": ["C"], "by": "Ida"}
+    assert demo.post(f"/jobs/{job_id}/way-out", data=broken).status_code == 200
     demo.post(f"/jobs/{job_id}/flare/joints", data=joint("C.gas.end", _order="after"))
     page = demo.get(f"/jobs/{job_id}/evacuate")
     assert "Shut off before C was opened?" in words(page)

@@ -22,6 +22,7 @@ from fairline.store import jobs
 from fairline.store.models import EntryRow, JobRow, RecordRow
 from fairline.web import live
 from fairline.web.visit import Visit
+from tests.support import make_joints
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
@@ -171,6 +172,7 @@ def test_of_many_at_once_each_is_kept(demo):
     assert set(at_once(8, lambda _: demo.post("/jobs/5/route/heads", data={}))) == {200}
     found = job_of(demo, 5).survey.heads
     assert len(found) == heads + 8 and len({h.zone for h in found}) == heads + 8
+    make_joints(demo, 5)
     typed = {"gauge_pa": "300 psi", "pipe_c": "68 F"}
     before = len(job_of(demo, 5).runs)
     assert set(
@@ -305,7 +307,7 @@ def test_enter_in_a_text_field_presses_a_harmless_button(demo):
 
 def test_a_warning_is_not_led_on_from_as_if_it_were_none(demo):
     felt = {"place": "A.gas.end", "look": "good", "how": "by feel", "by": "Ida"}
-    demo.post("/jobs/1/flare/joints", data=felt | {"did": "tightened"})
+    demo.post("/jobs/1/flare/joints", data=felt | {"did": "tightened", "_done": "1 min"})
     page = demo.get("/jobs/1/flare").text
     assert "plate-watch" in page and "On to pressure test, with this left open" in page
     sound = demo.get("/jobs/1/pressure-test").text

@@ -35,6 +35,7 @@ def test_a_scale_is_offered_taken_and_marked_where_no_scale_weighed(demo):
     page = demo.post("/jobs/2/charge/scale", data=taken).text
     assert 'value="before_kg=9.250 kg"' in page and 'value="9.250"' in page
     form = {"before_kg": "9.250 kg", "after_kg": "9.0 kg", "way": "in", "by": "Ida"}
+    form |= {"_done": "1 min"}
     mark = {"no_instrument": "before_kg=9.250 kg"}
     demo.post("/jobs/2/charge/weighings", data=form | mark)
     demo.post("/jobs/2/charge/weighings", data=form | mark | {"before_kg": "9.3 kg"})  # typed over

@@ -113,7 +113,7 @@ def test_a_posted_reading_works_each_thing_out_once_and_nothing_before_it(counte
             # The first reading says that nitrogen is in the pipes, or a vacuum: joints ask that.
             assert not {"survey", "mount", "route", *(["flare"] if seq else [])} & set(worked)
             assert set(worked.values()) == {1}
-            assert set(asked.values()) == {1}, asked
+            assert not seq or set(asked.values()) == {1}, asked
 
 
 def test_a_note_on_the_route_works_no_other_stage_out(counted):

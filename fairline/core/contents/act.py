@@ -20,6 +20,7 @@ Kind = Literal[
     "pump",
     "decay",
     "seen",  # the valve shut and the pump seen off
+    "parted",  # whether ports pulled together were shut off before one was opened
     "sweep",
     "exposure",
     "pump-by-name",

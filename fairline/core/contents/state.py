@@ -210,11 +210,12 @@ def fold(
     every = list(acts)
     on_ports = {a.run: a.ports for a in every if a.kind == "ports"}
     seen = {a.run for a in every if a.kind == "seen"}
+    open_to = {(a.run, a.place) for a in every if a.kind == "parted" and "open" in a.said}
     places = _Places(proofs, required)
     now = places.here(proofs.now)
-    folding = _Folding({}, charged)
+    folding = _Folding({}, charged, frozenset(open_to))
     for act in in_order(every):
-        if act.kind in ("ports", "seen"):
+        if act.kind in ("ports", "seen", "parted"):
             continue
         act = replace(act, ports=on_ports.get(act.uid, act.ports))
         if act.uid in seen:
@@ -333,12 +334,18 @@ Change = Callable[[Part], Part]
 
 @dataclass
 class _Folding:
-    """The state as far as the acts are folded; ``rig``: the circuits that a rig joins."""
+    """The state as far as the acts are folded.
+
+    ``rig``: the circuits that the rig of a run joins; ``open_to``: runs and ports of which it is
+    said that the others stood open as that port was opened.
+    """
 
     state: dict[str, Part]
     charged: bool
+    open_to: frozenset[tuple[str, str]] = frozenset()
     story: list[Told] = field(default_factory=list)
     rig: tuple[str, ...] = ()
+    rig_run: str = ""
     lost: Act | None = None
     whole: list[str] = field(default_factory=list)
 
@@ -361,7 +368,7 @@ class _Folding:
         self._weigh(act, reached, found)
         self.state |= after
         if act.kind in ("pump", "decay"):
-            self.rig = tuple(circuits)
+            self.rig, self.rig_run = tuple(circuits), act.uid
         elif act.kind in ("released", "nitrogen"):
             self.rig = ()
         if all(f.verdict is Verdict.WATCH for f in found):
@@ -401,7 +408,7 @@ class _Folding:
         """Those circuits with all that stands open to them."""
         found = list(circuits)
         opens = act.kind in ("joint", "machine", "exposure", "sweep")
-        if opens and set(found) & set(self.rig) and "shut off" not in act.said:
+        if opens and any((self.rig_run, c) in self.open_to for c in found):
             found += self.rig
         shares = opens or act.kind in ("nitrogen", "weighed", "bled")
         if here.tied or (shares and any(self.part(c).valves for c in found)):

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from fairline.core.call import Check, StageCall, deciding
 from fairline.core.contents.state import Contents, Told
+from fairline.core.evacuate import void
 from fairline.core.evacuate.circuits import counting, parted, together
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked, worked_out
@@ -226,6 +227,6 @@ STAGE = Stage(
     work=work,
     records=(PumpOverride, Isolation, Bled, PumpEvent, Exposure, Accepted, Ports, ShutOff),
     runs=VACUUM,
-    acts=acts_of,
+    acts=lambda record: (*acts_of(record), *void.acts_of(record)),
     run_acts=acts_of_run,
 )

@@ -5,7 +5,7 @@ shut, with all others once the valves were opened. What was pulled together stan
 the others were shut off before (asked).
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Literal
@@ -13,6 +13,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fairline.core.call import Call, Verdict
+from fairline.core.contents.act import Act, act_of, words
 from fairline.core.contents.state import Contents
 from fairline.core.entry import Record, Text
 from fairline.core.parts import UNIT, Circuits
@@ -34,6 +35,13 @@ class ShutOff(Record):
     run: Annotated[Text, Field(min_length=1)]
     opened: Annotated[Text, Field(min_length=1)]
     shut: Literal["yes", "no"]
+
+
+def acts_of(record: Record) -> Iterator[Act]:
+    """What is said of ports that were pulled together."""
+    if isinstance(record, ShutOff):
+        said = words(open=record.shut == "no")
+        yield act_of("parted", record, run=record.run, place=record.opened, said=said)
 
 
 @dataclass(frozen=True)
