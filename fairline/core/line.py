@@ -152,13 +152,15 @@ def _kits(job: Job) -> tuple[Kit, ...]:
 def where(stages: dict[str, StageCall]) -> str:
     """The stage the job stands at: the first that does not hold yet.
 
-    One that was begun and is a stop comes before all: somebody can be hurt there. What goes on
-    beside the next is passed over while it only waits and the next has begun.
+    One that was begun and is a stop comes before all, somebody can be hurt there; then one that is
+    short: an earlier stage that is open hides neither. What goes on beside the next is passed over
+    while it only waits and the next has begun.
     """
     names = list(stages)
-    for name, stage in stages.items():
-        if stage.started and stage.call.verdict is Verdict.STOP:
-            return name
+    for verdict in (Verdict.STOP, Verdict.SHORT):
+        for name, stage in stages.items():
+            if stage.started and stage.call.verdict is verdict:
+                return name
     for name, stage in stages.items():
         if _passed(stage):
             continue

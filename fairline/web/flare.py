@@ -87,6 +87,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "order": _order(visit, judged.id),
         "leaked": {c.joint for c in judged.counted.leak_checks if c.found == "leak"},
         "dids": DIDS,
+        "rains": any(p.raining for p in judged.of(flare.FlareWorked).contents.parts().values()),
         "core_ports": [
             ("", "not said"),
             *((p, p) for p in core_ports(judged.of(RouteWorked).pipes)),
@@ -188,7 +189,11 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields = posted(data)
     judged = visit.judged(job_id)
     wrench = judged.job.flare
-    extra: dict[str, Any] = {"at": visit.done(data), "kind": "joint"}
+    extra: dict[str, Any] = {
+        "at": visit.done(data),
+        "kind": "joint",
+        "roof": bool(fields.pop("roof", "")),
+    }
     told = str(fields.get("wrench_nm") or "")
     # The action of the moment says what was seen; a fault that was chosen stands before it.
     even = fields.pop("even", "")

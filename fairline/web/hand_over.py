@@ -6,7 +6,14 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
-from fairline.core.hand_over.stage import TASKS, HandOverEntry, HandOverWorked, as_ticked
+from fairline.core.hand_over.stage import (
+    TASKS,
+    HandOverEntry,
+    HandOverWorked,
+    as_ticked,
+    left_open,
+)
+from fairline.core.stages import TITLES
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
 from fairline.web.merging import stage_keeps
@@ -31,6 +38,7 @@ def keeps(entry: HandOverEntry, before: HandOverEntry, judged: Judged) -> HandOv
 def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     return {
         "tasks": TASKS,
+        "left_open": [TITLES[name] for name in left_open(judged.stages)],
         "label": judged.of(HandOverWorked).label,
     }
 

@@ -6,7 +6,8 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls
+from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls, left_open
+from fairline.core.stages import TITLES
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
 from fairline.web.pages import page
@@ -93,6 +94,10 @@ def hand_over(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         "version": version("fairline"),
     }
     record, form = read(HandedOver, posted(data), visit.system, extra=extra)
+    open_ = [TITLES[name] for name in left_open(judged.stages)]
+    if record is not None and open_ and not record.reason:
+        form.errors["reason"] = f"say why, with this left open: {', '.join(open_)}"
+        record = None
     return _recorded(visit, job_id, record, form)
 
 

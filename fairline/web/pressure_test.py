@@ -12,7 +12,7 @@ from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THER
 from fairline.core.pressure_test.records import METHODS, LeakCheck
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import PROBES, HoldRun
-from fairline.core.route.circuits import Ports, circuits_of
+from fairline.core.route.circuits import Ports
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.drawing import chart
@@ -20,7 +20,7 @@ from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.flare import joints_of
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import bench_context
-from fairline.web.ports import named_ports
+from fairline.web.ports import named_ports, port_options
 from fairline.web.run_at_hand import held_s, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
@@ -73,7 +73,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "meanwhile": worked.meanwhile,
         "school": (worked.rules or judged.rules).school("pressure"),
         "check_form_of": None,
-        "circuits": circuits_of(judged.pipes, judged.rules),
+        "circuits": port_options(judged),
         "begin_form": Form({}),
         "ports_form": Form({"by": visit.person}, prefix="ports-"),
         "unsaid": worked.run if worked.covered.unsaid else None,

@@ -166,6 +166,11 @@ def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
                     for w, what, by, over in record_wire.power(judged)
                 ),
             ),
+            _section(
+                "What was in the pipes",
+                ("When", 30, "What", 110, "By", 24),
+                (Row(cells, strong=wrong) for cells, wrong in record_changes.contents(judged)),
+            ),
             _section("Weighed and opened", ("When", 30, "What", 110, "By", 24), say.charged()),
             _section(
                 "Running",
@@ -216,7 +221,10 @@ def _section(title: str, columns: tuple[str | int, ...], rows: Iterator[Row]) ->
 
 
 def _heading(judged: Judged) -> Iterator[str]:
-    head = judged.job.head
+    head, day = judged.job.head, judged.job.handed_over
+    if day is not None and day.reason:
+        open_ = ", ".join(TITLES[n] for n, c in day.calls.items() if c.verdict != "holds")
+        yield f"Handed over by {day.by} with what did not hold ({open_}): {day.reason}"
     customer = f"for {head.customer}" if head.customer else ""
     for parts in ((head.site, customer), (head.company, head.company_phone)):
         if any(parts):

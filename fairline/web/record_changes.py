@@ -5,6 +5,7 @@ Nothing is deleted: a proof that is void stays, with what it proved and since wh
 
 from collections.abc import Iterator
 
+from fairline.core.contents.story import story
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.part_answers import older
 from fairline.core.parts import CORE, part_words
@@ -83,3 +84,10 @@ def cores(judged: Judged) -> Iterator[Cells]:
         if act.key.endswith(f"|{CORE}"):
             how = "through the core tool" if r.did == "tightened" else "in the open"
             yield moment(r.at), worked.proofs.labels[f"joint:{act.key}"], how, r.by
+
+
+def contents(judged: Judged) -> Iterator[tuple[Cells, bool]]:
+    """What was in the pipes, act by act; whether an act was out of order."""
+    for line in story(judged.of(FlareWorked).contents):
+        wrong = f". {line.wrong}" if line.wrong else ""
+        yield (moment(line.at), f"{line.words}{wrong}", line.by or NONE), bool(line.wrong)

@@ -15,7 +15,7 @@ from fairline.core.flare.parts import valves_made
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.head_out import letters_named, next_letter
 from fairline.core.physics.constants import FOOT_M
-from fairline.core.quantities import parse, show
+from fairline.core.quantities import parse, preferring, show
 from fairline.core.route import drain
 from fairline.core.route import stage as route
 from fairline.core.route.drain import DRAINS
@@ -114,7 +114,12 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
             SYSTEM,
             visit.system,
             lambda: schematic(
-                pipes, kept, _names(judged), stage_url(judged.id, "route"), visit.system
+                pipes,
+                kept,
+                _names(judged),
+                stage_url(judged.id, "route"),
+                visit.system,
+                _inside(judged, visit.system),
             ),
         ),
         "total_m": pipes.total_m,
@@ -128,6 +133,16 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "box_names": _sheet_names(visit, "branch-box"),
         "tee_names": _sheet_names(visit, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
+    }
+
+
+def _inside(judged: Judged, system: System) -> dict[str, str]:
+    """What is in the tubes of each run, once anything was let in."""
+    contents = judged.of(FlareWorked).contents
+    if not any(part.since for part in contents.parts().values()):
+        return {}
+    return {
+        s.id: preferring(contents.of(f"tube:{s.id}").words, system) for s in judged.pipes.stretches
     }
 
 

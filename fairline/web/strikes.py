@@ -5,6 +5,10 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter
 from fastapi.responses import Response
 
+from fairline.core.call import Verdict
+from fairline.core.contents.story import ACT_WORDS
+from fairline.core.flare.stage import FlareWorked
+from fairline.core.line import flared
 from fairline.core.readings import RunKind
 from fairline.core.stages import STAGE_OF_RECORD, STAGE_OF_RUN
 from fairline.core.standing import struck
@@ -12,6 +16,7 @@ from fairline.core.strike import READING, Strike
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.forms import posted, read
+from fairline.web.moments import moment
 from fairline.web.pages import page
 from fairline.web.visit import AForm, AVisit, JobId, Judged
 
@@ -39,6 +44,17 @@ def _named(judged: Judged, strike: Strike) -> Strike | None:
     return None
 
 
+def stops_without(judged: Judged, strike: Strike) -> list[str]:
+    """The later acts that would be out of order, were this struck out: what was wrong with each."""
+    before = judged.of(FlareWorked).contents
+    known = {f.act.uid for f in before.findings if f.verdict is Verdict.STOP}
+    job = judged.job.model_copy(update={"records": (*judged.job.records, strike)})
+    after = flared(job, judged.rules.practice)[1].contents
+    found = [f for f in after.findings if f.verdict is Verdict.STOP and f.act.uid not in known]
+    words = {f.act.uid: f"{moment(f.act.at)}, {ACT_WORDS[f.act.kind]}: {f.because}" for f in found}
+    return list(words.values())
+
+
 @router.post("/jobs/{job_id}/strike")
 def strike_out(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Strike a record or a reading out, by name and reason; it stays on the record as struck."""
@@ -49,8 +65,12 @@ def strike_out(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         record = _named(judged, record)
         if record is None:
             raise NotFoundError("there is no such record to strike out, or it is out already")
+    stops = stops_without(judged, record) if record is not None else []
+    if stops and not data.get("all_the_same"):
+        record = None
     if record is None:
-        return page("strike.html", visit, 422, j=judged, job=judged.job, form=form, fields=fields)
+        more = {"j": judged, "job": judged.job, "form": form, "fields": fields, "stops": stops}
+        return page("strike.html", visit, 422, **more)
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     kind: RunKind = next((r.kind for r in judged.job.runs if r.uid == record.run), "decay")

@@ -32,6 +32,7 @@ STATES: dict[str, State] = {  # what can be said of a part, by name
     "no vacuum": lambda p: p.content not in ("vacuum", "refrigerant", "mixed", "charged"),
     "not pumped": lambda p: not (p.content == "vacuum" and p.pumped),
     "valves open": lambda p: p.valves,
+    "seat unread": lambda p: p.seat,
     "charged and open": lambda p: p.valves and p.content == "refrigerant",
     "valves shut": lambda p: not p.valves,
     "ends open": lambda p: bool(p.ends),  # or what was never made up (``state.judged``)
@@ -76,6 +77,13 @@ NEEDS: Mapping[str, tuple[Row, ...]] = {
         Row("pressed", STOP, f"{_PRESSED}.", ("bleed", "join")),
         Row("vacuum", WAIT, "{part} is under vacuum: it would draw in air.", ("break", "join")),
         Row("raining", WAIT, "It rains on {part}: nobody opens tubing in rain.", ("dry",), _ROOF),
+        Row(
+            "seat unread",
+            WAIT,
+            "Refrigerant stands behind the shut valve of {part}, whose seat may pass, and nobody "
+            "read what is on this side.",
+            ("read", "join"),
+        ),
     ),
     "parting": (
         Row(

@@ -33,6 +33,8 @@ class Part:
     ``ends``: joints that were opened and not made again, by their keys. ``leaks``: where a leak
     was found under refrigerant and not mended. ``raining``: since when it rains on open tubing.
     ``named``: who lets the pump run without nitrogen before, and why; for one evacuation.
+    ``seat``: nothing was done on it yet, refrigerant stands behind its shut valve, whose seat
+    nobody proved, and what is on this side was not read.
     """
 
     content: Content = "air"
@@ -47,6 +49,7 @@ class Part:
     leaks: frozenset[str] = frozenset()
     raining: datetime | None = None
     named: str = ""
+    seat: bool = False
 
     @property
     def pressed(self) -> bool:

@@ -55,6 +55,28 @@ class Told:
     findings: tuple[Finding, ...] = ()
 
 
+@dataclass
+class Seats:
+    """Shut valves with refrigerant behind them: when valves were opened, and each side read."""
+
+    opened_at: datetime | None = None
+    read_at: dict[str, datetime] = field(default_factory=dict)
+
+    def unread(self, circuit: str, part: Part, state: Mapping[str, Part]) -> bool:
+        """Whether a circuit is opened first beside others that are charged, and nobody read it."""
+        if part.valves or self.opened_at is None or part.since is not None or part.ends:
+            return False
+        wet = any(p.valves and p.content == "refrigerant" for p in state.values())
+        return wet and self.read_at.get(circuit, self.opened_at) <= self.opened_at
+
+    def add(self, act: Act, circuits: Iterable[str]) -> None:
+        """What an act says of it."""
+        if act.kind == "released":
+            self.opened_at = act.at
+        elif act.kind in ("bled", "nitrogen", "pump", "decay", "weighed"):
+            self.read_at |= dict.fromkeys(circuits, act.at)
+
+
 @dataclass(frozen=True)
 class Contents:
     """What every circuit holds; ``story`` tells how it came to it. ``tags``: what they are called.
@@ -73,6 +95,7 @@ class Contents:
     whole: frozenset[str] = frozenset()
     places: Callable[[str], tuple[str, ...]] | None = field(default=None, compare=False)
     unmade: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    seats: "Seats" = field(default_factory=lambda: Seats())
 
     def of(self, name: str) -> Part:
         """What a part of the job holds, by the part's name: the first of its circuits."""
@@ -81,7 +104,8 @@ class Contents:
 
     def part(self, circuit: str) -> Part:
         """What one circuit holds now."""
-        return self.now.get(circuit) or self._fresh
+        part = self.now.get(circuit) or self._fresh
+        return replace(part, seat=self.seats.unread(circuit, part, self.now))
 
     def parts(self, ports: Iterable[str] = ()) -> dict[str, Part]:
         """What the circuits of some ports hold; those that there are, where none is named."""
@@ -230,7 +254,8 @@ def fold(
         lost=folding.lost,
         whole=frozenset(folding.whole),
         places=now.of,
-        unmade=_Places(proofs, required).unmade(now, None),
+        unmade=places.unmade(now, None),
+        seats=folding.seats,
     )
 
 
@@ -344,6 +369,7 @@ class _Folding:
     charged: bool
     open_to: frozenset[tuple[str, str]] = frozenset()
     story: list[Told] = field(default_factory=list)
+    seats: Seats = field(default_factory=Seats)
     rig: tuple[str, ...] = ()
     rig_run: str = ""
     lost: Act | None = None
@@ -352,7 +378,7 @@ class _Folding:
     def add(self, act: Act, places: _Places) -> None:
         here = places.at(act)
         circuits = self._circuits(act, here, places)
-        before = {c: self.part(c) for c in circuits}
+        before = {c: self._seated(c) for c in circuits}
         closes = act.kind in ("nitrogen", "released")
         ends = places.unmade(here, act.at) if closes else None
         found = judged(act, before, len(here.circuits) > 1, ends)
@@ -366,6 +392,7 @@ class _Folding:
             air = {c: p for c, p in after.items() if p.content == "air"}
             after |= {c: replace(p, content="charged") for c, p in air.items()}
         self._weigh(act, reached, found)
+        self.seats.add(act, circuits)
         self.state |= after
         if act.kind in ("pump", "decay"):
             self.rig, self.rig_run = tuple(circuits), act.uid
@@ -374,6 +401,10 @@ class _Folding:
         if all(f.verdict is Verdict.WATCH for f in found):
             self._put_right(act, reached)
         self.story.append(Told(act, tuple(reached), after, tuple(found)))
+
+    def _seated(self, circuit: str) -> Part:
+        part = self.part(circuit)
+        return replace(part, seat=self.seats.unread(circuit, part, self.state))
 
     def _weigh(self, act: Act, reached: Sequence[str], found: Sequence[Finding]) -> None:
         """Whether the grams in the system are known: not after a leak, until all is weighed."""

@@ -53,6 +53,12 @@ STEPS: Mapping[str, Step] = {
     "bleed": Step(
         "Bleed the nitrogen to nought and read the gauge.", "bled", "evacuate", "at-bled"
     ),
+    "read": Step(
+        "Put a gauge on this side of the shut valve: it reads nought.",
+        "bled",
+        "evacuate",
+        "at-bled",
+    ),
     "break": Step(
         "Pump off; let dry nitrogen in to about nought.", "sweep", "evacuate", "at-events"
     ),

@@ -18,6 +18,7 @@ DONE: Mapping[str, Callable[[Part], bool]] = {  # what a part is like once a ste
     "shut": lambda p: not p.valves,
     "take-out": lambda p: p.content not in ("refrigerant", "mixed"),
     "recover": lambda p: p.content not in ("refrigerant", "mixed"),
+    "read": lambda p: not p.seat,
     "bleed": lambda p: not p.pressed,
     "break": lambda p: p.content != "vacuum",
     "dry": lambda p: p.raining is None,
@@ -73,10 +74,11 @@ def leak(contents: Contents) -> WayOut | None:
 def _steps(
     contents: Contents, circuits: tuple[str, ...], names: Iterable[str]
 ) -> tuple[OneStep, ...]:
-    found = []
+    found: list[OneStep] = []
+    parts = [contents.part(c) for c in circuits]
     for name in names:
-        parts = [contents.part(c) for c in circuits]
-        over = name in DONE and all(DONE[name](part) for part in parts)
+        before = all(step.done for step in found)  # a step counts in its turn
+        over = before and name in DONE and all(DONE[name](part) for part in parts)
         act = _answer(contents, circuits, STEPS[name].act) if over else None
         at, by = (act.at, act.by) if act is not None else (None, "")
         found.append(OneStep(name, STEPS[name], over, at, by))

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from fairline.core.call import Check, StageCall, deciding
+from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.contents.state import Contents, Told
 from fairline.core.evacuate import void
 from fairline.core.evacuate.circuits import counting, parted, together
@@ -164,7 +164,17 @@ class _Ground:
             self.tested.atmosphere_pa,
             whole if volume_m3 is None else volume_m3,
         )
-        return replace(done, told_resolution_pa=self.told)
+        done = replace(done, told_resolution_pa=self.told)
+        if done.call.call.verdict is Verdict.SHORT and self._beside_refrigerant(ports):
+            return replace(done, call=_undecided(done.call))
+        return done
+
+    def _beside_refrigerant(self, ports: Open) -> bool:
+        """Whether refrigerant stands behind the shut valve of these ports: others are open."""
+        own = self.contents.parts(ports)
+        others = [p for c, p in self.contents.now.items() if c not in own]
+        wet = any(p.valves and p.content == "refrigerant" for p in others)
+        return wet and bool(ports) and not any(p.valves for p in own.values())
 
     def lane(
         self, found: Sequence[Circuit], key: Open, vacua: tuple[VacuumRun, ...]
@@ -199,6 +209,19 @@ class _Ground:
             let_in = [let_in_since(self.contents, vacua[-1].started_at, c) for c in parts]
         whole = let_in[0] if let_in and all(let_in) else ""
         return replace(recorded, by_name=by_name, let_in=whole)
+
+
+def _undecided(call: StageCall) -> StageCall:
+    """A rise beside a shut valve with refrigerant behind it: its seat may pass."""
+    told = Call(
+        verdict=Verdict.UNKNOWN,
+        because=f"{call.call.because} Refrigerant stands behind the shut valve, whose seat nobody "
+        "proved: it may come from there.",
+        do_next="Seat the valve again and time another decay; rises it still, recover what is "
+        "behind it, and look.",
+    )
+    check = Check(id="seat", label="Seat of the valve", call=told)
+    return call.model_copy(update={"call": told, "checks": (check, *call.checks)})
 
 
 LET_IN = ("nitrogen", "sweep", "weighed", "exposure")

@@ -13,6 +13,7 @@ from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
+from fairline.core.evacuate.lane import ACCEPTED
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
@@ -65,11 +66,13 @@ class DayCall(Entry):
 class HandedOver(Record):
     """The job was handed over: it changes no more, and keeps the calls of that day.
 
-    ``version`` is the program's that called them.
+    ``version`` is the program's that called them. ``reason`` is why it was handed over with what
+    did not hold; the record opens with it.
     """
 
     kind: Literal["handed-over"] = "handed-over"
     to: Text = ""
+    reason: Text = ""
     calls: Annotated[dict[str, DayCall], Field(max_length=40)] = {}
     version: Text = ""
 
@@ -79,6 +82,15 @@ class Reopened(Record):
 
     kind: Literal["reopened"] = "reopened"
     reason: Annotated[Text, Field(min_length=1)]
+
+
+def left_open(stages: Mapping[str, StageCall]) -> list[str]:
+    """The stages that neither hold nor were accepted by name."""
+    return [
+        name
+        for name, stage in stages.items()
+        if stage.call.verdict is not Verdict.HOLDS and ACCEPTED not in stage.findings
+    ]
 
 
 def day_calls(stages: dict[str, StageCall]) -> dict[str, DayCall]:

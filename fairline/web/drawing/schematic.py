@@ -1,7 +1,8 @@
 """The system as a tree: unit, ports, main run, box, tees, heads; a line for every head and port."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from markupsafe import Markup
 
@@ -84,14 +85,19 @@ def _columns(pipes: Piping, width: float) -> list[float]:
 
 
 def schematic(
-    pipes: Piping, kept: Collection[str], names: dict[str, str], at: str, system: System
+    pipes: Piping,
+    kept: Collection[str],
+    names: dict[str, str],
+    at: str,
+    system: System,
+    holds: Mapping[str, str] = MappingProxyType({}),
 ) -> list[Markup]:
     """The tree for a wide and a narrow screen. ``names``: what heads, boxes and ports are called.
 
     ``kept``: the ports that wait for a later head (``outdoor-D``). ``at`` is the page whose parts
-    the runs link to.
+    the runs link to. ``holds``: what is in the tubes of each run, in a word or two.
     """
-    return [_drawn(pipes, kept, names, at, system, w) for w in (780.0, 372.0)]
+    return [_drawn(pipes, kept, names, at, system, w, holds) for w in (780.0, 372.0)]
 
 
 def _drawn(
@@ -101,6 +107,7 @@ def _drawn(
     at: str,
     system: System,
     width: float,
+    holds: Mapping[str, str],
 ) -> Markup:
     layout = _Layout(pipes, _columns(pipes, width))
     layout.place(OUTDOOR, 0)
@@ -108,7 +115,7 @@ def _drawn(
     parts: list[object] = []
     for stretch in pipes.stretches:
         if stretch.id in layout.spots and stretch.start in layout.spots:
-            parts.append(_run(stretch, layout, at, system, width))
+            parts.append(_run(stretch, layout, at, system, width, holds.get(stretch.id, "")))
     for owner, name, row in layout.stubs:
         x, y = layout.spots[owner].x + _half(owner, width), _y(row)
         parts.append(tag("path", d=f"M{x:.1f} {y:.1f}h34", class_="stub"))
@@ -120,6 +127,7 @@ def _drawn(
         parts.append(_thing(name, spot, names, width))
     told = "; ".join(
         f"{s.start} to {s.id} {show(s.length_m, 'length', system).text if s.length_m else ''}"
+        f"{', ' + holds[s.id] if holds.get(s.id) else ''}"
         for s in pipes.stretches
     )
     size = "drawing-wide" if width > 500 else "drawing-narrow"
@@ -150,7 +158,9 @@ def _sizes(stretch: Stretch) -> str:
     return " + ".join(words)
 
 
-def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: float) -> Markup:
+def _run(
+    stretch: Stretch, layout: _Layout, at: str, system: System, width: float, inside: str
+) -> Markup:
     start, end = layout.spots[stretch.start], layout.spots[stretch.id]
     x1 = start.x + _half(stretch.start, width)
     x2 = end.x - (
@@ -194,6 +204,7 @@ def _run(stretch: Stretch, layout: _Layout, at: str, system: System, width: floa
         _port(x1 + 16, y, stretch.outlet) if kind_of(stretch.start) == "box" else None,
         text(x, y - (20 if crowded else 12), words, f"run-length {anchor}"),
         text(x, y + 22, small, f"run-small {anchor}") if small else None,
+        text(x, y + (38 if small else 22), inside, f"run-inside {anchor}") if inside else None,
         href=f"{at}?part=runs.{stretch.id}",
         class_="run",
         id=f"run-{stretch.id}-{'w' if width > 500 else 'n'}",
