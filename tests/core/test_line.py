@@ -40,7 +40,7 @@ def test_an_empty_job_says_what_is_missing_at_every_stage():
         (letterpress, "pressure-test", "wait"),
         (cafe, "mount", "short"),
         (gallery, "wire", "stop"),
-        (foundry, "survey", "wait"),
+        (foundry, "wire", "short"),  # an earlier stage that waits hides it not
         (signal_house, "survey", "wait"),
         (gatehouse, "flare", "wait"),
     ],

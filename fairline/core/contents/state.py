@@ -427,7 +427,7 @@ class _Folding:
         """The circuits that an act is done on."""
         if act.ports:
             return act.ports
-        if act.kind == "machine" and act.place not in here.parts:
+        if act.kind == "machine" and act.place and act.place not in here.parts:
             return places.before(act).of(act.place)
         if _has_place(act):
             return here.of(act.place)

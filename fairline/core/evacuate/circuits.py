@@ -18,18 +18,18 @@ def parted(vacua: Sequence[VacuumRun], said: Sequence[Ports]) -> dict[Open, tupl
     return found
 
 
-def counting(found: Sequence[Circuit], lanes: Mapping[Open, tuple[VacuumRun, ...]]) -> list[Open]:
-    """The lanes that count, in order: of each circuit that with its newest run, else one of its
-    own in which nothing was done yet."""
-    keys: list[Open] = []
+def counting(
+    found: Sequence[Circuit], lanes: Mapping[Open, tuple[VacuumRun, ...]]
+) -> dict[str, Open]:
+    """Of each circuit the lane that counts: that with its newest run, else one of its own in which
+    nothing was done yet."""
+    keys: dict[str, Open] = {}
     for circuit in found:
         newest = max(
             ((runs[-1].started_at, key) for key, runs in lanes.items() if circuit.id in key),
             default=None,
         )
-        key = newest[1] if newest is not None else (circuit.id,)
-        if key not in keys:
-            keys.append(key)
+        keys[circuit.id] = newest[1] if newest is not None else (circuit.id,)
     return keys
 
 

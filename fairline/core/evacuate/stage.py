@@ -56,7 +56,8 @@ def work(basis: Basis) -> EvacuateWorked:
     if not found:
         return _one_volume(ground.worked(runs), basis)
     lanes = parted([r for r in runs if isinstance(r, VacuumRun)], basis.records(Ports))
-    counts = counting(found, lanes)
+    lane_of = counting(found, lanes)
+    counts = list(dict.fromkeys(lane_of.values()))
     every = tuple(sorted(c.id for c in found))
     shown = [*counts, *(k for k in lanes if k not in counts), every]
     worked = {
@@ -64,7 +65,10 @@ def work(basis: Basis) -> EvacuateWorked:
         for key in dict.fromkeys(shown)
     }
     here = {c.id for c in found}
-    stands = {key: _standing(worked[key], basis, here) for key in counts}
+    stands = {
+        key: [v for v in _standing(worked[key], basis, here) if lane_of[v.circuit] == key]
+        for key in counts
+    }
     lanes_now = [
         (tuple(v.circuit for v in same), found_call)
         for key in counts

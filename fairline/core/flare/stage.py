@@ -201,6 +201,11 @@ def _call_of(
     doubts = _doubts(spec, [*made, *former], proofs)
     if doubts:
         return undecided(doubts, "this joint")
+    if made and proofs is not None and _leaks_still(spec, made, proofs):
+        anew = "cut it out and braze it again" if spec.kind == "braze" else "make it again"
+        return fault(
+            "It was found leaking.", f"{anew[0].upper()}{anew[1:]}, then from the test on."
+        )
     if not made and former:
         opened = former[-1].did == "opened"
         return Call(
@@ -211,6 +216,12 @@ def _call_of(
             do_next="Make it up anew.",
         )
     return _joint_call(rules, spec, answer, made)
+
+
+def _leaks_still(spec: JointSpec, made: Sequence[JointRecord], proofs: Proofs) -> bool:
+    """Whether a leak was found at a joint since something was done at it."""
+    last = max(record.at for record in made)
+    return any(part == f"joint:{spec.key}" and when >= last for part, when in proofs.leaks)
 
 
 def _doubts(
