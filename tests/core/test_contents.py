@@ -15,9 +15,10 @@ from hypothesis import strategies as st
 
 from fairline.core.charge.entry import PumpedDown, Release, ValvesShut, Weighing
 from fairline.core.contents.act import Act, in_order
+from fairline.core.contents.fold import fold
 from fairline.core.contents.needs import NEEDS, ROWS, STATES
 from fairline.core.contents.part import NOUGHT_PA, Part
-from fairline.core.contents.state import fold, judged
+from fairline.core.contents.state import judged
 from fairline.core.contents.steps import STEPS
 from fairline.core.contents.story import ACT_WORDS, story
 from fairline.core.contents.way_out import leak, way_out

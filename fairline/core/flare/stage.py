@@ -7,23 +7,22 @@ from datetime import datetime
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
 from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
-from fairline.core.check import fault, plural, stage_call
+from fairline.core.check import plural, stage_call
 from fairline.core.contents.act import Act
-from fairline.core.contents.state import Contents, fold
-from fairline.core.contents.steps import before_opening
+from fairline.core.contents.fold import fold
+from fairline.core.contents.state import Contents
+from fairline.core.flare.calls import as_it_stands, call_of, safely
 from fairline.core.flare.parts import proofs_of
 from fairline.core.flare.records import (
     LOOKS,
-    MENDS,
     SEAMS,
     JointRecord,
     WrenchEntry,
     acts_of,
-    look_words,
 )
 from fairline.core.parts import PartChange
 from fairline.core.practice import Rules
-from fairline.core.proofs import Difference, Proofs, undecided
+from fairline.core.proofs import Proofs
 from fairline.core.route.joints import JointSpec
 from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet.part import torque_nm
@@ -127,7 +126,7 @@ def joints(
     found = []
     for spec in specs:
         made = _since_opened(by_key.get(spec.key, []))
-        last = _as_it_stands(made)
+        last = as_it_stands(made)
         of_day = rules_on(last.practice) if rules_on is not None and last is not None else rules
         answer = _torque_answer(spec, entry, of_day, last)
         former = tuple(r for r in records if r.place == spec.id and r not in made)
@@ -143,8 +142,8 @@ def joints(
                 size=spec.size,
                 od_mm=spec.od_mm,
                 brazed=spec.kind == "braze" or (last is not None and last.how == "brazed"),
-                call=_safely(
-                    _call_of(spec, answer, made, former, of_day, proofs, contents), spec, contents
+                call=safely(
+                    call_of(spec, answer, made, former, of_day, proofs, contents), spec, contents
                 ),
                 former=former,
                 cap=spec.cap,
@@ -171,176 +170,6 @@ def _since_opened(records: Sequence[JointRecord]) -> list[JointRecord]:
     for record in sorted(records, key=lambda r: r.at):
         found = [] if record.did == "opened" else [*found, record]
     return found
-
-
-def _as_it_stands(made: Sequence[JointRecord]) -> JointRecord | None:
-    """The last making, with the torque of its tightening where it was tightened since."""
-    if not made or made[-1].did != "tightened":
-        return made[-1] if made else None
-    making = next((r for r in reversed(made) if r.did != "tightened"), made[-1])
-    kept = ("look", "flare", "nitrogen", "cooled", "did")
-    return made[-1].model_copy(update={name: getattr(making, name) for name in kept})
-
-
-def _call_of(
-    spec: JointSpec,
-    answer: Answer[FlareTorqueResult] | None,
-    made: Sequence[JointRecord],
-    former: Sequence[JointRecord],
-    rules: Rules,
-    proofs: Proofs | None,
-    contents: Contents | None,
-) -> Call:
-    """The call of a joint; before all that nothing closes it, and that it may be another one."""
-    if spec.cap:
-        gone = _taken_out(spec, proofs) if proofs is not None and not made else []
-        if gone:
-            return undecided(gone, "what closes this end")
-        closed = made and answer is not None
-        return _joint_call(rules, spec, answer, made) if closed else _cap_call(made, contents)
-    doubts = _doubts(spec, [*made, *former], proofs)
-    if doubts:
-        return undecided(doubts, "this joint")
-    if made and proofs is not None and _leaks_still(spec, made, proofs):
-        anew = "cut it out and braze it again" if spec.kind == "braze" else "make it again"
-        return fault(
-            "It was found leaking.", f"{anew[0].upper()}{anew[1:]}, then from the test on."
-        )
-    if not made and former:
-        opened = former[-1].did == "opened"
-        return Call(
-            verdict=Verdict.WAIT,
-            because="It stands open."
-            if opened
-            else "What was made up here was another joint: what is here now is not made up yet.",
-            do_next="Make it up anew.",
-        )
-    return _joint_call(rules, spec, answer, made)
-
-
-def _leaks_still(spec: JointSpec, made: Sequence[JointRecord], proofs: Proofs) -> bool:
-    """Whether a leak was found at a joint since something was done at it."""
-    last = max(record.at for record in made)
-    return any(part == f"joint:{spec.key}" and when >= last for part, when in proofs.leaks)
-
-
-def _doubts(
-    spec: JointSpec, records: Sequence[JointRecord], proofs: Proofs | None
-) -> list[Difference]:
-    """What differs of a joint's machine and tube since it was made, and nobody said why."""
-    if proofs is None or not records:
-        return []
-    last = max(records, key=lambda record: record.at)
-    machine = spec.sides[0].partition(".")[0]
-
-    def own(name: str) -> bool:
-        return name == f"tube:{spec.run}" or proofs.now.get(name, ("",))[0] == machine
-
-    kinds = ("unit", "head", "box", "tee", "tube")
-    found = proofs.differences(last.subject, last.at, kinds, own)
-    # A piece that a tee parted is of the tube that it was.
-    return [d for d in found if not d.answered and d.then is not None]
-
-
-def _taken_out(spec: JointSpec, proofs: Proofs) -> list[Difference]:
-    """What stood on an open end and is not drawn any more, while nobody said whether it is gone."""
-    acts = [a for a in proofs.acts if a.key.startswith(f"{spec.line}:{spec.sides[0]}|")]
-    kinds = ("tube", "head", "box", "tee")
-    found = proofs.differences(acts[-1].subject, acts[-1].at, kinds) if acts else []
-    return [d for d in found if not d.answered and d.then is not None]
-
-
-def _safely(call: Call, spec: JointSpec, contents: Contents | None) -> Call:
-    """A call that sends hands to a joint, with what has to be let out of it before."""
-    if contents is None or call.do_next is None or call.verdict is Verdict.STOP:
-        return call
-    if not (steps := before_opening(contents.of(f"joint:{spec.key}"))):
-        return call
-    return call.model_copy(update={"do_next": f"{steps} {call.do_next}"})
-
-
-def _cap_call(made: Sequence[JointRecord], contents: Contents | None) -> Call:
-    """An end that nothing is on any more: open until it is capped."""
-    if made:
-        return Call(verdict=Verdict.HOLDS, because=f"Capped by {made[-1].by}.")
-    if contents is not None and (let_in := contents.words):
-        return fault(
-            f"Nothing closes this end, and {let_in} is in the system.",
-            "Shut it off at the valves, let out what is behind it, and cap it.",
-            Verdict.STOP,
-        )
-    return Call(
-        verdict=Verdict.WAIT,
-        because="Nothing is on this end any more, and nothing closes it.",
-        do_next="Put a cap on it, to torque.",
-    )
-
-
-def _joint_call(
-    rules: Rules,
-    spec: JointSpec,
-    answer: Answer[FlareTorqueResult] | None,
-    made: Sequence[JointRecord],
-) -> Call:
-    """What the last making of a joint came to; a charged connection is made once."""
-    last = _as_it_stands(made)
-    # A nut left loose for the purge and torqued afterwards is one making.
-    times = sum(r.how != "loose" and r.did != "tightened" for r in made)
-    if kit.sealed(rules) and (again := kit.made_once(times, spec.label)) is not None:
-        return again
-    if spec.kind == "braze" or (last is not None and last.how == "brazed"):
-        return _seam_call(last)
-    if answer is None:
-        return Call(
-            verdict=Verdict.UNKNOWN,
-            because="The sheet gives no tube size.",
-            do_next="Enter the tube sizes on the sheet.",
-        )
-    if last is not None and last.how == "loose":
-        return Call(
-            verdict=Verdict.WAIT,
-            because="The nut is left loose for the purge.",
-            do_next="Once nitrogen has run through, torque it with a second wrench.",
-        )
-    if last is not None and last.look != "good":
-        return fault(f"The flare is {look_words(last.look)}.", MENDS[last.look])
-    if last is not None and last.how == "by feel":
-        return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
-    if (
-        last is not None
-        and last.flare == "factory"
-        and rules.school("factory_flares").name == ("recut")
-        and answer.call.verdict is Verdict.HOLDS
-    ):
-        return fault(
-            "A factory flare was used; house practice cuts them off.",
-            "Cut it off and make your own, or let this job differ with its reason.",
-            Verdict.WATCH,
-        )
-    return answer.call
-
-
-def _seam_call(last: JointRecord | None) -> Call:
-    """A brazed joint: nitrogen flowed, and the seam is clean, continuous and evenly filled."""
-    if last is None:
-        return Call(
-            verdict=Verdict.WAIT,
-            because="Not brazed yet.",
-            do_next="Wet cloth on what must stay cool, nitrogen flowing, braze, look at the seam.",
-        )
-    if last.look != "good":
-        words = SEAMS.get(last.look, LOOKS.get(last.look, "not whole"))
-        return fault(f"The seam is not good: {words}.", MENDS[last.look])
-    if last.cooled == "no":
-        return fault(
-            "Nothing kept the valve or the insulation cool.",
-            "Look for a melted seat or seal; wrap it in wet cloth and braze it again.",
-        )
-    if last.nitrogen != "yes":
-        return fault(
-            "Brazed without nitrogen flowing: scale is left inside.", "Cut it out, braze it again."
-        )
-    return Call(verdict=Verdict.HOLDS, because="Brazed under nitrogen, the seam whole and even.")
 
 
 @dataclass(frozen=True, eq=False)

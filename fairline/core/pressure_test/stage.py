@@ -5,15 +5,14 @@ from dataclasses import dataclass, field, replace
 
 from fairline.core import kit
 from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
-from fairline.core.calc.pressure_hold import PressureHoldResult, uncertainty_pa
+from fairline.core.calc.pressure_hold import PressureHoldResult
 from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict, deciding
 from fairline.core.check import fault, plural, stage_call
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.instrument import InstrumentOn, told_resolution
-from fairline.core.physics.constants import ZERO_C_K
-from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
+from fairline.core.pressure_test.curve import CurvePoint, curve
 from fairline.core.pressure_test.hold import TestEntry, judged
 from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
@@ -36,16 +35,6 @@ class StepDone(Frozen):
     step: PlanStep
     run: HoldRun | None
     call: Call
-
-
-class CurvePoint(Frozen):
-    """One instant of the chart: what was read, what temperature explains, and the doubt. Pa."""
-
-    t_s: float
-    gauge_pa: float
-    pipe_c: float
-    expected_pa: float
-    doubt_pa: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -261,28 +250,6 @@ def earlier(parted: Sequence[Hold], entry: TestEntry, to_hold: Plan) -> list[tup
         }
         found.append((hold, judged(hold.run, entry, to_hold.model_copy(update=asked)).call))
     return found
-
-
-def curve(run: HoldRun, entry: TestEntry) -> list[CurvePoint]:
-    """The chart's points, thinned with first and last kept."""
-    if not run.readings:
-        return []
-    first, atmosphere = run.readings[0], entry.atmosphere_pa
-    return [
-        CurvePoint(
-            t_s=r.t_s - first.t_s,
-            gauge_pa=r.gauge_pa,
-            pipe_c=r.pipe_c,
-            expected_pa=expected_gauge_pa(first.gauge_pa, first.pipe_c, r.pipe_c, atmosphere),
-            doubt_pa=uncertainty_pa(
-                r.gauge_pa + atmosphere,
-                r.pipe_c + ZERO_C_K,
-                entry.resolution_pa,
-                entry.thermometer_k,
-            ),
-        )
-        for r in run.readings.thinned()
-    ]
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from fairline.core.pressure_test.stage import CurvePoint
+from fairline.core.pressure_test.curve import CurvePoint
 from fairline.core.quantities import duration, from_si, grouped, scale, show
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.chart import Frame, ticks, time_axis
