@@ -24,7 +24,7 @@ from fairline.core.route.circuits import circuits_of
 from fairline.core.stages import STAGES
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web.forms import Form, posted, read
+from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.stage import stage_page, way_out_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
@@ -155,6 +155,7 @@ def take_step(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     extra = {**said, "at": visit.done(data)} | ({"ports": ports} if known else {})
     record, form = read(model, given, visit.system, extra=extra)
     form.prefix = "way-"
+    said_when(form, data)
     back = str(data.get("_back") or "").partition("?")
     stage = back[0].rpartition("/")[2]
     stage = stage if stage in STAGES else "charge"

@@ -8,7 +8,7 @@ from fairline.core.charge import stage as charge
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import Running
 from fairline.core.flare import stage as flare
-from fairline.core.flare.records import JointRecord, WrenchEntry
+from fairline.core.flare.records import MENDS, JointRecord, WrenchEntry
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Departure, Practice
 from fairline.demo.jobs import bindery
@@ -89,7 +89,7 @@ def test_a_brazed_joint_holds_on_its_seam_and_on_nitrogen():
     for seam in flare.SEAMS:
         told = call(nitrogen="yes", look=seam)
         assert told.verdict == ("holds" if seam == "good" else "short")
-        assert seam == "good" or told.do_next == flare.MENDS[seam]
+        assert seam == "good" or told.do_next == MENDS[seam]
     waiting = next(j for j in flare.joints(WrenchEntry(), specs, (), rules) if j.brazed)
     assert waiting.call.verdict == "wait" and "nitrogen" in waiting.call.do_next
     assert waiting.answer is None  # no torque is asked of a seam
