@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from tests.browser.test_hands import open_up
 from tests.browser.test_undo import kept
 
 JOB = 1
@@ -23,6 +24,7 @@ def in_first_screen(page: Page, selector: str) -> bool:
 def test_a_late_edit_is_asked_about_and_taken_back(demo_site):
     page, base = demo_site.page, demo_site.base
     assert verdict(page, base, "evacuate") == "Holds"
+    open_up(demo_site, JOB, "shut", "recovered")
     page.goto(f"{base}/jobs/{JOB}/route?part=runs.A")
     page.locator("[name='runs.A.gas_od_m']").fill("1/2 in")
     page.locator("[name='runs.A.gas_od_m']").press("Tab")
@@ -46,8 +48,11 @@ def test_a_late_edit_is_asked_about_and_taken_back(demo_site):
     page.goto(f"{base}/jobs/{JOB}/route?part=runs.A")
     page.locator("#undo").click()
     expect(page.locator(".undone")).to_contain_text("Taken back")
-    for stage in ("flare", "pressure-test", "evacuate", "charge", "commission"):
+    for stage in ("flare", "pressure-test"):
         assert verdict(page, base, stage) == "Holds"
+    assert verdict(page, base, "commission") == "Short"  # power is on, and the valves are shut
+    for stage in ("evacuate", "charge"):  # what was recovered has to go back in
+        assert verdict(page, base, stage) == "Wait"
     assert demo_site.faults() == []
 
 
@@ -66,6 +71,15 @@ def test_a_head_is_exchanged_and_a_joint_is_made_after_the_proofs(demo_site):
     page.goto(f"{base}/jobs/{JOB}/survey?part=boxes")
     page.get_by_text("Head A was exchanged").click()
     box = page.locator("details.exchange", has_text="Head A")
+    box.get_by_label("Why").fill("warranty")
+    box.get_by_label("Exchanged by").fill("Ida Marsh")
+    box.get_by_role("button", name="Another one stands there").click()
+    out = page.locator("#way-out")
+    expect(out).to_contain_text("Refrigerant is in the lines")
+    assert in_first_screen(page, "#way-out h3")
+    open_up(demo_site, JOB, "shut", "recovered")
+    page.goto(f"{base}/jobs/{JOB}/survey?part=boxes")
+    page.get_by_text("Head A was exchanged").click()
     box.get_by_label("Why").fill("warranty")
     box.get_by_label("Exchanged by").fill("Ida Marsh")
     box.get_by_role("button", name="Another one stands there").click()

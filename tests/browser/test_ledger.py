@@ -50,6 +50,14 @@ def test_a_leak_is_looked_for_found_and_mended(demo_site):
     page = demo_site.page
     # The charged kit comes off the run: nitrogen and pump are asked for as anywhere.
     page.request.post(f"{demo_site.base}/jobs/9/route?part=runs.A", form={"runs.A.kit": ""})
+    for place, torque in (
+        ("gas.end", 37),
+        ("liquid.end", 16),
+        ("gas.start", 37),
+        ("liquid.start", 16),
+    ):
+        made = {"place": f"A.{place}", "look": "good", "wrench_nm": f"{torque} N·m", "by": "Ida"}
+        page.request.post(f"{demo_site.base}/jobs/9/flare/joints", form=made)
     page.goto(f"{demo_site.base}/jobs/9/evacuate")
     page.get_by_role("button", name="Connect the gauge").click()
     expect(page.locator("#at-pump .field-error")).to_contain_text("does not hold yet")
@@ -72,10 +80,13 @@ def test_a_leak_is_looked_for_found_and_mended(demo_site):
     again = page.get_by_role("link", name=re.compile("^Make .* again$"))
     again.click()
     card = page.locator(".joint-card")
+    card.get_by_text("Make it again", exact=True).click()
+    card.locator("label", has_text="Tightened, not opened").click()
     card.get_by_label("The wrench read").fill("16 N·m")
+    card.locator("label", has_text="After it").click()
     card.get_by_label("Made by").fill("Tomas")
     card.get_by_role("button", name=": Record").click()
-    expect(page.locator(".ledger .verdict-holds")).to_have_count(1)
+    expect(page.locator(".ledger .verdict-holds")).to_have_count(4)
     page.goto(f"{demo_site.base}/jobs/9/pressure-test")
     with page.expect_response(re.compile("/runs/hold/begin")):
         page.get_by_role("button", name="Begin a new hold").click()
