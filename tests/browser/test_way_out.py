@@ -98,7 +98,7 @@ def test_a_landing_after_power_on_is_refused_until_it_is_dead(demo_site):
 
 @PHONE
 def test_a_strike_says_which_later_act_it_would_stop(demo_site):
-    page, base = demo_site.page, demo_site.base
+    page, base, demo_site.refusals = demo_site.page, demo_site.base, True
     open_up(demo_site, JOB, "shut", "recovered")
     made = {"place": "A.gas.end", "look": "good", "wrench_nm": "31.8 N·m", "by": "Ida"}
     page.request.post(f"{base}/jobs/{JOB}/flare/joints", form=made)
@@ -114,4 +114,5 @@ def test_a_strike_says_which_later_act_it_would_stop(demo_site):
     expect(page.locator("body")).to_contain_text("Struck out, this would be a stop")
     expect(page.locator("body")).to_contain_text("a joint: Refrigerant is in the lines")
     page.get_by_role("button", name="Strike it out, all the same").click()
+    expect(page).to_have_url(re.compile(rf"/jobs/{JOB}/charge"))
     assert verdict(page, base, "flare") == "Stop"
