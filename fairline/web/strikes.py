@@ -59,7 +59,7 @@ def stops_without(judged: Judged, strike: Strike) -> list[str]:
 def strike_out(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """Strike a record or a reading out, by name and reason; it stays on the record as struck."""
     judged = visit.judged(job_id)
-    fields = posted(data)
+    fields = {k: v for k, v in posted(data).items() if k != "all_the_same"}
     record, form = read(Strike, fields, visit.system, extra={"kind": "strike", "at": visit.now()})
     if record is not None:
         record = _named(judged, record)
