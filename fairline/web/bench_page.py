@@ -9,6 +9,7 @@ from starlette.datastructures import FormData
 
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, TorqueNm
 from fairline.core.instrument import Spot, What
+from fairline.core.readings import RunKind
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.instruments import catalogue
 from fairline.instruments.catalogue import Choice, ChoiceError
@@ -20,8 +21,8 @@ from fairline.web.forms import posted, read
 from fairline.web.instruments import bench_context, shown
 from fairline.web.pages import page
 from fairline.web.rig_line import rig_line
-from fairline.web.run_at_hand import not_asked
-from fairline.web.runs import begun
+from fairline.web.run_at_hand import not_asked, open_run
+from fairline.web.runs import begun, out_of_order
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 
 router = APIRouter(include_in_schema=False)
@@ -70,6 +71,11 @@ def put_on(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
         stage = STAGE_OF_RUN["hold" if what == "manometer" else "pull"]
         refused = not_asked(visit, judged, stage)
         if refused or (what == "micron" and (refused := pump_refused(visit, judged))):
+            return refused
+        kind_now: RunKind = "hold" if what == "manometer" else "pull"
+        begins = what == "manometer" or open_run(judged, "pull", "decay") is None
+        ports_now = at_hand(visit, judged).ports if what == "micron" else ()
+        if begins and (refused := out_of_order(visit, judged, kind_now, ports_now)):
             return refused
     speed = str(fields.get("speed") or bench.SPEEDS[what][0])
     typed = {name: fields.get(name) for name in Sizes.model_fields if fields.get(name)}

@@ -107,7 +107,7 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
     if ports == ():
         wanted = Form({}, {"ports": "tick the ports that are open to the rig"})
         return stage_page(visit, judged, STAGE_OF_RUN[kind], begin_form=wanted, status=422)
-    if page := _out_of_order(visit, judged, kind, ports, bool(data.get("pump_off"))):
+    if page := out_of_order(visit, judged, kind, ports, bool(data.get("pump_off"))):
         return page
     with visit.change() as session:
         begun(session, visit, judged, kind, ports, seen=bool(data.get("pump_off")))
@@ -118,7 +118,7 @@ def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
 ACT_OF: dict[RunKind, Kind] = {"hold": "nitrogen", "pull": "pump", "decay": "decay"}
 
 
-def _out_of_order(
+def out_of_order(
     visit: Visit,
     judged: Judged,
     kind: RunKind,
@@ -227,7 +227,7 @@ def _not_begun(
     readings, form = typed_readings(visit, kind, visit.now(), posted(data))
     if not readings:
         return stage_page(visit, judged, stage, record_form=form, status=422)
-    return _out_of_order(visit, judged, kind, ports)
+    return out_of_order(visit, judged, kind, ports)
 
 
 def _other_run(judged: Judged, kind: RunKind) -> str:

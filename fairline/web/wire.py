@@ -61,11 +61,11 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     }
     record, form = read(Landing, given, visit.system, extra=extra)
     block = wired(judged).wiring.blocks.get(where)
-    if record is not None and not visit.late and (live := _live(judged, where)):
-        form.errors["terminal"] = live
-        record = None
     if record is not None and (block is None or record.terminal not in block.places):
         form.errors["terminal"] = "there is no such screw"
+        record = None
+    if record is not None and not visit.late and (live := _live(judged, where)):
+        form.errors["terminal"] = live
         record = None
     if record is None:
         return _again(visit, judged, end, form)
@@ -74,10 +74,16 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 
 
 def _live(judged: Judged, block: str) -> str:
-    """Why no hand goes into a block now: power came on, and it was not proved dead since."""
+    """Why no hand goes into a block now: power came on, and it was not proved dead since; or
+    nobody said that no supply reaches it."""
     found = wired(judged).dead_at(block)
-    if found is None or not found.on:
+    if found is None or (found.proof is not None and not found.on):
         return ""
+    if not found.on:
+        return (
+            f"say first that the {found.title} is off, locked and proved dead, or that no circuit "
+            "reaches it yet"
+        )
     return f"power is on at the {found.title}: switch it off, lock it, prove it dead first"
 
 

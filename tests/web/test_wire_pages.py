@@ -36,6 +36,9 @@ def test_a_job_without_units_says_what_to_do_first(client):
 
 def test_a_screw_is_tapped_and_an_end_finished_at_a_stroke(demo):
     tap = {"end": "A.end", "tap": "2"} | BY
+    unsaid = demo.post(f"{OUTDOOR}/landings", data=tap)
+    assert unsaid.status_code == 422 and "no circuit reaches it yet" in words(unsaid)
+    demo.post(f"{OUTDOOR}/dead", data={"act": "not-fed", "unit": "outdoor"} | BY)
     assert demo.post(f"{OUTDOOR}/landings", data=tap).status_code == 200
     landed = job_of(demo, 4)["records"][-1]
     assert (landed["terminal"], landed["colour"], landed["pulled"]) == ("2", "white", True)

@@ -130,6 +130,8 @@ def work(basis: Basis) -> HandOverWorked:
         basis.records(Release),
         {j.place.partition(".")[0] for j in basis.of(FlareWorked).joints if j.cap and not j.record},
     )
+    if basis.contents.lost is not None:  # nobody knows what is in it
+        label = label.model_copy(update={"added_kg": None, "total_kg": None})
     now = {"labels": digest_of(label), "warranty": machines_of(basis.proofs)}
     return HandOverWorked(
         call=judge(basis.entry(HandOverEntry), calls, titles, now), label=label, now=now
