@@ -123,7 +123,12 @@ class Site:
 
     @property
     def worked(self):
-        return work(self.job, self.practice)
+        """The job worked out, once for what it is now."""
+        of, found = getattr(self, "_kept", (None, None))
+        if of is not self.job:
+            found = work(self.job, self.practice, found)
+            self._kept = (self.job, found)
+        return found
 
     @property
     def joints(self):

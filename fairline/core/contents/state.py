@@ -69,7 +69,7 @@ class Seats:
 
 @dataclass(frozen=True)
 class Contents:
-    """What every circuit holds; ``story`` tells how it came to it. ``tags``: what they are called.
+    """What every circuit holds; ``story`` tells how it came to it.
 
     A circuit goes by the run that leaves the outdoor unit, or by the run behind an isolation valve.
     ``tied``: one pair of valves before all ports. ``lost``: the act since which nobody knows how
