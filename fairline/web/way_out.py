@@ -21,6 +21,7 @@ from fairline.core.evacuate.records import Bled, PumpEvent
 from fairline.core.flare.stage import FlareWorked, Joint
 from fairline.core.line import acts_of_record
 from fairline.core.route.circuits import circuits_of
+from fairline.core.route.entry import OUTDOOR
 from fairline.core.stages import STAGES
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
@@ -136,8 +137,16 @@ def in_the_pipes(judged: Judged) -> list[tuple[str, str, Any]]:
 
 @way_out_view
 def _view(visit: Visit, judged: Judged, stage: str, more: dict[str, Any]) -> dict[str, Any]:
-    shown = more.get("shown") or ()
-    return context(visit, judged, stage, next(iter(shown), None), more.get("refused", []))
+    at_hand = (more.get("shown") or ()) if stage == "flare" else ()
+    return context(visit, judged, stage, next(iter(at_hand), None), more.get("refused", []))
+
+
+def _named(judged: Judged, ticked: set[str]) -> tuple[str, ...]:
+    """The circuits that a step names, spare ports among them; none where there is but one."""
+    circuits = contents_of(judged).circuits
+    spare = {p for p in ticked if p.startswith(f"{OUTDOOR}.")}
+    several = set(circuits) if len(circuits) > 1 else set()
+    return tuple(sorted((several & ticked) | spare))
 
 
 @router.post("/jobs/{job_id}/way-out")
@@ -148,11 +157,9 @@ def take_step(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if act not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
     model, said = ACTS[act]
-    known = [c.id for c in circuits_of(judged.pipes, judged.rules)]
-    ticked = {str(v) for v in data.getlist("ports")}
-    ports = tuple(c for c in known if c in ticked)
+    ports = _named(judged, {str(v) for v in data.getlist("ports")})
     given = {k: v for k, v in fields.items() if k in ("by", "before_kg", "after_kg", "cylinder")}
-    extra = {**said, "at": visit.done(data)} | ({"ports": ports} if known else {})
+    extra = {**said, "at": visit.done(data)} | ({"ports": ports} if ports else {})
     record, form = read(model, given, visit.system, extra=extra)
     form.prefix = "way-"
     said_when(form, data)

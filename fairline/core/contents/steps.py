@@ -29,7 +29,7 @@ class Step:
 STEPS: Mapping[str, Step] = {
     "shut": Step("Shut both service valves.", "shut", "charge", "at-shut"),
     "take-out": Step(
-        "Recover what is in that part by weight; a tight system may be pumped down instead.",
+        "Recover what is in that part by weight, until the gauge stands at nought.",
         "weighed.emptied|pumped-down",
         "charge",
         "at-take-out",
