@@ -64,12 +64,17 @@ def test_a_pull_that_stands_still_is_told_beside_its_course(demo_site):
     expect(page.locator(".plate .because").first).to_contain_text("gauge sits at the pump")
 
 
-def reading(page: Page, value: str, after: str) -> None:
-    box = page.locator("#at-reading")
-    # The live part of the page may know of a shut valve before the form does.
+def takes_now(page: Page) -> None:
+    """Wait until the form takes readings of what the live part of the page shows already."""
     state = page.locator(".work-head .state")
     kind = "decay" if state.count() and "valve closed" in state.inner_text() else "pull"
-    expect(box.locator("form").first).to_have_attribute("action", re.compile(f"/{kind}/reading"))
+    form = page.locator("#at-reading form").first
+    expect(form).to_have_attribute("action", re.compile(f"/{kind}/reading"))
+
+
+def reading(page: Page, value: str, after: str) -> None:
+    box = page.locator("#at-reading")
+    takes_now(page)
     box.get_by_label("Gauge", exact=True).fill(value)
     box.get_by_label("After (blank: now)").fill(after)
     box.get_by_role("button", name="Record", exact=True).click()
@@ -133,6 +138,7 @@ def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
     expect(steps).to_have_count(4)
 
     def needles(gas: str, liquid: str, after: str) -> None:
+        takes_now(page)
         box = page.locator("#at-reading")
         box.get_by_label("Needle", exact=True).fill(gas)
         box.get_by_label("On the liquid side").fill(liquid)

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, Response, expect
 
 from tests.browser.conftest import menu
+from tests.browser.test_evacuate import takes_now
 
 OUTDOOR = {
     "Maker": "Loom Works",
@@ -190,6 +191,7 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
         expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00of pulling"))
     page.get_by_role("button", name="Valve closed, pump off, seen").click()
     expect(page.locator(".work-head .state")).to_contain_text("valve closed")
+    takes_now(page)
     for after in ("0 min", "5 min"):
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
@@ -442,6 +444,7 @@ def evacuate(page: Page) -> None:
     expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
     page.get_by_role("button", name="Valve closed, pump off, seen").click()
     expect(page.locator(".work-head .state")).to_contain_text("valve closed")
+    takes_now(page)
     for level, after in (("285", "0 min"), ("290", "5 min"), ("295", "10 min")):
         fill(page, {"Gauge": level, "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
