@@ -7,8 +7,8 @@ from fastapi.responses import Response
 
 from fairline.core import kit
 from fairline.core.call import Verdict
-from fairline.core.charge.entry import Release, Weighing
-from fairline.core.charge.passed import THINGS, Lacking
+from fairline.core.charge.entry import Release, Weighing, left_undone
+from fairline.core.charge.passed import THINGS, not_passed
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
@@ -142,7 +142,12 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         form.errors["ports"] = "tick the ports whose valves were opened"
     refused = []
     if record is not None:
-        form.errors |= _not_passed(judged, record)
+        lacks = judged.of(ChargeWorked).before_release
+        if record.overridden:  # it names what it leaves undone too
+            lacks = [*lacks, *left_undone(record, kit.sealed(judged.rules))]
+        asked = "the gates are not passed: a name and a reason are needed"
+        if left := not_passed(lacks, record.overridden, record.named, asked):
+            form.errors[left[0]] = left[1]
         if not done_already(visit, data):
             refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
     if refused:
@@ -155,25 +160,3 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     with visit.change() as session:
         jobs.append_record(session, job_id, record)
     return visit.onward(f"/jobs/{job_id}/charge", record.by)
-
-
-def _not_passed(judged: Judged, record: Release) -> dict[str, str]:
-    """What keeps the valves shut and is not passed over by name, beside the fields.
-
-    An override names each thing that it passes over, a half-open valve and a missing cap too.
-    """
-    lacks = list(judged.of(ChargeWorked).before_release)
-    if hurts := next((x for x in lacks if x.hurts), None):
-        return {"override_by": f"nobody can pass this over: {hurts.because}"}
-    if lacks and not record.overridden:
-        return {"override_by": "the gates are not passed: a name and a reason are needed"}
-    if not record.overridden:
-        return {}
-    if not record.full_open:
-        lacks.append(Lacking("full-open", ""))
-    if not record.caps_on:
-        lacks.append(Lacking("caps", ""))
-    if kit.sealed(judged.rules) and record.hiss != "heard":
-        lacks.append(Lacking("hiss", ""))
-    left = [x.thing for x in lacks if x.name not in record.named]
-    return {"passed": f"tick what is passed over: {', '.join(left)}"} if left else {}

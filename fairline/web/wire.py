@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.call import Verdict
-from fairline.core.charge.passed import Lacking
+from fairline.core.charge.passed import not_passed
 from fairline.core.charge.power import lacking_for
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.entry import Record
@@ -229,8 +229,8 @@ def power_on(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     form.values["passed"] = ",".join(named)
     if record is not None:
         lacks = lacking_for(record.why, judged.of(ChargeWorked).lacks)
-        if errors := _not_passed(record, lacks):
-            form.errors |= errors
+        if left := not_passed(lacks, record.overridden, record.named):
+            form.errors[left[0]] = left[1]
             record = None
     if record is None:
         form.prefix = "power-"
@@ -241,16 +241,6 @@ def power_on(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     _keep(visit, job_id, [record])
     shown = f"/jobs/{job_id}/wire?part=power" if back == "wire" else f"/jobs/{job_id}/{back}"
     return visit.onward(shown, record.by)
-
-
-def _not_passed(record: PowerOn, lacks: list[Lacking]) -> dict[str, str]:
-    """What keeps the power off and is not passed over by name, beside the fields."""
-    if hurts := next((x for x in lacks if x.hurts), None):
-        return {"override_by": f"nobody can pass this over: {hurts.because}"}
-    if lacks and not record.overridden:
-        return {"override_by": f"{lacks[0].because} A name and a reason are needed to go on."}
-    left = [x.thing for x in lacks if x.name not in record.named]
-    return {"passed": f"tick what is passed over: {', '.join(left)}"} if left else {}
 
 
 @router.get("/jobs/{job_id}/wire-cards")

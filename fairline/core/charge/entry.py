@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.charge.passed import GATES
+from fairline.core.charge.passed import GATES, Lacking
 from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text, YesNo
 
@@ -115,6 +115,16 @@ class Release(Record):
         if not self.overridden:
             return frozenset()
         return GATES if self.passed is None else frozenset(self.passed)
+
+
+def left_undone(release: Release, sealed: bool) -> list[Lacking]:
+    """What an opening of the valves leaves undone; ``sealed``: of a charged kit."""
+    undone = {
+        "full-open": not release.full_open,
+        "caps": not release.caps_on,
+        "hiss": sealed and release.hiss != "heard",
+    }
+    return [Lacking(name, "") for name, open_ in undone.items() if open_]
 
 
 def weighed_kg(

@@ -22,7 +22,6 @@ class PumpOverride(Record):
     struck = "the pump's override"
 
     kind: Literal["pump"] = "pump"
-    passed: Annotated[tuple[Text, ...], Field(max_length=20)] = ("pressure-test",)
     reason: Annotated[Text, Field(min_length=1)]
 
 
