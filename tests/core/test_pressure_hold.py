@@ -5,8 +5,9 @@ import random
 import CoolProp.CoolProp as CoolProp
 import pytest
 
-from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold, uncertainty_pa
+from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold
 from fairline.core.physics.constants import PSI_PA
+from fairline.core.physics.hold_course import uncertainty_pa
 from fairline.core.physics.nitrogen import expected_gauge_pa
 
 ATMOSPHERE = 101_325.0
@@ -155,3 +156,71 @@ def test_the_most_pressure_is_as_it_is_printed(psi, over):
 def test_nonsense_is_refused(change):
     with pytest.raises(ValueError):
         ask([(0, 300, 20)], **change)
+
+
+# --- references: every reading against each earlier one at rest ---------------------------------
+
+
+@pytest.mark.parametrize(
+    ("rows", "verdict", "findings"),
+    [
+        # a fall after a rise: nitrogen let in, or sun, and then 12 psi gone
+        ([(0, 302), (3600, 314), (7200, 309), (10800, 302)], "short", ("leak", "fell_after_rise")),
+        ([(0, 500), (3600, 512), (7200, 508), (10800, 501)], "short", ("leak", "fell_after_rise")),
+        ([(0, 302), (3600, 314), (7200, 314), (10800, 314)], "watch", ("unexplained_rise",)),
+        # under 600 s after nitrogen came in a reading is no reference, from 600 s on it is one
+        ([(0, 302), (3600, 314), (4199, 310), (7800, 310)], "watch", ("unexplained_rise",)),
+        ([(0, 302), (3600, 314), (4200, 310), (7800, 305)], "short", ("leak", "fell_after_rise")),
+        # the first reading is no reference where the gas settled: 10 to 30 min after, up to 3 %
+        ([(0, 309), (600, 302), (4200, 302)], "holds", ()),
+        ([(0, 309), (599, 302), (4200, 302)], "short", ("leak",)),
+        ([(0, 309), (1800, 302), (5400, 302)], "holds", ()),
+        ([(0, 309), (1801, 302), (5401, 302)], "short", ("leak",)),
+        ([(0, 311), (600, 302), (4200, 302)], "holds", ()),
+        ([(0, 312), (600, 302), (4200, 302)], "short", ("leak",)),
+        ([(0, 302), (600, 309), (4200, 309)], "holds", ()),  # cold from filling
+    ],
+)
+def test_every_reading_is_held_against_each_earlier_one_at_rest(rows, verdict, findings):
+    answer = ask([(t, psi, 20) for t, psi in rows])
+    assert (answer.call.verdict, answer.findings) == (verdict, findings)
+
+
+def test_a_fall_at_the_beginning_and_none_since_is_not_called_a_leak_for_certain():
+    stood = ask([(0, 330, 20), (900, 310, 20), (2700, 310, 20), (4500, 310, 20)])
+    assert stood.call.verdict == "short" and "nothing since" in stood.call.because
+    assert "again from what stands now" in stood.call.do_next
+    falling = ask([(0, 330, 20), (900, 310, 20), (2700, 304, 20), (4500, 298, 20)])
+    assert "It leaks" in falling.call.because
+
+
+def filled(chance, count, warm_k, leak_psi, hours=2.0, steps=1.0, scatter_k=0.15):
+    """A fill that left the gas warmer than the pipe, in a room that drifts, read by instruments."""
+    rows, drift = [], chance.uniform(-3, 3)
+    for i in range(count):
+        t = hours * 3600 * i / (count - 1)
+        pipe = 20 + drift * t / 7200
+        gas = pipe + warm_k * 2.718281828 ** (-t / 150)
+        true = expected_gauge_pa(310 * PSI_PA, 20.0, gas) / PSI_PA - leak_psi * t / (hours * 3600)
+        rows.append((t, round(true / steps) * steps, pipe + chance.gauss(0, scatter_k)))
+    return rows
+
+
+@pytest.mark.parametrize("count", [9, 60, 239, 240, 2000])
+@pytest.mark.parametrize("warm_k", [0.0, 5.0, -5.0])
+def test_of_random_fills_the_tight_hold_and_none_that_leaks_does(count, warm_k):
+    chance, tries, alarms = random.Random(count), 40, 0
+    doubt = {"thermometer_uncertainty_k": 0.15, "test_psi": 290}
+    for _ in range(tries):
+        alarms += ask(filled(chance, count, warm_k, 0.0), **doubt).call.verdict != "holds"
+        leaking = ask(filled(chance, count, warm_k, 8.0), **doubt)
+        assert leaking.call.verdict == "short" and "leak" in leaking.findings
+    assert alarms <= 0.05 * tries
+
+
+def test_one_reading_of_many_that_lies_far_below_is_seen():
+    rows = [(i * 30.0, 310, 20) for i in range(300)]
+    assert ask(rows).call.verdict == "holds"
+    assert ask([*rows[:-1], (rows[-1][0], 120, 20)]).findings == ("leak",)
+    noisy = [(t, psi - (i == 150), c) for i, (t, psi, c) in enumerate(rows)]
+    assert ask(noisy).call.verdict == "holds"

@@ -1,8 +1,8 @@
 """The chart of a hold: what was read, and what the pipe's temperature explains of it."""
 
-from fairline.core.calc.pressure_hold import uncertainty_pa
 from fairline.core.call import Frozen
 from fairline.core.physics.constants import ZERO_C_K
+from fairline.core.physics.hold_course import uncertainty_pa
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.readings import HoldRun

@@ -10,8 +10,8 @@ from fairline.core.calc.pressure_hold import (
     PressureHoldRequest,
     PressureHoldResult,
     RequiredHold,
-    losses_pa,
     pressure_hold,
+    under_test_pressure,
 )
 from fairline.core.call import Answer, Call, Verdict
 from fairline.core.entry import (
@@ -24,17 +24,14 @@ from fairline.core.entry import (
     blank,
 )
 from fairline.core.physics.constants import DAY_S, PSI_PA
-from fairline.core.physics.nitrogen import atmosphere_pa, expected_gauge_pa
+from fairline.core.physics.nitrogen import atmosphere_pa
 from fairline.core.pressure_test.plan import Plan
 from fairline.core.quantities import both
 from fairline.core.readings import HoldRun, Probe
 
 DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
 DEFAULT_THERMOMETER_K = 0.5
-REST_S = 600.0  # gas that has just been let in comes to rest in about this (common practice) …
-REST_UNTIL_S = 1800.0  # … and a reading not later than this shows whether it did; our own choice
 UNDER_SHARE = 0.01  # of the test pressure: 3 K of filling's warmth; our own choice
-REST_SHARE = 0.03  # of the absolute pressure: what coming to rest may take or give; our own choice
 BAROMETER_PA = 300.0  # by which the barometer moves in a day (WMO, quoted from memory)
 PROBE_LAG_S = 120.0  # by which a probe on a pipe lags behind it; our own choice
 SLIP = 0.1  # a reading within a tenth of ten times the one before, or of a tenth of it
@@ -78,15 +75,12 @@ class TestEntry(Entry):
 def request(
     run: HoldRun, entry: TestEntry, to_hold: Plan, volume_m3: float | None = None
 ) -> PressureHoldRequest:
-    """A run as the computation wants it: of a long log only the readings that decide.
+    """A run as the computation wants it, of its readings the first, the highest and the last.
 
-    These are the first, the highest, the one furthest below its own expectation, and the last.
+    The others go with it as arrays.
     """
     readings = run.readings
-    at = {0, len(readings) - 1}
-    if len(readings) > 2:
-        losses = losses_pa(readings.gauge_pa, readings.pipe_c, entry.atmosphere_pa)
-        at |= {int(np.argmax(readings.gauge_pa)), int(np.argmax(losses))}
+    at = {0, int(np.argmax(readings.gauge_pa)), len(readings) - 1}
     return PressureHoldRequest(
         readings=[
             HoldReading(t_s=r.t_s, gauge_pa=r.gauge_pa, pipe_c=r.pipe_c)
@@ -119,23 +113,6 @@ def lag_k(run: HoldRun) -> float:
     return PROBE_LAG_S * max(rates)
 
 
-def rested(run: HoldRun, entry: TestEntry) -> HoldRun | None:
-    """The run from where its gas had come to rest; None where no reading shows that it did.
-
-    Gas just let in is warmer or colder than the pipe, and the gauge follows it.
-    """
-    first = run.readings[0]
-    later = run.readings.only(run.readings.t_s - first.t_s >= REST_S)
-    if not later or later[0].t_s - first.t_s > REST_UNTIL_S:
-        return None
-    then = later[0]
-    absolute = first.gauge_pa + entry.atmosphere_pa
-    expected = expected_gauge_pa(first.gauge_pa, first.pipe_c, then.pipe_c, entry.atmosphere_pa)
-    if abs(then.gauge_pa - expected) > REST_SHARE * absolute:
-        return None
-    return run.model_copy(update={"readings": later})
-
-
 def slip(run: HoldRun) -> tuple[float, float] | None:
     """A typed pressure with a digit too few or too many, after the one before it; None: none."""
     gauge = run.readings.gauge_pa
@@ -153,10 +130,10 @@ def judged(
 
     The system has borne its test pressure then; gas that filling had warmed gives back a little.
     """
-    whole = pressure_hold(request(run, entry, to_hold, volume_m3), limits=to_hold.limits)
-    if not {"leak", "unexplained_rise"} & set(whole.findings):
-        return whole
-    if (wrong := slip(run)) is not None:
+    of, columns = request(run, entry, to_hold, volume_m3), run.readings
+    whole = pressure_hold(of, to_hold.limits, (columns.t_s, columns.gauge_pa, columns.pipe_c))
+    wrong = slip(run) if {"leak", "unexplained_rise"} & set(whole.findings) else None
+    if wrong is not None:
         before, reading = (both(pa, "gauge") for pa in wrong)
         call = Call(
             verdict=Verdict.WAIT,
@@ -164,14 +141,13 @@ def judged(
             do_next="Read the gauge again and record it; strike out the reading that is wrong.",
         )
         return whole.model_copy(update={"call": call, "findings": ("reading_doubtful",)})
-    quiet = rested(run, entry)
-    if quiet is None:
+    began_s = columns.t_s[0] + whole.result.from_s
+    if whole.result.from_s == 0 or whole.findings:
         return whole
-    began = quiet.readings[0].gauge_pa
-    as_it_is = to_hold.model_copy(update={"gauge_pa": min(began, to_hold.gauge_pa)})
-    answered = pressure_hold(request(quiet, entry, as_it_is, volume_m3), limits=to_hold.limits)
-    if {"leak", "unexplained_rise"} & set(answered.findings):
-        return whole
+    began = float(columns.gauge_pa[np.searchsorted(columns.t_s, began_s)])
     if to_hold.gauge_pa - began > UNDER_SHARE * to_hold.gauge_pa:
-        answered = pressure_hold(request(quiet, entry, to_hold, volume_m3), limits=to_hold.limits)
-    return answered.model_copy(update={"findings": (*answered.findings, "came_to_rest")})
+        call = under_test_pressure(began, to_hold.gauge_pa)
+        return whole.model_copy(
+            update={"call": call, "findings": ("under_test_pressure", "came_to_rest")}
+        )
+    return whole.model_copy(update={"findings": ("came_to_rest",)})
