@@ -109,3 +109,13 @@ def fault(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> Call:
 
 def plural(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}s"
+
+
+def wait(id: str, label: str, because: str, do_next: str) -> Check:
+    call = Call(verdict=Verdict.WAIT, because=because, do_next=do_next)
+    return Check(id=id, label=label, call=call)
+
+
+def unknown(id: str, label: str, because: str, do_next: str) -> Check:
+    call = Call(verdict=Verdict.UNKNOWN, because=because, do_next=do_next)
+    return Check(id=id, label=label, call=call)

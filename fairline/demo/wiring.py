@@ -7,7 +7,6 @@ from typing import Any
 from fairline.core.entry import Record
 from fairline.core.job import Job
 from fairline.core.line import work
-from fairline.core.physics.conductor import awg_of, equipment_ground_awg
 from fairline.core.physics.constants import FOOT_M as FOOT
 from fairline.core.practice import Practice
 from fairline.core.route.stage import RouteWorked
@@ -25,6 +24,7 @@ SETTLED: dict[str, Any] = {  # what is looked at on a circuit, and is in order
     "white": "ok",
     "left_behind": "ok",
     "whip": "yes",
+    "bushing": "ok",
     "receptacle": "yes",
     "gfci": "ok",
 }
@@ -53,9 +53,7 @@ def circuit(breaker_a: float, gauge: str, feet: float, **more: Any) -> Supply:
         "licence": "invented 4471",
         "been": "yes",
     }
-    awg = equipment_ground_awg(breaker_a, awg_of(gauge) or 0, 60)
-    ground = {"ground_gauge": f"{awg} AWG" if awg else None}
-    return Supply.model_validate(given | SETTLED | ground | more)
+    return Supply.model_validate(given | SETTLED | {"ground_gauge": gauge} | more)
 
 
 def inside(breaker_a: float, feet: float, **more: Any) -> Supply:
@@ -67,6 +65,7 @@ def inside(breaker_a: float, feet: float, **more: Any) -> Supply:
 def entry(supplies: Mapping[str, Supply], **more: Any) -> WireEntry:
     """Outdoor-rated 14-gauge cable in a way of its own."""
     given: dict[str, Any] = {"cable_kind": "outdoor", "cable_gauge": "14 AWG", "cable_way": "own"}
+    given |= {"pair": "black-white"}
     return WireEntry.model_validate({"supplies": dict(supplies)} | given | more)
 
 

@@ -26,6 +26,7 @@ from fairline.web.wire_cards import cards
 from fairline.web.wire_page import CABLES, POWER, at_hand, ready_s, screws, wired
 
 router = APIRouter(include_in_schema=False)
+PAIR_UNSAID = "look at the pair first and say its colours below: black and white, blue and white"
 
 
 def _end_of(judged: Judged, fields: dict[str, Any]) -> EndWorked:
@@ -49,6 +50,8 @@ def land(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     end = _end_of(judged, fields)
     if tapped := str(fields.pop("tap", "")):
         wanted = wired(judged).wiring.colour_at(end.cable, end.side, tapped)
+        if wanted is None and tapped in end.block.places:
+            return _again(visit, judged, end, Form(fields, {"terminal": PAIR_UNSAID}))
         fields |= {"terminal": tapped, "colour": wanted or "", "pulled": "true"}
     where = str(fields.pop("at", "")) or end.block.id
     given = {k: v for k, v in fields.items() if k in ("terminal", "colour", "pulled", "by")}
@@ -77,8 +80,10 @@ def _live(judged: Judged, block: str) -> str:
     """Why no hand goes into a block now: power came on, and it was not proved dead since; or
     nobody said that no supply reaches it."""
     found = wired(judged).dead_at(block)
-    if found is None or (found.proof is not None and not found.on):
+    if found is None or (found.proof is not None and not found.on and not found.reached):
         return ""
+    if found.reached:
+        return f"a circuit reaches the {found.title} now: switch it off, lock it, prove it dead"
     if not found.on:
         return (
             f"say first that the {found.title} is off, locked and proved dead, or that no circuit "
@@ -112,6 +117,8 @@ def finish(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields, judged = posted(data), visit.judged(job_id)
     end, worked = _end_of(judged, fields), wired(judged)
     whole = bool(fields.pop("all", ""))
+    if whole and None in end.cable.colours:
+        return _again(visit, judged, end, Form(fields, {"terminal": PAIR_UNSAID}))
     names = ("letter", "tip", "slack", "strain", "cover", "plug", "shield", "by")
     given = {k: v for k, v in fields.items() if k in names}
     if whole:
@@ -192,6 +199,9 @@ def prove(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     record, form = read(model, given, visit.system, extra={"at": visit.now()})
     form.prefix = "dead-"
     left_s = ready_s(visit, wired(judged).dead[unit]) or 0.0
+    if act == "not-fed" and record is not None and judged.job.wire.supply(unit).been == "yes":
+        form.errors[""] = "its circuit is connected at the panel: off, lock, prove it dead"
+        record = None
     if act == "dead" and record is not None and left_s > 1:
         form.errors[""] = f"stored charge runs down for {duration(left_s)} more: then prove it"
         record = None

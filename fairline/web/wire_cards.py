@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
+from fairline.core.call import Verdict
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.wiring import Block, Cable
+from fairline.web.pages import VERDICT_WORDS
 from fairline.web.visit import Judged
 
 
@@ -40,7 +42,10 @@ def _card(unit: str, worked: WireWorked, judged: Judged) -> Card:
     own = next((s for s in worked.supplies if s.unit == unit), None)
     power = ""
     if own is not None and own.rating.mca_a is not None and own.rating.mop_a is not None:
+        found = next((c for c in own.checks if c.id == f"{unit}_breaker"), None)
         breaker = f", breaker {own.entry.breaker_a:g} A" if own.entry.breaker_a else ""
+        if breaker and found is not None and found.call.verdict in (Verdict.STOP, Verdict.SHORT):
+            breaker += f": {VERDICT_WORDS[found.call.verdict].lower()}, {found.call.do_next}"
         power = f"MCA {own.rating.mca_a:g} A, MOP {own.rating.mop_a:g} A{breaker}"
     title = own.title if own is not None else blocks[0].title.split(",")[0]
     return Card(
@@ -60,7 +65,7 @@ def _rows(block: Block, worked: WireWorked) -> tuple[CardRow, ...]:
                     found.append(
                         CardRow(
                             screw=name,
-                            colour=cable.colours[n],
+                            colour=cable.colours[n] or "not said",
                             cable=cable.letter or "supply",
                             to=_far(cable, side, worked),
                         )

@@ -9,7 +9,7 @@ from fairline.core.wire.dead import Dead
 from fairline.core.wire.entry import COMMON_ORDER, GROUND_COLOURS, Colour
 from fairline.core.wire.interconnect import EndWorked
 from fairline.core.wire.landed import Lies
-from fairline.core.wire.looks import CONDUIT_WORDS, EXPOSED, REST
+from fairline.core.wire.looks import CONDUIT_WORDS, EXPOSED, REST, asked_of
 from fairline.core.wire.records import Landing
 from fairline.core.wire.settings import used_ports
 from fairline.core.wire.stage import WireWorked
@@ -98,7 +98,8 @@ def power_context(judged: Judged) -> dict[str, Any]:
 
 def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
     low = one.rating.low
-    unsaid = [name for name in REST if getattr(one.entry, name) is None]
+    asked = asked_of(one.unit)
+    unsaid = [name for name in asked if getattr(one.entry, name) is None]
     good = {name: "used" if name == "neutral" and low else REST[name][1] for name in unsaid}
     q = f"supplies.{one.unit}"
     if "grounded" in unsaid and one.ground_awg is not None and one.entry.ground_gauge is None:
@@ -111,7 +112,7 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
         "amperes": judged.drawn(
             f"amperes {one.unit}", visit.system, lambda: [m] if (m := ampere_scale(one)) else []
         ),
-        "rest": REST,
+        "rest": asked,
         "rest_unsaid": [_rest_words(name, low, one.ground_awg) for name in unsaid],
         "rest_put": ";".join(f"{q}.{name}={value}" for name, value in good.items()),
         "conduits": [("", "not said"), *CONDUIT_WORDS.items()],
@@ -161,6 +162,8 @@ def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
         "colours": [("", "nothing"), *((c, c) for c in (*COLOURS, *GROUND_COLOURS))],
         "blocks": [(b.id, b.title) for b in worked.wiring.blocks.values()],
         "colour_fields": _colour_fields(judged),
+        "pairs": any(c.kind == "pair" for c in worked.wiring.cables.values()),
+        "hot_white": end is not None and hot_white(end),
         "finish": worked.lies.finish(end.cable.id, end.side) if end is not None else None,
         "asks_plug": end is not None and worked.wiring.asks_plug(end.cable, end.side),
         "apart": judged.rules.school("cable"),
@@ -170,6 +173,12 @@ def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
             if end is not None and (r.cable, r.side) == (end.cable.id, end.side)
         ][-12:],
     }
+
+
+def hot_white(end: EndWorked) -> bool:
+    """Whether a white conductor of a cable is planned for a terminal that is hot."""
+    cable = end.cable
+    return cable.kind == "cable" and "white" in cable.colours
 
 
 def _elsewhere(end: EndWorked, worked: WireWorked) -> str:
@@ -191,9 +200,13 @@ def _colour_fields(judged: Judged) -> list[tuple[str, str, list[tuple[str, str]]
     plan, entry = wired(judged).wiring, judged.job.wire
     cables = [c for c in plan.cables.values() if c.kind != "supply"]
     counts = [len(plan.blocks[c.end].terminals) for c in cables]
+    pairs = bool(cables) and all(c.kind == "pair" for c in cables)
     found = []
     for n in range(1, min(4, max(counts, default=0)) + 1):
-        options = [("", f"as usual: {entry.colour(n)}"), *((c, c) for c in COLOURS)]
+        usual = "not looked at" if pairs else f"as usual: {entry.colour(n)}"
+        if pairs and entry.pair_colour(n) is not None:
+            usual = f"as the pair: {entry.pair_colour(n)}"
+        options = [("", usual), *((c, c) for c in COLOURS)]
         found.append((f"colour_{n}", f"Terminal {n}", options))
     grounds = [("", "as usual: green"), *((c, c) for c in GROUND_COLOURS)]
     return [*found, ("colour_ground", "Ground", grounds)]
@@ -217,9 +230,21 @@ def screws(end: EndWorked, worked: WireWorked) -> list[dict[str, Any]]:
                 "lies": lies,
                 "others": others,
                 "right": lies is not None and lies.colour == wanted,
+                "state": _screw_state(lies, end.wrong.get(name), wanted),
             }
         )
     return found
+
+
+def _screw_state(lies: Lies | None, wrong: Verdict | None, wanted: Colour | None) -> str:
+    """A screw's fitting: the verdict of the fault it is of, else how far it is landed."""
+    if lies is None:
+        return "todo"
+    if wrong is not None:
+        return wrong.value
+    if not lies.pulled:
+        return "wait"
+    return "holds" if wanted in (None, lies.colour) else "watch"
 
 
 def _settings(judged: Judged) -> dict[str, Any]:

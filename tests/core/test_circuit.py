@@ -4,7 +4,7 @@ import pytest
 from pydantic import ValidationError
 
 from fairline.core.calc.circuit import CircuitRequest, circuit
-from fairline.core.physics.conductor import area_mm2, conductors, equipment_ground_awg, gauge
+from fairline.core.physics.conductor import area_mm2, conductors, equipment_ground, gauge
 
 # NEC table 310.16, copper at 60 and 75 °C terminals; 240.4(D); chapter 9 table 8, stranded copper
 # at 75 °C, ohms a thousand feet; areas in thousands of circular mils: all quoted from memory.
@@ -42,32 +42,61 @@ def test_the_table_has_no_other_gauge():
 
 
 @pytest.mark.parametrize(  # NEC table 250.122, copper, from memory: up to this breaker, this ground
-    ("breaker", "ground"), [(15, 14), (20, 12), (25, 10), (60, 10), (70, 8), (100, 8), (101, None)]
+    ("breaker", "ground"),
+    [
+        *((10, 14), (15, 14), (16, 12), (20, 12), (21, 10), (60, 10), (61, 8), (100, 8), (101, 6)),
+        *((200, 6), (201, None)),
+    ],
 )
 def test_the_equipment_ground_goes_by_the_breaker(breaker, ground):
-    assert equipment_ground_awg(breaker, 6, 75) in (ground, 6 if ground else None)
-    smallest = {14: 14, 12: 12, 10: 10, 8: 8}.get(ground)
-    if smallest:
-        assert equipment_ground_awg(breaker, smallest, 75) == ground
+    earth = equipment_ground(breaker, 6, 65, 75)  # 6 AWG is the smallest that carries 65 A
+    assert (
+        (earth.base_awg, earth.growth, earth.awg) == (ground, 1.0, ground) if ground else not earth
+    )
 
 
-@pytest.mark.parametrize(  # 250.122(B): the ground grows by area, never beyond the hot conductors
-    ("breaker", "awg", "ground"),
-    [(20, 12, 12), (20, 10, 10), (15, 12, 12), (30, 8, 8), (50, 6, 10)],
+@pytest.mark.parametrize(  # 250.122(B): from the smallest that carries MCA, by area, never above it
+    ("breaker", "awg", "mca", "terminal", "ground"),
+    [
+        (20, 12, 20.0, 60, 12),
+        (20, 12, 15.0, 60, 12),  # 14 would carry it: 6.53 · 6.53/4.11 is 10 AWG's, 12 is the most
+        (20, 10, 20.0, 60, 10),
+        (20, 10, 20.1, 60, 12),  # 10 is the smallest that carries it at 60 °C
+        (15, 12, 15.0, 60, 12),
+        (15, 12, 15.1, 60, 14),
+        (30, 8, 30.0, 60, 8),
+        (30, 8, 30.1, 60, 10),
+        (50, 6, 50.1, 75, 10),
+        (50, 6, 50.0, 75, 8),
+        (50, 6, 65.1, 75, None),
+    ],
 )
-def test_a_conductor_enlarged_enlarges_its_ground(breaker, awg, ground):
-    assert equipment_ground_awg(breaker, awg, 60) == ground
+def test_a_conductor_enlarged_enlarges_its_ground(breaker, awg, mca, terminal, ground):
+    earth = equipment_ground(breaker, awg, mca, terminal)
+    assert (earth.awg if earth else None) == ground
 
 
 @pytest.mark.parametrize(  # NEC 240.6(A), from memory
     ("mop", "fits"),
     [
-        *((14.9, None), (15, 15), (19.9, 15), (20, 20), (34, 30), (35, 35), (44.9, 40), (45, 45)),
+        *(
+            (9.9, None),
+            (10, 10),
+            (14.9, 10),
+            (15, 15),
+            (19.9, 15),
+            (20, 20),
+            (34, 30),
+            (35, 35),
+            (44.9, 40),
+            (45, 45),
+        ),
         *((59, 50), (60, 60), (70, 70), (80, 80), (90, 90), (100, 100)),
+        *((109, 100), (110, 110), (125, 125), (149, 125), (150, 150), (175, 175), (200, 200)),
     ],
 )
 def test_the_largest_standard_size_not_above_mop(mop, fits):
-    answer = asked(mca_a=10.0, mop_a=float(mop), breaker_a=15.0)
+    answer = asked(mca_a=5.0, mop_a=float(mop), breaker_a=15.0)
     assert answer.result.largest_breaker_a == fits
 
 
@@ -98,7 +127,16 @@ def test_both_sides_of_every_limit(changes, verdict, findings):
 def test_an_old_breaker_is_named_with_what_to_fit():
     answer = asked(breaker_a=50.0, conductor={"awg": 6, "terminal_c": 60})
     assert answer.call.verdict.value == "stop"
-    assert answer.call.do_next == "Fit 20 A; the larger wire may stay if it fits the terminal."
+    assert answer.call.do_next == (
+        "Fit 20 A; the wire may stay if it fits the terminal and its ground is 6 AWG (250.122(B); "
+        "12 AWG by the exception, where a qualified person says so by name)."
+    )
+    own = asked(breaker_a=50.0, mca_a=50.0, mop_a=50.0, conductor={"awg": 6, "terminal_c": 60})
+    assert own.call.verdict.value == "holds"
+    thin = asked(breaker_a=50.0, mca_a=25.0, mop_a=40.0)  # 12 AWG carries 20 A: it leads
+    assert thin.findings == ("conductor_under_mca", "breaker_over_mop")
+    assert "Pull a larger conductor" in thin.call.do_next
+    assert "may stay" not in str(thin)
     displaced = asked().governed_by[1].displaced
     assert displaced == ()  # 12 AWG and MOP 20 A say the same
     assert asked(mop_a=25.0).governed_by[1].displaced[0].value == 20.0
@@ -108,7 +146,11 @@ def test_an_old_breaker_is_named_with_what_to_fit():
     ("mca", "breaker", "do_next"),
     [
         (20.0, 15.0, "Fit 20 A."),
-        (20.1, 20.0, "No standard size lies between MCA and MOP: fit fuses that the plate allows."),
+        (
+            *(20.1, 20.0),
+            "No standard size lies between MCA and MOP: fit fuses of a size between them in the "
+            "disconnect.",
+        ),
     ],
 )
 def test_a_breaker_that_is_too_small_is_never_answered_with_its_like(mca, breaker, do_next):

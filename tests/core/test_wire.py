@@ -311,6 +311,10 @@ def test_ports_of_a_box_set_as_they_are(told):
 
 
 OLD = {"circuit": "reused", "breaker_a": 15.0}
+ALUMINIUM = {"metal": "aluminium", "code_source": "town code 4", "al_terminals": "yes"}
+JOINED = {"gauge": "8 AWG", "joined": "yes", "gauge_2": "12 AWG", "length_2_m": 4.0}
+JOINED |= {"box": "reached", "splices": "rated"}
+FUSED = {"disconnect": "fused", "fuse_a": 15.0}
 
 
 @pytest.mark.parametrize(
@@ -345,18 +349,75 @@ OLD = {"circuit": "reused", "breaker_a": 15.0}
         ({"conduit": "pvc-40", "exposures": ("knocks",)}, "way", "short"),
         ({"conduit": "pvc-80", "exposures": ("knocks",)}, "way", "holds"),
         ({"gauge": "2.5 mm²"}, "conductor", "unknown"),
-        ({"metal": "aluminium"}, "conductor", "unknown"),
+        ({"metal": "aluminium"}, "conductor", "wait"),  # the terminals were not looked at
+        ({"metal": "aluminium", "al_terminals": "yes"}, "conductor", "unknown"),
         ({"metal": None} | OLD, "conductor", "wait"),
         (
-            {"metal": "aluminium", "code_a": 15.0, "code_source": "town code 4"},
+            ALUMINIUM | {"code_a": 15.0},
             "conductor",
             "holds",
         ),
-        ({"metal": "aluminium", "code_a": 9.0, "code_source": "town code 4"}, "conductor", "stop"),
+        (ALUMINIUM | {"code_a": 9.0}, "conductor", "stop"),
+        (ALUMINIUM | {"code_a": 15.0, "al_terminals": "no"}, "conductor", "stop"),
+        # no column of 310.16 gives 14 AWG more than 25 A: only by the code's section
+        ({"code_a": 25.0, "code_source": "the office"}, "conductor", "holds"),
+        ({"code_a": 30.0, "code_source": "the office"}, "conductor", "unknown"),
+        ({"code_a": 30.0, "code_source": "310.15(C)"}, "conductor", "holds"),
+        ({"code_a": 30.0, "code_source": "310.15(C)"}, "code", "watch"),
+        # an old wire lengthened in a box: the weaker piece, the box reached, its splices rated
+        ({"gauge": "8 AWG", "joined": "yes"}, "conductor", "wait"),
+        (JOINED | {"gauge_2": "14 AWG", "plate_mca_a": 15.0}, "conductor", "holds"),
+        (
+            JOINED | {"gauge_2": "14 AWG", "plate_mca_a": 15.1, "plate_mop_a": 20.0},
+            "conductor",
+            "stop",
+        ),
+        (JOINED, "box", "holds"),
+        (JOINED | {"box": "hidden"}, "box", "short"),
+        (JOINED | {"box": None}, "box", "wait"),
+        (JOINED | {"splices": "unrated"}, "splices", "stop"),
+        (JOINED | {"metal_2": "aluminium"}, "conductor", "wait"),
+        # warm air, 60 °C terminals: √((60 − 47.9)/30) of 15 A is 9.5 A, MCA
+        ({"ambient_c": 47.9}, "conductor", "holds"),
+        ({"ambient_c": 48.1}, "conductor", "stop"),
+        ({"ambient_c": 10.0, "on_roof": "yes"}, "conductor", "holds"),  # 43 °C
+        ({"ambient_c": 30.0, "on_roof": "yes"}, "conductor", "stop"),
+        ({"ambient_c": 48.1, "insulation_90": "yes"}, "conductor", "holds"),
         ({"volts_v": 207.0}, "volts", "holds"),
-        ({"volts_v": 206.0}, "volts", "watch"),
+        ({"volts_v": 206.9}, "volts", "stop"),
         ({"volts_v": 253.0}, "volts", "holds"),
-        ({"volts_v": 254.0}, "volts", "watch"),
+        ({"volts_v": 253.1}, "volts", "stop"),
+        ({"volts_v": 277.0}, "volts", "stop"),
+        ({"volts_v": 208.0, "plate_v": 240.0}, "volts", "stop"),
+        ({"volts_v": 187.2, "plate_v": 208.0}, "volts", "holds"),  # 208/230 V: 187 to 253
+        ({"volts_v": 187.0, "plate_v": 208.0}, "volts", "stop"),
+        ({"volts_v": 253.0, "plate_v": 208.0}, "volts", "holds"),
+        ({"drop_told": 0.03}, "drop", "holds"),
+        ({"drop_told": 0.031}, "drop", "watch"),
+        ({"drop_told": 0.1374}, "drop", "watch"),  # 240 V less that is 207 V, the unit's least
+        ({"drop_told": 0.138}, "drop", "short"),
+        ({"drop_told": 0.249}, "drop", "short"),
+        # fuses at the unit fulfil MOP; the breaker before them protects its wire
+        (FUSED | {"breaker_a": 20.0, "gauge": "12 AWG"}, "breaker", "holds"),
+        (FUSED | {"breaker_a": 25.0, "gauge": "12 AWG"}, "breaker", "stop"),
+        (FUSED | {"breaker_a": 60.0, "gauge": "6 AWG"}, "breaker", "holds"),
+        (FUSED | {"breaker_a": 70.0, "gauge": "6 AWG"}, "breaker", "stop"),
+        ({"disconnect": "fused", "fuse_a": 12.0}, "fuse", "holds"),
+        ({"disconnect": "fused", "fuse_a": 15.0, "disconnect_a": 14.0}, "disconnect", "short"),
+        ({"disconnect": "fused", "fuse_a": 15.0, "disconnect_a": 15.0}, "disconnect", "holds"),
+        ({"grounded": "conduit"}, "ground", "holds"),
+        ({"grounded": "conduit", "conduit": "pvc-40"}, "ground", "short"),
+        ({"grounded": "conduit", "way": "outdoor-cable"}, "ground", "short"),
+        ({"gauge": "10 AWG", "ground_gauge": "14 AWG"}, "ground", "short"),
+        ({"gauge": "10 AWG", "ground_gauge": "10 AWG"}, "ground", "holds"),
+        ({"gauge": "10 AWG", "ground_gauge": "14 AWG", "ground_by": "Mo"}, "ground", "watch"),
+        ({"gauge": "10 AWG", "ground_gauge": "16 AWG", "ground_by": "Mo"}, "ground", "short"),
+        ({"inside": "sheathed", "exposures": ("inside",)}, "way", "holds"),
+        ({"inside": "sheathed"}, "way", "short"),  # inside a conduit in a wet place is wet
+        ({"inside": "sheathed", "exposures": ("buried",), "conduit": "rigid"}, "way", "short"),
+        ({"bushing": None}, "bushing", "wait"),
+        ({"bushing": "missing"}, "bushing", "short"),
+        ({"dedicated": "heads"}, "dedicated", "short"),
         ({"volts_v": 120.0}, "volts", "stop"),
         ({"volts_v": None}, "volts", "wait"),
         ({"poles": "1"}, "volts", "stop"),
@@ -413,6 +474,74 @@ def test_a_low_voltage_unit_takes_one_hot_and_a_neutral():
     assert bad(turned)["supply.outdoor_neutral_1"] == "stop"
 
 
+def head_supply(**changes):
+    """Head A of the trunk on its own circuit, and what a check of it says."""
+    rules = rules_of(BASES["trunk"], Practice())
+    entry = wiring.inside(15.0, 40.0)
+    entry = type(entry).model_validate(entry.model_dump() | changes)
+    return supply("A", "head A", entry, rules)
+
+
+def test_a_head_indoors_is_asked_for_no_whip_and_heads_may_share_a_circuit():
+    ids = {c.id for c in head_supply(whip=None, receptacle=None).checks}
+    assert not {"A_whip", "A_receptacle"} & ids and "A_bushing" in ids
+    shared = {c.id: c.call.verdict.value for c in head_supply(dedicated="heads").checks}
+    assert shared["A_dedicated"] == "holds"
+
+
+def test_heads_on_one_circuit_are_judged_by_what_they_ask_together():
+    job = BASES["trunk"]
+    names = [h.zone for h in job.survey.now]
+    each = rules_of(job, Practice()).heads[names[0]].mca_a
+    shared = {z: wiring.inside(15.0, 40.0, dedicated="heads") for z in names}
+    own = {"outdoor": job.wire.supply("outdoor")}
+    all_on_one = entered(job, supplies=own | shared)
+    asked = next(s for s in worked(all_on_one).supplies if s.unit == names[0]).rating
+    assert asked.mca_a == pytest.approx(each * len(names))
+    alone = next(s for s in worked(job).supplies if s.unit == names[0]).rating
+    assert alone.mca_a == each
+
+
+@pytest.mark.parametrize(
+    ("been", "said", "hands"), [("yes", "is connected now", False), (None, "no circuit", True)]
+)
+def test_a_circuit_that_is_connected_is_no_longer_one_that_reaches_nothing(been, said, hands):
+    """What was wired before stands; nobody takes it for a proof that it is dead now."""
+    job = BASES["single"]
+    not_fed = ProvedDead(unit="outdoor", how="not fed", dead="yes", by="Ida", at=DAY)
+    kept = [r for r in job.records if not isinstance(r, (ProvedDead, SwitchedOff))]
+    circuit = job.wire.supply("outdoor").model_copy(update={"been": been})
+    told = entered(
+        job.model_copy(update={"records": (not_fed, *kept)}), supplies={"outdoor": circuit}
+    )
+    dead = worked(told).dead["outdoor"]
+    assert (dead.call.verdict.value, said in dead.call.because, dead.proved) == (
+        "holds",
+        True,
+        hands,
+    )
+
+
+def test_the_pairs_colours_are_offered_and_never_taken_as_landed():
+    job = BASES["trunk"]
+    unsaid = entered(job, pair=None)
+    pairs = [c for c in worked(unsaid).wiring.cables.values() if c.kind == "pair"]
+    assert pairs and all(c.colours == (None, None) for c in pairs)
+    said = worked(entered(job, pair="blue-white")).wiring.cables["A"].colours
+    assert said == ("blue", "white")
+    assert worked(entered(job, pair=None, colour_1="red")).wiring.cables["A"].colours == (
+        "red",
+        None,
+    )
+
+
+def test_the_test_plug_sits_in_the_heads_terminals():
+    plan = worked(BASES["home runs"]).wiring
+    for cable in plan.cables.values():
+        if cable.kind == "cable":
+            assert plan.asks_plug(cable, "end") and not plan.asks_plug(cable, "start")
+
+
 @pytest.mark.parametrize(("licence", "verdict"), [("", "wait"), ("4471", "holds")])
 def test_where_the_law_asks_a_licence_number_is_wanted(licence, verdict):
     asks = Practice(code={"licence_asked": CodeEntry(value=1.0, source="town code")})
@@ -456,7 +585,7 @@ OFF = at(-30, SwitchedOff, locked="yes")
     [
         ([OFF, at(-25, ProvedDead, **TRIED)], "holds", "proved dead"),
         ([OFF, at(-25.1, ProvedDead, **TRIED)], "short", "stored charge wants"),
-        ([at(-20, ProvedDead, how="not fed")], "holds", "no circuit reaches it"),
+        ([at(-20, ProvedDead, how="not fed")], "holds", "before a circuit reached it"),
         ([], "stop", "before it was proved dead"),
         ([OFF], "stop", "before it was proved dead"),
         ([at(-30, SwitchedOff), at(-20, ProvedDead, **TRIED)], "short", "locked it off"),

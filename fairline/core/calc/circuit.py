@@ -19,10 +19,11 @@ from fairline.core.call import (
 from fairline.core.check import fault
 from fairline.core.physics.conductor import (
     LONGEST_M,
+    EquipmentGround,
     TerminalC,
     conductors,
     drop_share,
-    equipment_ground_awg,
+    equipment_ground,
     largest_standard_a,
     nearest_standard_a,
     standard_sizes_a,
@@ -99,8 +100,10 @@ class CircuitResult(Frozen):
     small_conductor_a: float | None = None
 
 
-def breaker_call(breaker_a: float, mca_a: float, mop_a: float, name: str = "breaker") -> Call:
-    """A breaker or a fuse between MCA and MOP.
+def breaker_call(
+    breaker_a: float, mca_a: float, mop_a: float, name: str = "breaker", stays: str = ""
+) -> Call:
+    """A breaker or a fuse between MCA and MOP. ``stays``: what the wire behind it may do then.
 
     >>> breaker_call(20, 12, 20).verdict.value, breaker_call(25, 12, 20).verdict.value
     ('holds', 'stop')
@@ -109,12 +112,13 @@ def breaker_call(breaker_a: float, mca_a: float, mop_a: float, name: str = "brea
     mend = (
         f"Fit {fits:g} A"
         if fits is not None and fits >= mca_a
-        else "No standard size lies between MCA and MOP: fit fuses that the plate allows"
+        else "No standard size lies between MCA and MOP: fit fuses of a size between them in the "
+        "disconnect"
     )
     if breaker_a > mop_a:
         return fault(
             f"A {breaker_a:g} A {name} is above MOP {mop_a:g} A: a fault burns before it trips.",
-            f"{mend}; the larger wire may stay if it fits the terminal.",
+            f"{mend}; {stays}." if stays else f"{mend}.",
             Verdict.STOP,
         )
     if breaker_a < mca_a:
@@ -125,6 +129,19 @@ def breaker_call(breaker_a: float, mca_a: float, mop_a: float, name: str = "brea
     return Call(
         verdict=Verdict.HOLDS,
         because=f"A {breaker_a:g} A {name} lies between MCA {mca_a:g} A and MOP {mop_a:g} A.",
+    )
+
+
+def stays_call(ampacity_a: float, mca_a: float, earth: EquipmentGround | None) -> str:
+    """What the wire behind a breaker that is too large may do; blank where it is too thin."""
+    if ampacity_a < mca_a:
+        return ""
+    told = "the wire may stay if it fits the terminal"
+    if earth is None or earth.growth <= 1.0:
+        return told
+    return (
+        f"{told} and its ground is {earth.awg} AWG (250.122(B); {earth.base_awg} AWG by the "
+        "exception, where a qualified person says so by name)"
     )
 
 
@@ -165,19 +182,29 @@ def circuit(request: CircuitRequest) -> Answer[CircuitResult]:
     """
     r, wire = request, conductors()[request.conductor.awg]
     ampacity = wire.ampacity_a(r.conductor.terminal_c)
-    calls = {
-        "breaker_over_mop" if r.breaker_a > r.mop_a else "breaker_under_mca": breaker_call(
-            r.breaker_a, r.mca_a, r.mop_a
-        ),
-        "conductor_under_mca": conductor_call(ampacity, r.mca_a, f"{wire.awg} AWG copper"),
+    fitted = min(r.breaker_a, largest_standard_a(r.mop_a) or r.breaker_a)
+    after = equipment_ground(fitted, wire.awg, r.mca_a, r.conductor.terminal_c)
+    earth = equipment_ground(r.breaker_a, wire.awg, r.mca_a, r.conductor.terminal_c)
+    thin = conductor_call(ampacity, r.mca_a, f"{wire.awg} AWG copper")
+    breaker = breaker_call(
+        r.breaker_a, r.mca_a, r.mop_a, stays=stays_call(ampacity, r.mca_a, after)
+    )
+    named = {
+        "breaker_over_mop" if r.breaker_a > r.mop_a else "breaker_under_mca": breaker,
+        "conductor_under_mca": thin,
     }
+    # A conductor that is too thin leads: another breaker does not make it carry more.
+    leads = thin.verdict is not Verdict.HOLDS
+    calls = dict(reversed(named.items())) if leads else named
     steps = [
         Step(
             step="ampacity of the conductor",
-            expression=f"{wire.awg} AWG copper, terminals {r.conductor.terminal_c} °C",
+            expression=f"{wire.awg} AWG copper, terminals {r.conductor.terminal_c} °C; "
+            f"{table('conductors')['ampacity_source']}",
             value=ampacity,
             unit="A",
-        )
+        ),
+        *ground_steps(r.breaker_a, wire.awg, earth),
     ]
     share, load = None, r.load_a or r.mca_a
     if r.length_m is not None:
@@ -201,13 +228,42 @@ def circuit(request: CircuitRequest) -> Answer[CircuitResult]:
         result=CircuitResult(
             ampacity_a=ampacity,
             largest_breaker_a=largest_standard_a(r.mop_a),
-            equipment_ground_awg=equipment_ground_awg(
-                r.breaker_a, wire.awg, r.conductor.terminal_c
-            ),
+            equipment_ground_awg=earth.awg if earth is not None else None,
             voltage_drop_pct=None if share is None else 100 * share,
             small_conductor_a=wire.small_a,
         ),
     )
+
+
+def ground_steps(breaker_a: float, awg: int, earth: EquipmentGround | None) -> list[Step]:
+    """How the equipment ground was found, by its sections."""
+    if earth is None:
+        return []
+    base, hot = conductors()[earth.base_awg], conductors()[awg]
+    smallest = conductors()[earth.smallest_awg]
+    return [
+        Step(
+            step="equipment ground by the breaker",
+            expression=f"{breaker_a:g} A: {earth.base_awg} AWG; 250.122(A), from memory",
+            value=base.kcmil,
+            unit="kcmil",
+        ),
+        Step(
+            step="its growth with the conductors",
+            expression=f"{hot.kcmil:g} kcmil / {smallest.kcmil:g} kcmil ({smallest.awg} AWG is the "
+            "smallest that carries MCA); 250.122(B), from memory",
+            value=earth.growth,
+            unit="1",
+            kind="",
+        ),
+        Step(
+            step="equipment ground wanted",
+            expression=f"{base.kcmil:g} kcmil · {earth.growth:.3g}: {earth.awg} AWG, never above "
+            "the conductors",
+            value=conductors()[earth.awg].kcmil,
+            unit="kcmil",
+        ),
+    ]
 
 
 def _limits(r: CircuitRequest, small_a: float | None, dropped: bool) -> tuple[Limit, ...]:

@@ -23,23 +23,22 @@ MM2_SIZES = (0.5, 0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35)  # IEC 60228, from me
 class Conductor(Frozen):
     """A copper conductor: amperes by its terminals' temperature, ohms a length, area in kcmil.
 
-    ``small_a``: the most that protects it in general, for the small ones.
+    ``small_a``: the most that protects it in general, for the small ones. ``at_90_a``: what no
+    terminal allows, but from which heat is taken off where the insulation bears it.
+    ``aluminium_90_a``: of aluminium of this size; None where the table has none.
     """
 
     awg: int
     at_60_a: float
     at_75_a: float
+    at_90_a: float
+    aluminium_90_a: float | None
     small_a: float | None
     ohm_per_kft: float
     kcmil: float
 
     def ampacity_a(self, terminal_c: TerminalC) -> float:
         return self.at_60_a if terminal_c == 60 else self.at_75_a
-
-    def protected_a(self, terminal_c: TerminalC) -> float:
-        """The largest breaker that protects it where no nameplate says otherwise."""
-        most = self.ampacity_a(terminal_c)
-        return most if self.small_a is None else min(most, self.small_a)
 
     @property
     def ohm_per_m(self) -> float:
@@ -107,7 +106,7 @@ def standard_sizes_a() -> tuple[float, ...]:
 def largest_standard_a(at_most_a: float) -> float | None:
     """The largest standard size that is not above ``at_most_a``; None below the smallest.
 
-    >>> largest_standard_a(34.9), largest_standard_a(14.0)
+    >>> largest_standard_a(34.9), largest_standard_a(9.0)
     (30.0, None)
     """
     return max((a for a in standard_sizes_a() if a <= at_most_a + 1e-9), default=None)
@@ -130,31 +129,75 @@ def _step(breaker_a: float) -> int | None:
     return next((int(r["awg"]) for r in rows if breaker_a <= r["breaker_a"] + 1e-9), None)
 
 
-def smallest_for(amps: float, terminal_c: TerminalC) -> Conductor | None:
-    """The smallest conductor that a breaker of this size protects; None above the table."""
-    fit = (c for c in conductors().values() if c.protected_a(terminal_c) >= amps - 1e-9)
-    return next(fit, None)
+def next_standard_a(at_least_a: float) -> float | None:
+    """The next standard size that is not below ``at_least_a`` (NEC 240.4(B), from memory).
+
+    >>> next_standard_a(55.0), next_standard_a(20.0)
+    (60.0, 20.0)
+    """
+    return min((a for a in standard_sizes_a() if a >= at_least_a - 1e-9), default=None)
 
 
-def equipment_ground_awg(breaker_a: float, awg: int, terminal_c: TerminalC) -> int | None:
-    """The equipment ground's gauge: by the breaker, and grown with a conductor that was enlarged.
+def protecting_a(conductor: Conductor, ampacity_a: float) -> float:
+    """The largest breaker that protects a wire where no nameplate says otherwise.
 
-    NEC table 250.122 and 250.122(B), from memory: as the hot conductors grow beyond what the
-    breaker asks, so grows the ground, by area; it need never be larger than they are. None above
-    the table.
+    A small conductor by 240.4(D); a larger one up to the next standard size, 240.4(B); from memory.
+    """
+    if conductor.small_a is not None:
+        return min(conductor.small_a, next_standard_a(ampacity_a) or ampacity_a)
+    return next_standard_a(ampacity_a) or ampacity_a
 
-    >>> equipment_ground_awg(20, 12, 60), equipment_ground_awg(20, 10, 60)
+
+def heat_factor(ambient_c: float, rated_c: float) -> float:
+    """What is left of an ampacity in warm air: √((T − T_air)/(T − 30 °C)), T of the insulation.
+
+    The relation behind NEC table 310.15(B)(1), from memory; 1 at 30 °C and below, 0 at T.
+
+    >>> round(heat_factor(50.0, 90.0), 2), heat_factor(20.0, 60.0)
+    (0.82, 1.0)
+    """
+    left = max(0.0, rated_c - ambient_c) / (rated_c - 30.0)
+    return float(min(1.0, left**0.5))
+
+
+class EquipmentGround(Frozen):
+    """A circuit's equipment ground: by its breaker, and as it grew with the conductors.
+
+    ``base_awg`` by table 250.122(A); ``growth`` as the conductors' area over that of the smallest
+    that carries MCA, ``smallest_awg``; ``awg`` what is wanted, 250.122(B).
+    """
+
+    base_awg: int
+    smallest_awg: int
+    growth: float
+    awg: int
+
+
+def equipment_ground(
+    breaker_a: float, awg: int, mca_a: float, terminal_c: TerminalC
+) -> EquipmentGround | None:
+    """The equipment ground by breaker, conductors and MCA; None above the tables.
+
+    NEC table 250.122 and 250.122(B), from memory: as the hot conductors grow beyond the smallest
+    that carries MCA at its terminals, so grows the ground, by area; never above them.
+
+    >>> equipment_ground(20, 12, 16, 60).awg, equipment_ground(20, 10, 16, 60).awg
     (12, 10)
     """
-    base, wanted = _step(breaker_a), smallest_for(breaker_a, terminal_c)
-    hot = conductors().get(awg)
-    if base is None or hot is None:
+    base, hot = _step(breaker_a), conductors().get(awg)
+    fits = (c for c in conductors().values() if c.ampacity_a(terminal_c) >= mca_a - 1e-9)
+    smallest = next(fits, None)
+    if base is None or hot is None or smallest is None:
         return None
-    grown = conductors()[base].kcmil
-    if wanted is not None and hot.kcmil > wanted.kcmil:
-        grown *= hot.kcmil / wanted.kcmil
-    fit = (c.awg for c in conductors().values() if c.kcmil >= grown - 1e-9)
-    return max(next(fit, awg), awg)
+    growth = max(1.0, hot.kcmil / smallest.kcmil)
+    grown = conductors()[base].kcmil * growth
+    enough = (c.awg for c in conductors().values() if c.kcmil >= grown - 1e-9)
+    return EquipmentGround(
+        base_awg=base,
+        smallest_awg=smallest.awg,
+        growth=growth,
+        awg=max(next(enough, awg), awg),
+    )
 
 
 def drop_share(awg: int, length_m: float, amps: float, volts: float) -> float:

@@ -1,27 +1,37 @@
 """A circuit's numbers, one by one: plate, breaker, conductor, ground, voltage, source."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from fairline.core.calc.circuit import DROP_MOST, breaker_call, conductor_call, drop_call
+from fairline.core.calc.circuit import (
+    DROP_MOST,
+    breaker_call,
+    conductor_call,
+    drop_call,
+    stays_call,
+)
 from fairline.core.call import Authority, Call, Check, Displaced, Limit, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault, unknown, wait
 from fairline.core.physics.conductor import (
-    TerminalC,
+    Conductor,
     area_mm2,
     awg_of,
     conductors,
     drop_share,
-    equipment_ground_awg,
     largest_standard_a,
+    protecting_a,
 )
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
 from fairline.core.sheet import Head, Outdoor
+from fairline.core.wire.carrying import doubted, earth_of, is_copper, pieces
 from fairline.core.wire.entry import Supply
 
 LOW_V = 150.0  # below it a unit has one hot conductor and a neutral: 115 V and its like
-OTHER_SYSTEM = 0.25  # off the rated voltage by more than this: 115 for 230, or 277; our own choice
+WINDOW = 0.10  # off the rated voltage at most where nobody says: common practice, no source
+DUAL_V = (200.0, 215.0)  # a plate of 208 V is one of 208/230 V: common practice, no source
+DUAL_HIGH_V = 230.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +51,13 @@ class Rating:
         """Whether the unit takes one hot and a neutral; False where no voltage is known."""
         return self.volts is not None and self.volts < LOW_V
 
+    def takes_v(self, window: float) -> tuple[float, float] | None:
+        """The least and the most volts that the unit takes; None where no voltage is known."""
+        if self.volts is None:
+            return None
+        dual = DUAL_V[0] <= self.volts <= DUAL_V[1]
+        return self.volts * (1 - window), (DUAL_HIGH_V if dual else self.volts) * (1 + window)
+
 
 def rating(unit: str, entry: Supply, rules: Rules) -> Rating:
     """MCA, MOP and voltage of a unit: the plate on the unit itself before its sheet."""
@@ -59,44 +76,6 @@ def rating(unit: str, entry: Supply, rules: Rules) -> Rating:
         sheet_mop_a=mop,
         sheet_v=volts,
     )
-
-
-def terminal_c(entry: Supply) -> TerminalC:
-    """The lower where nobody says: indoor sheathed cable counts there always (NEC 334.80)."""
-    return 75 if entry.terminal_c == "75" and entry.way != "sheathed" else 60
-
-
-def is_copper(entry: Supply) -> bool:
-    """Copper as said; of a new circuit it is what is pulled, unless somebody says otherwise."""
-    return entry.metal == "copper" or (entry.metal is None and entry.circuit == "new")
-
-
-def ampacity_of(entry: Supply) -> tuple[float | None, str]:
-    """What the conductor carries and who says so: local code first, then the table of copper."""
-    if entry.code_a is not None:
-        return entry.code_a, f"local code: {entry.code_source}"
-    awg = awg_of(entry.gauge)
-    if awg not in conductors() or not is_copper(entry) or awg is None:
-        return None, ""
-    at = terminal_c(entry)
-    return conductors()[awg].ampacity_a(at), f"{awg} AWG copper at {at} °C terminals"
-
-
-def ground_awg(entry: Supply) -> int | None:
-    awg = awg_of(entry.gauge)
-    if entry.breaker_a is None or awg is None or not is_copper(entry):
-        return None
-    return equipment_ground_awg(entry.breaker_a, awg, terminal_c(entry))
-
-
-def wait(id: str, label: str, because: str, do_next: str) -> Check:
-    call = Call(verdict=Verdict.WAIT, because=because, do_next=do_next)
-    return Check(id=id, label=label, call=call)
-
-
-def unknown(id: str, label: str, because: str, do_next: str) -> Check:
-    call = Call(verdict=Verdict.UNKNOWN, because=because, do_next=do_next)
-    return Check(id=id, label=label, call=call)
 
 
 def plate(entry: Supply, found: Rating) -> list[Check]:
@@ -140,7 +119,7 @@ def plate_limit(
     )
 
 
-def overcurrent(id: str, label: str, amps: float | None, found: Rating) -> Check:
+def overcurrent(id: str, label: str, amps: float | None, found: Rating, stays: str = "") -> Check:
     name = label.lower()
     if found.mca_a is None or found.mop_a is None:
         return unknown(
@@ -156,43 +135,126 @@ def overcurrent(id: str, label: str, amps: float | None, found: Rating) -> Check
     return Check(
         id=id,
         label=label,
-        call=breaker_call(amps, found.mca_a, found.mop_a, name),
+        call=breaker_call(amps, found.mca_a, found.mop_a, name, stays),
         value=amps,
         unit="A",
         limit=plate_limit("MOP", found.mop_a, found),
     )
 
 
-def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str) -> Check:
-    id, label = "conductor", "Conductor"
-    if entry.gauge is None:
-        return wait(id, label, "No conductor is entered.", "Enter the conductors' gauge.")
-    if ampacity is None:
-        if entry.metal is None and not is_copper(entry):
-            return wait(
-                id, label, "Copper or aluminium is not said.", "Look at the cut end of a conductor."
-            )
-        what = f"{entry.gauge} {entry.metal or 'copper'}"
-        return unknown(
+def breaker(entry: Supply, found: Rating, ampacity: float | None) -> Check:
+    """The breaker at the panel: against MOP, or its wire where fuses at the unit fulfil MOP."""
+    id, label, amps = "breaker", "Breaker", entry.breaker_a
+    fused = entry.disconnect == "fused" and entry.fuse_a is not None
+    over = amps is not None and found.mop_a is not None and amps > found.mop_a
+    if not (fused and over and entry.fuse_a is not None and found.mop_a is not None):
+        stays = ""
+        if over and ampacity is not None and found.mca_a is not None:
+            fitted = largest_standard_a(found.mop_a or 0.0) or amps
+            after = earth_of(entry.model_copy(update={"breaker_a": fitted}), found.mca_a)
+            stays = stays_call(ampacity, found.mca_a, after)
+        return overcurrent(id, label, amps, found, stays)
+    assert amps is not None
+    wires = [conductors().get(awg_of(p.gauge) or 0) for p in pieces(entry)]
+    if ampacity is None or (most := _protecting(wires, ampacity)) is None:
+        return wait(
             id,
             label,
-            f"What {what} carries is not in our tables; nothing is guessed.",
-            "Enter its ampacity from the local code, with the paragraph.",
+            f"A {amps:g} A breaker before fuses of {entry.fuse_a:g} A protects its wire; "
+            "what that carries is not known.",
+            "Enter conductors, metal and terminals.",
         )
-    if found.mca_a is None:
-        return unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")
-    awg = awg_of(entry.gauge)
-    small = conductors()[awg].small_a if awg in conductors() and awg is not None else None
-    wire = said_by if entry.code_a is None else f"{entry.gauge}, by {said_by},"
-    return Check(
-        id=id,
-        label=label,
-        call=conductor_call(ampacity, found.mca_a, wire),
-        value=ampacity,
-        unit="A",
-        bound="min",
-        limit=plate_limit("MCA", found.mca_a, found, small),
+    told = (
+        f"Fuses of {entry.fuse_a:g} A answer for MOP; the {amps:g} A breaker before them protects"
     )
+    if amps > most:
+        call = fault(
+            f"{told} a wire of {ampacity:g} A, which takes {most:g} A at most.",
+            f"Fit a breaker of {most:g} A, or pull a larger wire.",
+            Verdict.STOP,
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{told} its wire of {ampacity:g} A.")
+    limit = Limit(
+        limit="breaker for its wire",
+        value=most,
+        unit="A",
+        authority=Authority.COMMON,
+        source="NEC 240.4(B) and (D), from memory",
+    )
+    return Check(id=id, label=label, call=call, value=amps, unit="A", limit=limit)
+
+
+def _protecting(wires: Sequence[Conductor | None], ampacity: float) -> float | None:
+    """The largest breaker for every piece of a wire; None where one is in no table."""
+    known = [protecting_a(w, ampacity) for w in wires if w is not None]
+    return min(known) if known and len(known) == len(wires) else None
+
+
+def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str) -> list[Check]:
+    """What carries the current, against MCA; of a circuit of two pieces the weaker one."""
+    id, label = "conductor", "Conductor"
+    if (missing := _unsaid(entry)) is not None:
+        return [wait(id, label, *missing)]
+    doubt = doubted(entry)
+    if doubt is not None and doubt.id == id:
+        return [doubt]
+    if ampacity is None:
+        odd = next(
+            p for p in pieces(entry) if awg_of(p.gauge) not in conductors() or not is_copper(p)
+        )
+        return [
+            unknown(
+                id,
+                label,
+                f"What {odd.gauge} {odd.metal or 'copper'} carries is not in our tables; nothing "
+                "is guessed.",
+                "Enter its ampacity from the local code, with the paragraph.",
+            )
+        ]
+    if found.mca_a is None:
+        return [unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
+    smalls = [c.small_a for p in pieces(entry) if (c := conductors().get(awg_of(p.gauge) or 0))]
+    small = min((a for a in smalls if a is not None), default=None)
+    wire = said_by if entry.code_a is None else f"{entry.gauge}, by {said_by},"
+    call = conductor_call(ampacity, found.mca_a, wire)
+    if any(p.metal == "aluminium" for p in pieces(entry)) and entry.al_terminals == "no":
+        call = fault(
+            "The conductor is aluminium, the terminals are for copper alone: it loosens and burns.",
+            "Join copper to it with a splice rated for both, or change the terminals.",
+            Verdict.STOP,
+        )
+    return [
+        Check(
+            id=id,
+            label=label,
+            call=call,
+            value=ampacity,
+            unit="A",
+            bound="min",
+            limit=plate_limit("MCA", found.mca_a, found, small),
+        ),
+        *([] if doubt is None else [doubt]),
+    ]
+
+
+def _unsaid(entry: Supply) -> tuple[str, str] | None:
+    """What has to be looked at before anybody can say what the wire carries."""
+    if entry.gauge is None:
+        return "No conductor is entered.", "Enter the conductors' gauge."
+    if entry.joined == "yes" and entry.gauge_2 is None:
+        return (
+            "The wire after the box is not entered.",
+            "Enter the gauge of both pieces: the weaker one counts.",
+        )
+    if entry.code_a is None and entry.metal is None and not is_copper(entry):
+        return "Copper or aluminium is not said.", "Look at the cut end of a conductor."
+    if any(p.metal == "aluminium" for p in pieces(entry)) and entry.al_terminals is None:
+        return (
+            "Whether the terminals take aluminium is not said.",
+            "Read the terminals: marked AL or CU-AL, or for copper alone.",
+        )
+    return None
 
 
 def terminal(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
@@ -221,67 +283,38 @@ def terminal(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Chec
     return [Check(id="terminal", label=label, call=call)]
 
 
-def ground(entry: Supply, wanted: int | None) -> Check:
-    id, label = "ground", "Equipment ground"
-    if entry.grounded == "no":
-        call = fault(
-            "The circuit has no equipment ground of its own.",
-            "It is not used until one is run: an old range or dryer circuit has none.",
-            Verdict.STOP,
-        )
-        return Check(id=id, label=label, call=call)
-    if entry.grounded is None:
-        want = f", {wanted} AWG" if wanted else ""
-        return wait(
-            id, label, "Whether it has an equipment ground is not said.", f"Look for one{want}."
-        )
-    own = entry.ground_gauge
-    if wanted is None:
-        known = entry.breaker_a is not None and entry.gauge is not None
-        call = Call(
-            verdict=Verdict.WATCH if known else Verdict.WAIT,
-            because="It has a ground; what size it has to be is in none of our tables."
-            if known
-            else "It has a ground; breaker and conductors say what size it has to be.",
-            do_next="Ask the local code, or whoever is licensed, for the ground's size."
-            if known
-            else "Enter breaker and conductors.",
-        )
-    elif own is None:
-        return wait(
-            id,
-            label,
-            "The ground's size is not said.",
-            f"Look at it: {wanted} AWG is wanted, or larger.",
-        )
-    elif area_mm2(own) < area_mm2(f"{wanted} AWG") * 0.999:
-        call = fault(
-            f"The ground is {own}; {wanted} AWG is wanted.",
-            f"Run a ground of {wanted} AWG: it grows with breaker and conductors.",
-        )
-    else:
-        call = Call(verdict=Verdict.HOLDS, because=f"The ground is {own}; {wanted} AWG is wanted.")
-    return Check(id=id, label=label, call=call)
-
-
 def drop(entry: Supply, found: Rating, rules: Rules) -> Check:
     id, label, limit = "drop", "Voltage lost on the way", rules.limit("voltage_drop")
-    share, awg = entry.drop_told, awg_of(entry.gauge)
+    share = entry.drop_told
     most = limit.value if limit is not None else DROP_MOST
     volts, load = entry.volts_v or found.volts, found.mca_a
-    if entry.length_m is None and share is None:
+    if share is None and any(p.length_m is None for p in pieces(entry)):
         return wait(id, label, "The length of the circuit is not entered.", "Enter its length.")
     if share is None:
-        if awg not in conductors() or awg is None or not is_copper(entry) or not volts or not load:
+        parts = [(awg_of(p.gauge), p.length_m or 0.0, is_copper(p)) for p in pieces(entry)]
+        if not volts or not load or any(a not in conductors() or not cu for a, _, cu in parts):
             return unknown(
                 id,
                 label,
                 "The voltage lost cannot be worked out: resistance, voltage or MCA is not known.",
                 "Enter what the electrician worked out.",
             )
-        share = drop_share(awg, entry.length_m or 0.0, load, volts)
+        share = sum(drop_share(a, m, load, volts) for a, m, _ in parts if a is not None)
     call = drop_call(share, most)
+    takes = found.takes_v(window_of(rules))
+    if volts and takes is not None and volts * (1 - share) < takes[0] * (1 - 1e-9):
+        call = fault(
+            f"{share:.1%} of the voltage is lost on the way: the unit is left with "
+            f"{volts * (1 - share):.0f} V, it takes {takes[0]:.0f} V at least.",
+            "Take a larger conductor, and its ground with it, or a shorter way.",
+        )
     return Check(id=id, label=label, call=call, value=share, unit="1", limit=limit, kind="fraction")
+
+
+def window_of(rules: Rules) -> float:
+    """How far the voltage may be off the rated one, as a share."""
+    found = rules.value("supply_window")
+    return WINDOW if found is None else found
 
 
 def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
@@ -304,24 +337,19 @@ def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
             f"The unit wants {found.volts:g} V; what the circuit has is not entered.",
             "Measure it at the breaker, or read it off the panel.",
         )
-    window, share = rules.value("supply_window") or 0.0, entry.volts_v / found.volts
-    said = f"The circuit has {entry.volts_v:g} V, the unit wants {found.volts:g} V"
-    if abs(share - 1) > OTHER_SYSTEM:
+    takes, limit = found.takes_v(window_of(rules)), rules.limit("supply_window")
+    assert takes is not None
+    said = f"The circuit has {entry.volts_v:g} V; the unit takes {takes[0]:.0f} to {takes[1]:.0f} V"
+    if not takes[0] * (1 - 1e-9) <= entry.volts_v <= takes[1] * (1 + 1e-9):
         call = fault(
-            f"{said}: another system.",
-            "Never connect it; find the circuit of the unit's own voltage.",
+            f"{said}: another system, or a fault in the supply.",
+            "Never switch it on; find the circuit of the unit's own voltage, or ask the utility.",
             Verdict.STOP,
-        )
-    elif abs(share - 1) > window + 1e-9:
-        call = fault(
-            f"{said}: off by more than {window:.0%}.",
-            "Measure again under load; ask the sheet for its window, and the utility.",
-            Verdict.WATCH,
         )
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{said}.")
     return Check(
-        id=id, label=label, call=call, value=entry.volts_v, unit="V", limit=None, kind="voltage"
+        id=id, label=label, call=call, value=entry.volts_v, unit="V", limit=limit, kind="voltage"
     )
 
 
@@ -341,11 +369,13 @@ def source(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
         ]
     if found.mca_a is None:
         return [unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
-    window = rules.value("supply_window") or 0.0
-    wrong_v = found.volts is not None and abs(entry.source_v / found.volts - 1) > window + 1e-9
+    takes = found.takes_v(window_of(rules))
+    wrong_v = takes is not None and not takes[0] * (1 - 1e-9) <= entry.source_v <= takes[1] * (
+        1 + 1e-9
+    )
     if wrong_v:
         call = fault(
-            f"The {entry.source} gives {entry.source_v:g} V, the unit wants {found.volts:g} V.",
+            f"The {entry.source} gives {entry.source_v:g} V; the unit is for {found.volts:g} V.",
             "It cannot feed this unit.",
             Verdict.STOP,
         )

@@ -17,7 +17,8 @@ class Dead:
     """How one unit stands: what was done since power was last on, and whether hands may go in.
 
     ``ready_at``: from when the stored charge is gone; None while it is not switched off. ``on``:
-    power came on, and it was neither switched off nor proved dead since.
+    power came on, and it was neither switched off nor proved dead since. ``reached``: it was wired
+    while no circuit reached it, and is connected by now.
     """
 
     unit: str
@@ -27,19 +28,21 @@ class Dead:
     ready_at: datetime | None
     call: Call
     on: bool = False
+    reached: bool = False
 
     @property
     def proved(self) -> bool:
-        return self.call.verdict is Verdict.HOLDS
+        """Whether hands may go in now."""
+        return self.call.verdict is Verdict.HOLDS and not self.reached
 
 
 @dataclass(frozen=True)
 class Fed:
-    """A unit with a circuit of its own, and the blocks that this circuit makes live."""
+    """A unit with a circuit of its own; ``connected``: somebody said that it is, at the panel."""
 
     unit: str
     title: str
-    blocks: frozenset[str]
+    connected: bool = False
 
 
 Act = SwitchedOff | ProvedDead | PowerOn
@@ -56,7 +59,11 @@ def dead(fed: Fed, acts: Sequence[Act], touched: Sequence[datetime], wait: Limit
     early = max((at for at in touched if not _safe(at, own, wait_s)), default=None)
     call = _call(fed, off, proof, early, own, wait)
     on = bool(own) and isinstance(own[-1], PowerOn)
-    return Dead(fed.unit, fed.title, off, proof, ready, call, on)
+    return Dead(fed.unit, fed.title, off, proof, ready, call, on, _reached(fed, proof))
+
+
+def _reached(fed: Fed, proof: ProvedDead | None) -> bool:
+    return fed.connected and proof is not None and proof.how == "not fed"
 
 
 def _since_power(acts: Sequence[Act]) -> tuple[SwitchedOff | None, ProvedDead | None]:
@@ -148,9 +155,15 @@ def _call(
         return Call(
             verdict=Verdict.WATCH,
             because=f"Some landings in the {fed.title} were made before it was proved dead.",
-            do_next="Switch off, lock, prove it dead, and pull each of them once more."
-            if is_on
-            else "Pull each of them once more now that it is dead.",
+            do_next="Pull each of them once more now that it is dead."
+            if proof is not None and not is_on
+            else "Switch off, lock, prove it dead, and pull each of them once more.",
+        )
+    if _reached(fed, proof):
+        return Call(
+            verdict=Verdict.HOLDS,
+            because=f"The {fed.title} was wired before a circuit reached it; it is connected now. "
+            "Off, locked, proved dead before hands go in again.",
         )
     if proof is not None:
         words = "no circuit reaches it yet" if proof.how == "not fed" else "locked and proved dead"

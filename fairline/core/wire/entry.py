@@ -6,6 +6,7 @@ from pydantic import BeforeValidator, Field, ValidationInfo, field_validator
 
 from fairline.core.calc.circuit import standard
 from fairline.core.entry import (
+    AmbientC,
     AmpsA,
     CircuitM,
     DistanceM,
@@ -41,8 +42,17 @@ HOT_COLOURS: tuple[Colour, ...] = ("black", "red", "brown", "orange", "yellow", 
 Conduit = Literal["emt", "rigid", "pvc-40", "pvc-80", "liquid-tight"]
 Exposure = Literal["inside", "weather", "sun", "buried", "knocks"]
 Rest = Literal[
-    "dedicated", "grounded", "neutral", "white", "left_behind", "whip", "receptacle", "gfci"
+    "dedicated",
+    "grounded",
+    "neutral",
+    "white",
+    "left_behind",
+    "whip",
+    "bushing",
+    "receptacle",
+    "gfci",
 ]
+Pair = Literal["black-white", "blue-white"]  # the colours in which control pairs are sold
 
 
 class Supply(Entry):
@@ -66,26 +76,39 @@ class Supply(Entry):
     gauge: Gauge = None
     breaker_a: AmpsA = None
     metal: OneOf[Literal["copper", "aluminium"]] = None
+    al_terminals: YesNo = None
+    joined: YesNo = None
+    gauge_2: Gauge = None
+    metal_2: OneOf[Literal["copper", "aluminium"]] = None
+    length_2_m: CircuitM = None
+    box: OneOf[Literal["reached", "hidden"]] = None
+    splices: OneOf[Literal["rated", "unrated"]] = None
+    ambient_c: AmbientC = None
+    on_roof: YesNo = None
+    insulation_90: YesNo = None
     terminal_c: OneOf[Literal["60", "75"]] = None
     length_m: CircuitM = None
     code_source: Text = ""
     code_a: AmpsA = None
     drop_told: FractionOf1 = None
     ground_gauge: Gauge = None
+    ground_by: Text = ""
     way: OneOf[Literal["sheathed", "conduit", "outdoor-cable"]] = None
     exposures: Annotated[tuple[Exposure, ...], BeforeValidator(words), Field(max_length=5)] = ()
     conduit: OneOf[Conduit] = None
+    inside: OneOf[Literal["wires", "sheathed", "outdoor-cable"]] = None
     disconnect: OneOf[Literal["switch", "fused", "panel", "none"]] = None
     disconnect_a: AmpsA = None
     fuse_a: AmpsA = None
     in_sight: YesNo = None
     disconnect_m: DistanceM = None
-    dedicated: YesNo = None
-    grounded: YesNo = None
+    dedicated: OneOf[Literal["yes", "no", "heads"]] = None
+    grounded: OneOf[Literal["yes", "conduit", "no"]] = None
     neutral: OneOf[Literal["ok", "used", "loose", "on-ground"]] = None
     white: OneOf[Literal["ok", "unmarked"]] = None
     left_behind: OneOf[Literal["ok", "open"]] = None
     whip: YesNo = None
+    bushing: OneOf[Literal["ok", "missing"]] = None
     receptacle: YesNo = None
     gfci: OneOf[Literal["ok", "missing"]] = None
     later_mca_a: AmpsA = None
@@ -96,10 +119,13 @@ class Supply(Entry):
     comes: Text = ""
     been: YesNo = None
 
-    @field_validator("breaker_a", "fuse_a")
+    @field_validator("breaker_a")
     @classmethod
     def _standard(cls, value: float | None, info: ValidationInfo) -> float | None:
-        """Standard sizes are those of AWG's country; elsewhere a code has its own."""
+        """Standard sizes are those of AWG's country; elsewhere a code has its own.
+
+        Fuses are made in others too.
+        """
         metric = str(info.data.get("gauge") or "").endswith("mm²")
         return value if value is None or metric else standard(value)
 
@@ -155,6 +181,7 @@ class WireEntry(Entry):
     """
 
     supplies: dict[str, Supply] = {}
+    pair: OneOf[Pair] = None
     colour_1: OneOf[Colour] = None
     colour_2: OneOf[Colour] = None
     colour_3: OneOf[Colour] = None
@@ -220,6 +247,14 @@ class WireEntry(Entry):
         common = COMMON_ORDER[number - 1]
         left = [c for c in COMMON_ORDER if c not in taken]
         return common if common not in taken else next(iter(left), None)
+
+    def pair_colour(self, number: int) -> Colour | None:
+        """The colour of a pair's n-th conductor; None until somebody looked at the pair."""
+        own: Colour | None = getattr(self, f"colour_{number}", None)
+        if own is not None or self.pair is None or number > 2:
+            return own
+        first: Colour = "blue" if self.pair == "blue-white" else "black"
+        return first if number == 1 else "white"
 
     @property
     def ground(self) -> Colour:

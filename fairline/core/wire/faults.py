@@ -13,24 +13,32 @@ from fairline.core.wire.wiring import Cable, Wiring
 
 @dataclass(frozen=True)
 class Fault:
-    """A fault of a cable; ``code`` names its kind, ``side`` its end, None where of both."""
+    """A fault of a cable; ``code`` names its kind, ``side`` its end, None where of both.
+
+    ``screws``: the terminals that it is of, by end; none where it is of the whole end.
+    """
 
     code: str
     cable: str
     call: Call
     side: Side | None = None
+    screws: tuple[tuple[Side, str], ...] = ()
 
 
 def named(terminal: str) -> str:
     return "the ground screw" if terminal == GROUND else terminal
 
 
-def _stop(code: str, cable: Cable, because: str, do_next: str) -> Fault:
-    return Fault(code, cable.id, fault(because, f"Power off, prove dead. {do_next}", Verdict.STOP))
+Screws = tuple[tuple[Side, str], ...]
 
 
-def _short(code: str, cable: Cable, because: str, do_next: str) -> Fault:
-    return Fault(code, cable.id, fault(because, do_next))
+def _stop(code: str, cable: Cable, because: str, do_next: str, screws: Screws = ()) -> Fault:
+    call = fault(because, f"Power off, prove dead. {do_next}", Verdict.STOP)
+    return Fault(code, cable.id, call, screws=screws)
+
+
+def _short(code: str, cable: Cable, because: str, do_next: str, screws: Screws = ()) -> Fault:
+    return Fault(code, cable.id, fault(because, do_next), screws=screws)
 
 
 def faults(cable: Cable, wiring: Wiring, lies: Landed) -> list[Fault]:
@@ -90,6 +98,7 @@ def _numbers(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
                 f"{_title(wiring, x.block)} and on {named(other.terminal)} at "
                 f"{_title(wiring, other.block)}.",
                 "Land number to number, the same conductor at both ends.",
+                (("start", x.terminal), ("end", other.terminal)),
             )
 
 
@@ -110,18 +119,20 @@ def _colours(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
                 f"{cable.title}: under {named(x.terminal)} lies {x.colour} at one end and "
                 f"{y.colour} at the other.",
                 "Trace the conductor; the same colour lies at both ends.",
+                (("start", x.terminal), ("end", y.terminal)),
             )
         elif y is not None and x.colour == y.colour and place is not None and block is not None:
             chosen = cable.colours[place]
             ground = place == -1 and x.colour in GROUND_COLOURS
-            if x.colour != chosen and not ground:
+            if chosen is not None and x.colour != chosen and not ground:
                 told = f"{cable.title}: {x.colour} lies on {named(x.terminal)} at both ends; this "
                 call = fault(
                     f"{told}job's colour there is {chosen}.",
                     "It works; land it as the other cables, or mark it for whoever comes after.",
                     Verdict.WATCH,
                 )
-                yield Fault("chosen", cable.id, call)
+                both: Screws = (("start", x.terminal), ("end", y.terminal))
+                yield Fault("chosen", cable.id, call, screws=both)
 
 
 def _grounds(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
@@ -147,6 +158,7 @@ def _grounds(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
                     f"{cable.title}: {what} lies on {named(x.terminal)} at the {where}.",
                     "Only the ground conductor goes under the ground screw, and it goes nowhere "
                     "else.",
+                    ((side, x.terminal),),
                 )
 
 
@@ -165,6 +177,7 @@ def _neutral(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
                 cable,
                 f"{cable.title}: {x.colour} lies on {x.terminal}: live and neutral are exchanged.",
                 "The neutral goes to N, the hot conductor to L.",
+                (("end", x.terminal),),
             )
 
 

@@ -1,10 +1,10 @@
 """The interconnect as it lies: what is left, every fault, and which heads' cables are exchanged."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from fairline.core.calc.cross_wire import CrossWireRequest, CrossWireResult, cross_wire
-from fairline.core.call import Answer, Call, Check, Verdict, deciding
+from fairline.core.call import SEVERITY, Answer, Call, Check, Verdict, deciding
 from fairline.core.check import fault
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
@@ -54,12 +54,16 @@ def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
 
 @dataclass(frozen=True, eq=False)
 class EndWorked:
-    """One end of a cable as it stands, at the block it belongs to."""
+    """One end of a cable as it stands, at the block it belongs to.
+
+    ``wrong``: the terminals that a fault is of, with the worst verdict of it.
+    """
 
     cable: Cable
     side: Side
     block: Block
     call: Call
+    wrong: Mapping[str, Verdict] = field(default_factory=dict)
 
     @property
     def id(self) -> str:
@@ -75,13 +79,21 @@ def ends(worked: Sequence[CableWorked], wiring: Wiring, indoors_first: bool) -> 
             done = Call(verdict=Verdict.HOLDS, because="Landed, pulled, finished.")
             calls = [f.call for f in one.faults if f.side in (None, side)]
             call = deciding([*calls, one.left.get(side, done)])
-            found.append(EndWorked(cable, side, wiring.blocks[cable.block(side)], call))
+            block = wiring.blocks[cable.block(side)]
+            found.append(EndWorked(cable, side, block, call, _wrong(one.faults, side)))
     rank = {OUTDOOR: 2 if indoors_first else 0}
 
     def order(end: EndWorked) -> tuple[bool, int, str]:
         return end.cable.kind == "supply", rank.get(end.block.unit, 1), end.block.unit
 
     return sorted(found, key=order)
+
+
+def _wrong(found: Sequence[Fault], side: Side) -> dict[str, Verdict]:
+    """The worst verdict of each terminal of an end that a fault is of."""
+    named = [(t, f.call.verdict) for f in found for at, t in f.screws if at == side]
+    named.sort(key=lambda one: SEVERITY.index(one[1]), reverse=True)
+    return dict(named)
 
 
 def part_of(cable: Cable) -> str:

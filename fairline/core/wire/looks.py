@@ -1,10 +1,11 @@
 """What is looked at along a circuit: its way, its disconnect, what may be wrong, who makes it."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import against, answered, fault
+from fairline.core.check import against, answered, fault, unknown, wait
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
-from fairline.core.wire.circuit import Rating, overcurrent, plate_limit, unknown, wait
+from fairline.core.route.entry import OUTDOOR
+from fairline.core.wire.circuit import Rating, overcurrent, plate_limit
 from fairline.core.wire.entry import Supply
 
 OUTSIDE = {"weather", "sun", "buried", "knocks"}
@@ -48,6 +49,11 @@ def way(entry: Supply) -> list[Check]:
         )
     elif entry.way == "conduit" and entry.conduit is None:
         return [wait("way", label, "The kind of conduit is not said.", "Say the kind of conduit.")]
+    elif entry.way == "conduit" and entry.inside == "sheathed" and {"weather", "buried"} & {*meets}:
+        call = fault(
+            "Indoor sheathed cable lies in a conduit outdoors: inside it is wet too (300.9).",
+            "Pull wires rated for wet places through it, from where it leaves the house.",
+        )
     elif entry.way == "conduit" and entry.conduit is not None:
         bad = [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]
         words = CONDUIT_WORDS[entry.conduit]
@@ -67,6 +73,41 @@ def way(entry: Supply) -> list[Check]:
     else:
         call = Call(verdict=Verdict.HOLDS, because="The cable bears what it meets.")
     return [Check(id="way", label=label, call=call)]
+
+
+def junction(entry: Supply) -> list[Check]:
+    """The box in which an old wire is lengthened: it stays reachable, its splices are rated."""
+    if entry.joined != "yes":
+        return []
+    return [
+        answered(
+            "box",
+            "Junction box",
+            entry.box,
+            ("reached",),
+            {
+                "hidden": fault(
+                    "The box in which the circuit is lengthened is closed in.",
+                    "Move it to where it can be reached without opening the wall (314.29).",
+                )
+            },
+            "Look for the box: it stays where a hand reaches it.",
+        ),
+        answered(
+            "splices",
+            "Splices",
+            entry.splices,
+            ("rated",),
+            {
+                "unrated": fault(
+                    "The splices in the box are not rated for these wires.",
+                    "Use splices rated for both sizes and both metals, and pull each.",
+                    Verdict.STOP,
+                )
+            },
+            "Look into the box: splices rated for both wires, each pulled.",
+        ),
+    ]
 
 
 def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
@@ -122,9 +163,11 @@ def _disconnect_rating(entry: Supply, found: Rating) -> Check:
     if found.mca_a is None:
         return unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")
     said = f"The disconnect is rated {entry.disconnect_a:g} A"
-    most = max(found.mca_a, entry.fuse_a or 0.0 if entry.disconnect == "fused" else 0.0)
+    fuse = entry.fuse_a if entry.disconnect == "fused" else None
+    most = max(found.mca_a, fuse or 0.0)
     if entry.disconnect_a < most:
-        call = fault(f"{said}; {most:g} A is wanted.", "Fit one of a higher rating.")
+        why = f"its fuses are {fuse:g} A" if fuse == most else f"MCA is {most:g} A"
+        call = fault(f"{said}; {why}.", f"Fit one of {most:g} A or more.")
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{said} for MCA {found.mca_a:g} A.")
     return Check(
@@ -145,25 +188,41 @@ REST: dict[str, tuple[str, str, str]] = {  # what is looked at: label, its good 
     "white": ("White used as hot", "ok", "no white as hot, or re-marked at both ends"),
     "left_behind": ("Wire left behind", "ok", "nothing left behind, or cut, capped, labelled"),
     "whip": ("Whip", "yes", "a liquid-tight whip with its drip loop"),
+    "bushing": ("Bushing at raw metal", "ok", "a bushing wherever a cable enters raw metal"),
     "receptacle": ("Service receptacle", "yes", "a service receptacle near"),
     "gfci": ("GFCI", "ok", "GFCI where local code asks"),
 }
 
 
-def rest(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
+def asked_of(unit: str) -> dict[str, tuple[str, str, str]]:
+    """What is looked at on a unit's circuit; a head indoors has no whip and no receptacle."""
+    outdoors = ("whip", "receptacle")
+    return {k: v for k, v in REST.items() if unit == OUTDOOR or k not in outdoors}
+
+
+def rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     """What is looked at, one by one; the ground has a check of its own."""
+    asked = asked_of(unit)
+    return [c for c in _rest(unit, entry, found, rules) if c.id in asked]
+
+
+def _rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     near = rules.value("receptacle_distance") or 0.0
     return [
         answered(
             "dedicated",
             "Dedicated circuit",
             entry.dedicated,
-            ("yes",),
+            ("yes",) if unit == OUTDOOR else ("yes", "heads"),
             {
                 "no": fault(
                     "Something else hangs on the circuit.",
                     "Give the unit a circuit of its own.",
-                )
+                ),
+                "heads": fault(
+                    "Heads hang on the outdoor unit's circuit.",
+                    "Give the outdoor unit a circuit of its own.",
+                ),
             },
             "Switch the breaker off and look what else goes dead.",
         ),
@@ -201,6 +260,19 @@ def rest(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
                 )
             },
             "Look at the last piece to the unit: liquid-tight, with a drip loop.",
+        ),
+        answered(
+            "bushing",
+            "Bushing at raw metal",
+            entry.bushing,
+            ("ok",),
+            {
+                "missing": fault(
+                    "A cable enters raw metal without a bushing: its edge cuts the jacket.",
+                    "Fit a bushing or a connector wherever a cable enters raw metal.",
+                )
+            },
+            "Look at every hole in metal that a cable enters: a bushing or connector.",
         ),
         answered(
             "receptacle",

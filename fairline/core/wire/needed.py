@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from fairline.core.calc.materials import Line, Unit
 from fairline.core.physics.conductor import largest_standard_a
 from fairline.core.physics.constants import FOOT_M
-from fairline.core.wire.circuit import is_copper
+from fairline.core.wire.carrying import is_copper
 from fairline.core.wire.entry import WireEntry
 from fairline.core.wire.interconnect import COMMON_GAUGE
 from fairline.core.wire.looks import CONDUIT_WORDS

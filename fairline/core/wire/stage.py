@@ -17,6 +17,7 @@ from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire import dead as proving
 from fairline.core.wire import interconnect, settings
+from fairline.core.wire.circuit import Rating, rating
 from fairline.core.wire.dead import Act, Dead, Fed
 from fairline.core.wire.entry import WireEntry
 from fairline.core.wire.interconnect import CableWorked, EndWorked
@@ -66,14 +67,17 @@ def work(basis: Basis) -> WireWorked:
         [r for r in basis.records(WireEnd) if at_units.stands(r, _unit_at(r, plan))],
     )
     worked = interconnect.cables(plan, lies)
-    supplies = [supply(unit, title, entry.supply(unit), rules) for unit, title in plan.fed.items()]
+    supplies = [
+        supply(unit, title, entry.supply(unit), rules, _sharing(unit, entry, plan, rules))
+        for unit, title in plan.fed.items()
+    ]
     powered = tuple(r for r in basis.records(PowerOn) if at_units.stands(r, OUTDOOR))
     off = [r for r in basis.records(SwitchedOff) if at_units.stands(r, r.unit)]
     proved = [r for r in basis.records(ProvedDead) if at_units.stands(r, r.unit)]
     acts: list[Act] = [*off, *proved, *powered]
     wait = rules.limit("stored_charge")
     dead = {
-        unit: proving.dead(fed_of(unit, plan), acts, _touched(unit, plan, lies), wait)
+        unit: proving.dead(fed_of(unit, plan, entry), acts, _touched(unit, plan, lies), wait)
         for unit in plan.fed
     }
     indoors = rules.school("connect_first").name == "indoors"
@@ -99,6 +103,16 @@ def work(basis: Basis) -> WireWorked:
         materials=needed(entry, plan, supplies),
         powered=powered,
     )
+
+
+def _sharing(unit: str, entry: WireEntry, plan: Wiring, rules: Rules) -> list[Rating]:
+    """What the other heads ask that hang on the same circuit as this one."""
+    if entry.supply(unit).dedicated != "heads" or unit == OUTDOOR:
+        return []
+    others = [u for u in plan.fed if u not in (unit, OUTDOOR)]
+    return [
+        rating(u, entry.supply(u), rules) for u in others if entry.supply(u).dedicated == "heads"
+    ]
 
 
 class _AtUnits:
@@ -141,15 +155,14 @@ def _unit_at(record: WireEnd, plan: Wiring) -> str:
     return block.unit if block is not None else ""
 
 
-def fed_of(unit: str, plan: Wiring) -> Fed:
-    """A unit with a circuit of its own, and every block that this circuit makes live."""
-    blocks = frozenset(b.id for b in plan.blocks.values() if b.fed_by == unit)
-    return Fed(unit, plan.fed[unit], blocks)
+def fed_of(unit: str, plan: Wiring, entry: WireEntry) -> Fed:
+    """A unit with a circuit of its own, and whether that is connected at the panel."""
+    return Fed(unit, plan.fed[unit], entry.supply(unit).been == "yes")
 
 
 def _touched(unit: str, plan: Wiring, lies: Landed) -> list[datetime]:
     """When each of what lies in a unit's blocks was landed there."""
-    blocks = fed_of(unit, plan).blocks
+    blocks = {b.id for b in plan.blocks.values() if b.fed_by == unit}
     return [x.at for of in lies.conductors.values() for x in of if x.block in blocks]
 
 

@@ -1,20 +1,21 @@
 """A unit's circuit, judged before anybody switches on: what it carries, caps, and lacks."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Literal, cast
 
-from fairline.core.call import Check, Step
-from fairline.core.physics.conductor import largest_standard_a
+from fairline.core.calc.circuit import ground_steps
+from fairline.core.call import Check, Step, Verdict
+from fairline.core.physics.conductor import EquipmentGround, awg_of, largest_standard_a
+from fairline.core.physics.tubing import table
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
+from fairline.core.wire.carrying import ampacity_of, earth_of, ground_awg
 from fairline.core.wire.circuit import (
     Rating,
-    ampacity_of,
+    breaker,
     conductor,
     drop,
-    ground,
-    ground_awg,
-    overcurrent,
     plate,
     rating,
     source,
@@ -22,7 +23,8 @@ from fairline.core.wire.circuit import (
     voltage,
 )
 from fairline.core.wire.entry import Supply
-from fairline.core.wire.looks import disconnect, later, rest, way, who
+from fairline.core.wire.grounding import ground
+from fairline.core.wire.looks import disconnect, junction, later, rest, way, who
 
 Mark = Literal["MCA", "MOP", "ampacity", "breaker", "fuse", "disconnect"]
 
@@ -40,6 +42,7 @@ class SupplyWorked:
     entry: Supply
     rating: Rating
     ampacity_a: float | None
+    earth: EquipmentGround | None
     ground_awg: int | None
     marks: dict[Mark, float]
     serves: str
@@ -48,11 +51,16 @@ class SupplyWorked:
     working: list[Step]
 
 
-def supply(unit: str, title: str, entry: Supply, rules: Rules) -> SupplyWorked:
-    """A unit's circuit, held against what its sheet or its nameplate asks."""
-    found = rating(unit, entry, rules)
+def supply(
+    unit: str, title: str, entry: Supply, rules: Rules, sharing: Sequence[Rating] = ()
+) -> SupplyWorked:
+    """A unit's circuit, held against what its sheet or its nameplate asks.
+
+    ``sharing``: the other heads on the same circuit, which it feeds together with this one.
+    """
+    found = together(rating(unit, entry, rules), sharing)
     ampacity, said_by = ampacity_of(entry)
-    earth = ground_awg(entry)
+    earth = earth_of(entry, found.mca_a)
     marks: dict[Mark, float] = {}
     for mark, amps in (
         ("MCA", found.mca_a),
@@ -66,36 +74,61 @@ def supply(unit: str, title: str, entry: Supply, rules: Rules) -> SupplyWorked:
             marks[cast(Mark, mark)] = amps
     checks = [
         *plate(entry, found),
-        overcurrent("breaker", "Breaker", entry.breaker_a, found),
-        conductor(entry, found, ampacity, said_by),
+        *_in_front(breaker(entry, found, ampacity), conductor(entry, found, ampacity, said_by)),
         *terminal(unit, entry, found, rules),
         ground(entry, earth),
         drop(entry, found, rules),
         voltage(entry, found, rules),
         *source(entry, found, rules),
         *way(entry),
+        *junction(entry),
         *disconnect(entry, found, rules),
-        *rest(entry, found, rules),
+        *rest(unit, entry, found, rules),
         *later(entry, ampacity),
     ]
-    working = (
-        []
-        if ampacity is None
-        else [Step(step="ampacity of the conductor", expression=said_by, value=ampacity, unit="A")]
-    )
+    working = [] if ampacity is None else [_carries(ampacity, said_by)]
+    if entry.breaker_a is not None and (awg := awg_of(entry.gauge)) is not None:
+        working += ground_steps(entry.breaker_a, awg, earth)
     return SupplyWorked(
         unit=unit,
         title=title,
         entry=entry,
         rating=found,
         ampacity_a=ampacity,
-        ground_awg=earth,
+        earth=earth,
+        ground_awg=ground_awg(entry, earth),
         marks=marks,
         serves=_serves(entry, found, ampacity),
         checks=[_of(c, unit, title) for c in checks],
         who=_of(who(entry, rules, title), unit, title),
         working=working,
     )
+
+
+def together(own: Rating, sharing: Sequence[Rating]) -> Rating:
+    """What several heads on one circuit ask of it: the sum of their MCA, the least of their MOP."""
+    if not sharing:
+        return own
+    every = [own, *sharing]
+    mcas, mops = [r.mca_a for r in every], [r.mop_a for r in every]
+    return replace(
+        own,
+        mca_a=sum(a for a in mcas if a is not None) if None not in mcas else None,
+        mop_a=min(a for a in mops if a is not None) if None not in mops else None,
+        source=f"{own.source}, {len(every)} heads together",
+    )
+
+
+def _in_front(first: Check, wires: list[Check]) -> list[Check]:
+    """A conductor that is too thin leads the advice: another breaker does not mend it."""
+    thin = any(c.id == "conductor" and c.call.verdict is Verdict.STOP for c in wires)
+    return [*wires, first] if thin else [first, *wires]
+
+
+def _carries(ampacity: float, said_by: str) -> Step:
+    source = table("conductors")["ampacity_source"]
+    said = said_by if said_by.startswith("local code") else f"{said_by}; {source}"
+    return Step(step="ampacity of the circuit", expression=said, value=ampacity, unit="A")
 
 
 def _of(check: Check, unit: str, title: str) -> Check:

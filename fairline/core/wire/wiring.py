@@ -38,7 +38,7 @@ class Cable(Frozen):
     """A cable between two blocks; a supply has only the end at its unit.
 
     ``letter`` is what both ends are to be marked with. ``colours`` go by terminal, the ground's
-    last where it has one.
+    last where it has one; None of a pair that nobody has looked at.
     """
 
     id: str
@@ -47,7 +47,7 @@ class Cable(Frozen):
     start: str
     end: str
     kind: str  # "cable", "pair" or "supply"
-    colours: tuple[Colour, ...]
+    colours: tuple[Colour | None, ...]
 
     @property
     def sides(self) -> tuple[Side, ...]:
@@ -72,11 +72,12 @@ class Wiring(Frozen):
     unlike: tuple[str, ...] = ()
     unrouted: tuple[str, ...] = ()
     shield: Shield | None = None
-    plug: bool = False  # one may be in at the outdoor unit's terminals, or none says otherwise
+    plug: bool = False  # one may be in at the heads' terminals, or none says otherwise
 
     def asks_plug(self, cable: Cable, side: Side) -> bool:
         """Whether a factory's test plug may be in at this end."""
-        return self.plug and cable.kind == "cable" and cable.block(side).startswith(OUTDOOR)
+        at = self.blocks.get(cable.block(side))
+        return self.plug and cable.kind == "cable" and at is not None and len(at.unit) == 1
 
     def grounds_shield(self, unit: str) -> bool:
         """Whether the sheet wants a pair's shield grounded at a unit."""
@@ -140,7 +141,10 @@ class _Builder:
         if len(first.terminals) != len(last.terminals):
             self.unlike.append(f"{first.title} and {last.title}")
             return
-        colours = [self.entry.colour(n) or "orange" for n in range(1, len(last.terminals) + 1)]
+        numbers = range(1, len(last.terminals) + 1)
+        colours: list[Colour | None] = [
+            self.entry.pair_colour(n) if pair else self.entry.colour(n) or "orange" for n in numbers
+        ]
         self.cables[id] = Cable(
             id=id,
             title=_cable_title(id, letter, last.title, pair),

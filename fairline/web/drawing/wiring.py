@@ -110,12 +110,12 @@ def _cable(
     yield from _strays(cable, worked, spots)
 
 
-def _conductor(colour: str, ends: Sequence[tuple[Spot, bool]]) -> Iterator[Markup]:
+def _conductor(colour: str | None, ends: Sequence[tuple[Spot, bool]]) -> Iterator[Markup]:
     landed = all(lies for _, lies in ends)
     way = _way([spot for spot, _ in ends])
     state = "landed" if landed else "half" if any(lies for _, lies in ends) else "open"
     yield tag("path", d=way, class_=f"casing {state}")
-    yield tag("path", d=way, class_=f"wire wire-{colour} {state}")
+    yield tag("path", d=way, class_=f"wire wire-{colour or 'none'} {state}")
 
 
 def _way(spots: Sequence[Spot]) -> str:
