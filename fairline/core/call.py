@@ -141,12 +141,16 @@ class Check(Frozen):
 
 
 class StageCall(Frozen):
-    """The call of a whole stage: the worst of its checks decides, all of them are kept."""
+    """The call of a whole stage: the worst of its checks decides, all of them are kept.
+
+    ``also_asked``: the limits that it was worked out with besides those that govern it.
+    """
 
     call: Call
     summary: str = ""
     checks: tuple[Check, ...] = ()
     governed_by: tuple[Limit, ...] = ()
+    also_asked: tuple[Limit, ...] = ()
     working: tuple[Step, ...] = ()
     findings: tuple[str, ...] = ()
     started: bool = True

@@ -2,16 +2,94 @@
 
 import csv
 from importlib.resources import files
+from typing import Literal, get_args
 
 from fairline.core.call import Frozen
 from fairline.core.quantities import both, parse
 from fairline.core.units import System
 
+LimitName = Literal[
+    "head_left",
+    "head_right",
+    "head_ceiling",
+    "head_below",
+    "head_front",
+    "head_low",
+    "head_high",
+    "throw",
+    "hole_size",
+    "hole_fall",
+    "hole_stud",
+    "hole_service",
+    "anchor_rated",
+    "anchor_factor",
+    "lines_weight",
+    "ceiling_low",
+    "ceiling_high",
+    "void",
+    "hatch",
+    "pump_lift",
+    "pump_within",
+    "outdoor_behind",
+    "outdoor_left",
+    "outdoor_right",
+    "outdoor_front",
+    "outdoor_above",
+    "outdoor_under",
+    "vent_distance",
+    "bedroom_distance",
+    "boundary_distance",
+    "rail_studs",
+    "one_person",
+    "min_connected",
+    "max_connected",
+    "min_heads",
+    "max_heads",
+    "min_length_m",
+    "max_length_m",
+    "max_total_length_m",
+    "max_main_length_m",
+    "max_first_to_last_m",
+    "max_branch_length_m",
+    "max_branch_total_m",
+    "max_lift_m",
+    "max_lift_below_m",
+    "max_head_lift_m",
+    "max_bends",
+    "straight_before_m",
+    "trap_every_m",
+    "cover_section_m",
+    "support_every_m",
+    "drain_support_m",
+    "drain_fall",
+    "drain_bore_m",
+    "max_test",
+    "test_pressure",
+    "test_hold",
+    "pull_to",
+    "decay_max",
+    "decay_hold",
+    "pull_dwell",
+    "needle_pull",
+    "needle_hold",
+    "disconnect_distance",
+    "receptacle_distance",
+    "voltage_drop",
+    "supply_window",
+    "stored_charge",
+    "gfci_asked",
+    "licence_asked",
+    "cable_apart",
+]
+
 
 class LimitDef(Frozen):
-    """A limit of the job: where the sheet has it, what common practice says, how it is shown."""
+    """A limit of the job: where the sheet has it, what common practice says, how it is shown.
 
-    name: str
+    ``low`` and ``high``: what it can be at all (our own choice, within what the computations take).
+    """
+
+    name: LimitName
     label: str
     unit: str
     kind: str
@@ -36,25 +114,20 @@ class LimitDef(Frozen):
 
     def check(self, value: float) -> float:
         """The value where it can be a limit of this kind; else ValueError with a sentence."""
-        if not self.low <= value <= self.high:
+        slack = 1e-9 * max(abs(self.low), abs(self.high))
+        if not self.low - slack <= value <= self.high + slack:
             ends = [both(v, self.kind) if self.kind else f"{v:g}" for v in (self.low, self.high)]
             raise ValueError(f"{self.label}: must lie between {ends[0]} and {ends[1]}")
         return value
 
 
-BOUNDS = {
-    "gauge": (1e5, 1.5e7),
-    "vacuum": (1.0, 2e4),
-    "duration": (60.0, 1e6),
-    "small": (0.0, 100.0),
-    "weight": (0.1, 1000.0),
-    "factor": (1.0, 100.0),
-    "slope": (0.0, 1.0),
-    "tube": (0.003, 0.1),
-    "power": (0.0, 1e6),
-    "fraction": (0.0, 1.0),
-    "yes_no": (0.0, 1.0),
-}
+def limit_named(name: str) -> LimitName:
+    """A limit's name that came as text; ValueError where there is no such limit."""
+    for known in get_args(LimitName):
+        if known == name:
+            found: LimitName = known
+            return found
+    raise ValueError(f"no limit is called {name}")
 
 
 def _limits() -> list[LimitDef]:
@@ -62,24 +135,22 @@ def _limits() -> list[LimitDef]:
     found = []
     text = (files("fairline.core") / "tables" / "limits.csv").read_text("utf-8")
     for row in csv.DictReader(text.splitlines()):
-        low, high = BOUNDS.get(row["kind"], (0.0, 1000.0))
         plain = row["kind"] in ("factor", "slope")
         d = LimitDef(
-            name=row["name"],
+            name=limit_named(row["name"]),
             label=row["label"],
             unit=row["unit"],
             kind="" if plain else row["kind"],
             on_sheet=row["on_sheet"] or None,
             common_source=row["source"] or "no published source",
-            low=low,
-            high=high,
         )
         common = d.read(row["common"]) if row["common"] else None
-        found.append(d.model_copy(update={"common": common}))
+        ends = {"low": d.read(row["least"]), "high": d.read(row["most"])}
+        found.append(d.model_copy(update={"common": common, **ends}))
     return found
 
 
-TREE_LIMITS = (
+TREE_LIMITS: tuple[LimitName, ...] = (
     "max_length_m",
     "min_length_m",
     "max_total_length_m",

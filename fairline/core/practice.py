@@ -4,14 +4,17 @@
 displace. The sheet comes first, then local code, then the house, then common practice.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, ValidationInfo, field_validator, model_validator
 
 from fairline.core import limits
 from fairline.core.call import Frozen, Limit
 from fairline.core.entry import Entry, Record, Text
-from fairline.core.limit_list import LIMITS
+from fairline.core.limit_list import LIMITS, LimitName
 from fairline.core.limits import Candidate, governing
 from fairline.core.schools import TOPICS, TOPICS_ON, School
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Sheet, Tee
@@ -25,7 +28,11 @@ class CodeEntry(Entry):
 
 
 class Practice(Entry):
-    """What the company does where the sheet is silent: schools by topic, limits by name, SI."""
+    """What the company does where the sheet is silent: schools by topic, limits by name, SI.
+
+    A limit outside what it can be is refused; of what was kept before (context ``kept``) it is read
+    as it stands.
+    """
 
     schools: dict[str, str] = {}
     house: dict[str, float] = {}
@@ -62,10 +69,13 @@ class Practice(Entry):
 
     @field_validator("house", "code")
     @classmethod
-    def _possible(cls, value: dict[str, Any]) -> dict[str, Any]:
+    def _possible(cls, value: dict[str, Any], info: ValidationInfo) -> dict[str, Any]:
+        kept = (info.context or {}).get("kept", False)
         for name, said in value.items():
             if name not in LIMITS:
                 raise ValueError(f"no limit is called {name}")
+            if kept:
+                continue
             LIMITS[name].check(said.value if isinstance(said, CodeEntry) else said)
         return value
 
@@ -102,6 +112,20 @@ class Departure(Record):
         elif self.topic not in TOPICS:
             raise ValueError(f"no topic is called {self.topic}")
         return self
+
+
+_ASKED: ContextVar[dict[str, Limit] | None] = ContextVar("limits asked", default=None)
+
+
+@contextmanager
+def limits_asked() -> Iterator[dict[str, Limit]]:
+    """The limits that the rules are asked for in the meantime, by their labels."""
+    found: dict[str, Limit] = {}
+    before = _ASKED.set(found)
+    try:
+        yield found
+    finally:
+        _ASKED.reset(before)
 
 
 class Rules(Frozen):
@@ -143,7 +167,7 @@ class Rules(Frozen):
         found: Sheet | None = getattr(self, part)
         return found
 
-    def candidates(self, name: str) -> list[Candidate]:
+    def candidates(self, name: LimitName) -> list[Candidate]:
         d = LIMITS[name]
         found = []
         if d.on_sheet:
@@ -165,16 +189,20 @@ class Rules(Frozen):
         found.append(limits.common(d.common, d.common_source))
         return found
 
-    def limit(self, name: str) -> Limit | None:
+    def limit(self, name: LimitName) -> Limit | None:
         """The governing limit called ``name``, or None where nobody says anything."""
         d = LIMITS[name]
-        return governing(d.label, d.unit, self.candidates(name), d.kind)
+        found = governing(d.label, d.unit, self.candidates(name), d.kind)
+        asked = _ASKED.get()
+        if asked is not None and found is not None:
+            asked.setdefault(found.limit, found)
+        return found
 
-    def value(self, name: str) -> float | None:
+    def value(self, name: LimitName) -> float | None:
         found = self.limit(name)
         return None if found is None else found.value
 
-    def yes(self, name: str) -> bool | None:
+    def yes(self, name: LimitName) -> bool | None:
         """The answer of a limit of kind ``yes_no``; None where nobody says anything."""
         found = self.value(name)
         return None if found is None else found >= 0.5

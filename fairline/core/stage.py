@@ -18,7 +18,7 @@ from fairline.core.contents.state import Contents
 from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
 from fairline.core.parts import OUTDOOR, Subject, SubjectSince
-from fairline.core.practice import Practice, Rules
+from fairline.core.practice import Practice, Rules, limits_asked
 from fairline.core.proofs import Proofs
 from fairline.core.readings import Run, RunKind
 
@@ -255,8 +255,15 @@ class Stage:
         return tuple(str(record.model_fields["kind"].default) for record in self.records)
 
     def judged(self, basis: Basis) -> Worked:
-        """The stage worked out, with what was done out of order of its acts in its call."""
-        found = self.work(basis)
+        """The stage worked out, with what was done out of order of its acts in its call.
+
+        Every limit that it asked for is shown by it.
+        """
+        with limits_asked() as asked:
+            found = self.work(basis)
+        shown = {limit.limit for limit in found.call.governed_by}
+        more = tuple(limit for label, limit in asked.items() if label not in shown)
+        found = replace(found, call=found.call.model_copy(update={"also_asked": more}))
         if self.acts is None and self.run_acts is None:
             return found
         own: Contents | None = getattr(found, "contents", None)

@@ -39,7 +39,11 @@ class Company(Entry):
 def practice(session: Session) -> tuple[Practice, int]:
     """The house practice and its version; 0 while the defaults stand."""
     row = session.get(SettingRow, "practice")
-    return (Practice.model_validate(row.document), row.version) if row else (Practice(), 0)
+    return (
+        (Practice.model_validate(row.document, context={"kept": True}), row.version)
+        if row
+        else (Practice(), 0)
+    )
 
 
 def company(session: Session) -> Company:

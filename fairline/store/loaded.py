@@ -169,7 +169,9 @@ def _practices(
     if before is not None and named <= before.keys() | {""}:
         return before
     rows = session.scalars(select(JobPracticeRow).where(JobPracticeRow.job_id == job_id))
-    return {row.digest: Practice.model_validate(row.document) for row in rows}
+    return {
+        row.digest: Practice.model_validate(row.document, context={"kept": True}) for row in rows
+    }
 
 
 def runs(

@@ -329,7 +329,7 @@ class _Teller:
 
     def limits(self) -> Iterator[Row]:
         for name, stage in self.judged.stages.items():
-            for limit in stage.governed_by:
+            for limit in (*stage.governed_by, *stage.also_asked):
                 displaced = ", ".join(
                     f"{AUTHORITY_WORDS[d.authority]} {self.say(d.value, limit.kind)}"
                     for d in limit.displaced

@@ -61,7 +61,7 @@ def sheet_page(
     if sheet is not None and part:
         rules = rules.model_copy(update={part: sheet})
     governed = {
-        d.on_sheet.split(".")[1]: (d, rules.limit(name))
+        d.on_sheet.split(".")[1]: (d, rules.limit(d.name))
         for name, d in LIMITS.items()
         if d.on_sheet and d.on_sheet.startswith(f"{part}.")
     }

@@ -38,7 +38,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         for head in judged.of(SurveyWorked).wanted
     ]
     length_m = judged.pipes.total_m
-    proposals = visit.proposals(judged.id, heads, length_m) if heads else []
+    proposals = visit.proposals(judged.id, heads, length_m, judged.rules) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {
         "checks": Checks((c.id, c) for c in found),

@@ -180,7 +180,7 @@ class JudgedCache:
 
 
 # the shelf's revision, the heads, the length of line, and what was proposed for them
-Proposed = tuple[tuple[int, int], list[Wanted], float | None, list[Proposal]]
+Proposed = tuple[tuple[int, int], list[Wanted], float | None, Rules, list[Proposal]]
 
 
 class ShelfCache:
@@ -191,18 +191,23 @@ class ShelfCache:
         self._proposed: OrderedDict[int, Proposed] = OrderedDict()
 
     def proposals(
-        self, visit: "Visit", job_id: int, heads: list[Wanted], length_m: float | None
+        self,
+        visit: "Visit",
+        job_id: int,
+        heads: list[Wanted],
+        length_m: float | None,
+        rules: Rules,
     ) -> list[Proposal]:
         """What carries these heads; worked out again where heads or shelf have changed."""
         at = visit.shelf_at
         held = self._proposed.get(job_id)
-        if held is None or held[:3] != (at, heads, length_m):
-            found = propose(heads, self.get(visit, "outdoor"), length_m)
-            held = (at, heads, length_m, found)
+        if held is None or held[:4] != (at, heads, length_m, rules):
+            found = propose(heads, self.get(visit, "outdoor"), length_m, rules)
+            held = (at, heads, length_m, rules, found)
             self._proposed[job_id] = held
             while len(self._proposed) > CACHED_JOBS:
                 self._proposed.popitem(last=False)
-        return held[3]
+        return held[4]
 
     def get(self, visit: "Visit", kind: str) -> list[Any]:
         at = visit.shelf_at
@@ -350,9 +355,11 @@ class Visit:
         cache: ShelfCache = self.request.app.state.shelf
         return cache.get(self, "outdoor")
 
-    def proposals(self, job_id: int, heads: list[Wanted], length_m: float | None) -> list[Proposal]:
+    def proposals(
+        self, job_id: int, heads: list[Wanted], length_m: float | None, rules: Rules
+    ) -> list[Proposal]:
         cache: ShelfCache = self.request.app.state.shelf
-        return cache.proposals(self, job_id, heads, length_m)
+        return cache.proposals(self, job_id, heads, length_m, rules)
 
     def heads(self) -> list[Head]:
         cache: ShelfCache = self.request.app.state.shelf

@@ -2,17 +2,20 @@
 
 import itertools
 from datetime import UTC, datetime
+from typing import get_args
 
 import pytest
 
-from fairline.core.limit_list import LIMITS
+from fairline.core.limit_list import LIMITS, LimitName
 from fairline.core.limits import code, common, governing, house, sheet
+from fairline.core.line import work
 from fairline.core.practice import CodeEntry, Departure, Practice, Rules, departures
 from fairline.core.pressure_test.stage import plan
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.part import Torque
 from fairline.demo.sheets import PELLOW_35
+from fairline.demo.systems import demo_jobs
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 
@@ -122,3 +125,88 @@ def test_a_torque_needs_both_ends_in_order():
     for low, high in ((14.0, None), (None, 14.0), (18.0, 14.0)):
         with pytest.raises(ValueError):
             Torque(od_m=0.00635, low_nm=low, high_nm=high)
+
+
+# --- limits have one home -----------------------------------------------------------------------
+
+JOBS = {job.head.name: job for job in demo_jobs()}
+
+
+def limits_shown(job, practice):
+    """The names of the limits that the stages of a job show."""
+    labels = {d.label: name for name, d in LIMITS.items()}
+    calls = work(job, practice).calls.values()
+    shown = [x for c in calls for x in (*c.governed_by, *c.also_asked)]
+    shown += [k.limit for c in calls for k in c.checks if k.limit is not None]
+    return {labels[x.limit] for x in shown if x.limit in labels}
+
+
+def test_every_row_is_asked_by_a_stage_and_shown_by_it():
+    assert set(get_args(LimitName)) == set(LIMITS)
+    practice = Practice(house={name: d.low for name, d in LIMITS.items()})
+    shown = set().union(*(limits_shown(job, practice) for job in JOBS.values()))
+    by_needle = practice.model_copy(update={"schools": {"vacuum": "needle"}})
+    shown |= set().union(*(limits_shown(needled(job), by_needle) for job in JOBS.values()))
+    assert shown == set(LIMITS)
+
+
+def needled(job):
+    """The job with an outdoor unit whose sheet prescribes a needle."""
+    planned = job.equipment.outdoor
+    sheet = planned.sheet.model_copy(update={"vacuum_gauge": "needle"})
+    outdoor = planned.model_copy(update={"sheet": sheet})
+    equipment = job.equipment.model_copy(update={"outdoor": outdoor})
+    return job.model_copy(update={"equipment": equipment})
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_a_limit_at_either_end_can_be_judged_on_every_demo_job(name):
+    """Whatever the practice page takes, every stage is worked out with it."""
+    job = JOBS[name]
+    for limit, d in LIMITS.items():
+        for value in (d.low, d.high):
+            assert work(job, Practice(house={limit: value})).calls
+
+
+def test_a_limit_kept_before_its_bounds_were_drawn_is_read_and_refused_when_saved_again():
+    old = {"house": {"pull_to": 2.0, "drain_fall": 0.0}}
+    kept = Practice.model_validate(old, context={"kept": True})
+    assert kept.house["drain_fall"] == 0.0
+    with pytest.raises(ValueError, match="must lie between"):
+        Practice.model_validate(old)
+
+
+def connected(**code):
+    """The gallery's capacity under a local code's limits; its sheet silent on them."""
+    job = next(j for j in JOBS.values() if j.equipment.outdoor.sheet.system == "multi")
+    planned = job.equipment.outdoor
+    silent = dict.fromkeys(("min_connected_w", "max_connected_w", "min_heads", "max_heads"))
+    outdoor = planned.model_copy(update={"sheet": planned.sheet.model_copy(update=silent)})
+    job = job.model_copy(
+        update={"equipment": job.equipment.model_copy(update={"outdoor": outdoor})}
+    )
+    told = {"max_connected": 60_000.0, "max_heads": 40.0} | code
+    practice = Practice(code={n: CodeEntry(value=v, source="Local 3.1") for n, v in told.items()})
+    call = work(job, practice).calls["survey"]
+    check = next(c for c in call.checks if c.id == "capacity")
+    heads = [h for h in job.survey.heads if h.when == "now"]
+    return check, call, sum(job.equipment.head(h.zone).cool_w for h in heads), len(heads)
+
+
+def test_what_a_local_code_says_of_connected_heads_is_judged_on_both_sides():
+    check, call, watts, count = connected()
+    assert check.call.verdict == "holds"
+    assert any(
+        x.authority == "code" and x.limit == "most connected capacity" for x in call.governed_by
+    )
+    every = check.value  # now and later
+    for name, fine, bad in (
+        ("min_connected", watts, watts + 1),
+        ("max_connected", every, every - 1),
+        ("min_heads", count, count + 1),
+        ("max_heads", 26, 1),
+    ):
+        assert connected(**{name: float(fine)})[0].call.verdict == "holds", name
+        assert connected(**{name: float(bad)})[0].call.verdict == "short", name
+    neither = connected(min_connected=50_000.0, max_connected=40_000.0)[0]
+    assert neither.call.verdict == "unknown" and "no system can have both" in neither.call.because

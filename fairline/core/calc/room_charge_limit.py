@@ -16,10 +16,14 @@ from fairline.core.call import (
     Step,
     Verdict,
 )
+from fairline.core.physics.nitrogen import atmosphere_pa
 from fairline.core.physics.tubing import table
 from fairline.core.quantities import both
 
 Mounting = Literal["floor", "window", "wall", "ceiling"]
+THIN_AIR_M = 600.0  # above it the most charge falls (IEC 60335-2-40, quoted from memory)
+NEAR_SHARE = 0.9  # of a limit; from it on it is watched, our own choice
+SAME = 1 + 1e-9  # what rounding leaves over is no charge
 
 
 class ChargedRoom(Request):
@@ -57,11 +61,15 @@ class ChargedRoom(Request):
 
 
 class RoomChargeLimitRequest(Request):
-    """The whole charge of the system: any one room could receive all of it."""
+    """The whole charge of the system: any one room could receive all of it.
+
+    ``altitude_m`` above the sea: in thin air less refrigerant does the same.
+    """
 
     refrigerant: Literal["R-32", "R-454B", "R-410A"]
     charge_kg: Annotated[float, Field(ge=0, le=10_000)]
     rooms: Annotated[list[ChargedRoom], Field(min_length=1, max_length=200)]
+    altitude_m: Annotated[float, Field(ge=-500, le=6000)] = 0.0
 
     @model_validator(mode="after")
     def _ids_are_single(self) -> "RoomChargeLimitRequest":
@@ -99,6 +107,19 @@ def no_limit_below_kg(refrigerant: str) -> float | None:
     return None if lfl is None else float(table("flammability")["no_limit_factor_m3"] * lfl)
 
 
+def altitude_factor(altitude_m: float) -> float:
+    """What the most charge is divided by in thin air: p(600 m)/p(z), 1 up to 600 m.
+
+    IEC 60335-2-40, quoted from memory; pressures of the standard atmosphere (ISO 2533).
+
+    >>> [round(altitude_factor(z), 2) for z in (600.0, 1000.0, 1600.0, 2500.0)]
+    [1.0, 1.05, 1.13, 1.26]
+    """
+    if altitude_m <= THIN_AIR_M:
+        return 1.0
+    return atmosphere_pa(THIN_AIR_M) / atmosphere_pa(altitude_m)
+
+
 def max_charge_kg(lfl_kg_m3: float, height_m: float, area_m2: float) -> float:
     """m_max = 2.5 · LFL^1.25 · h₀ · √A (IEC 60335-2-40, quoted from memory).
 
@@ -113,25 +134,43 @@ def min_area_m2(lfl_kg_m3: float, height_m: float, charge_kg: float) -> float:
     return float((charge_kg / (2.5 * lfl_kg_m3**1.25 * height_m)) ** 2)
 
 
+def _near(charge: float, rooms: tuple[RoomLimit, ...]) -> RoomLimit | None:
+    """The room whose limit is nearest, where the charge is within a tenth of it."""
+    bound = [r for r in rooms if r.max_kg is not None and charge >= NEAR_SHARE * r.max_kg]
+    return min(bound, key=lambda r: r.max_kg or 0.0, default=None)
+
+
+def _watched(charge: float, room: RoomLimit) -> Call:
+    return Call(
+        verdict=Verdict.WATCH,
+        because=f"{both(charge, 'charge')} fits {room.id} by less than a tenth: {_at_most(room)}.",
+        do_next="Measure the room again, and mind what is added for the line.",
+    )
+
+
 def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult]:
     """A refrigerant that does not burn takes the place of the air in the room: kg for each m³."""
     row = table("flammability")["displacing"][request.refrigerant]
-    most, charge = float(row["kg_per_m3"]), request.charge_kg
+    high, charge = request.altitude_m > row["up_to_m"], request.charge_kg
+    most = float(row["high_kg_per_m3"] if high else row["kg_per_m3"])
+    unsaid = request.altitude_m > row["high_up_to_m"]
+    fits = [most * room.area_m2 * room.room_height_m for room in request.rooms]
     rooms = tuple(
         RoomLimit(
             id=room.id,
-            max_kg=most * room.area_m2 * room.room_height_m,
+            max_kg=kg,
             min_area_m2=charge / (most * room.room_height_m),
-            ok=charge <= most * room.area_m2 * room.room_height_m * (1 + 1e-9),
+            ok=charge <= kg * SAME and not unsaid,
         )
-        for room in request.rooms
+        for room, kg in zip(request.rooms, fits, strict=True)
     )
+    at = f", at {both(request.altitude_m, 'length')}" if high else ""
     limit = Limit(
         limit="most charge for each m³ of the room",
         value=most,
         unit="kg/m³",
         authority=Authority.COMMON,
-        source=row["source"],
+        source=f"{row['source']}{at}",
         displaced=(
             Displaced(
                 value=row["other_kg_per_m3"],
@@ -141,7 +180,8 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
             ),
         ),
     )
-    over = [room for room in rooms if not room.ok]
+    over = [room for room in rooms if charge > (room.max_kg or 0.0) * SAME]
+    findings: tuple[str, ...] = ("charge_over_room_limit",) if over else ()
     if over:
         worst = min(over, key=lambda room: room.max_kg or 0.0)
         call = Call(
@@ -150,6 +190,16 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
             f"{worst.id}: {_at_most(worst)}.",
             do_next=SMALLER,
         )
+    elif unsaid:
+        findings = ("over_altitude",)
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"Above {both(row['high_up_to_m'], 'length')} we know no limit of "
+            f"{request.refrigerant}; this site lies at {both(request.altitude_m, 'length')}.",
+            do_next="Ask the local code for the limit at this height.",
+        )
+    elif (near := _near(charge, rooms)) is not None:
+        call = _watched(charge, near)
     else:
         call = Call(
             verdict=Verdict.HOLDS,
@@ -158,7 +208,7 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
         )
     working = tuple(
         Step(
-            step=f"{asked.id}: most charge",
+            step=f"{asked.id}: most charge{at}",
             expression=f"{most:g} kg/m³ · {asked.area_m2:g} m² · {asked.room_height_m:g} m",
             value=room.max_kg or 0.0,
             unit="kg",
@@ -169,7 +219,7 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
         call=call,
         governed_by=(limit,),
         working=working,
-        findings=("charge_over_room_limit",) if over else (),
+        findings=findings,
         result=RoomChargeLimitResult(no_limit_below_kg=None, rooms=rooms),
     )
 
@@ -188,12 +238,13 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
     if lfl is None or free is None:
         return _displacing(request)
     end = float(table("flammability")["relation_end_factor_m3"] * lfl)
+    thin, unbound = altitude_factor(request.altitude_m), charge <= free * SAME
     rooms = tuple(
         RoomLimit(
             id=room.id,
-            max_kg=(most := max_charge_kg(lfl, room.release_m, room.area_m2)),
-            min_area_m2=min_area_m2(lfl, room.release_m, charge),
-            ok=charge <= end and (charge <= free or charge <= most),
+            max_kg=(most := max_charge_kg(lfl, room.release_m, room.area_m2) / thin),
+            min_area_m2=min_area_m2(lfl, room.release_m, charge * thin),
+            ok=charge <= end * SAME and (unbound or charge <= most * SAME),
         )
         for room in request.rooms
     )
@@ -214,18 +265,36 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
             unit="kg",
         )
     ]
+    if thin > 1:
+        working.append(
+            Step(
+                step="less in thin air, p(600 m)/p(altitude)",
+                expression=f"at {request.altitude_m:g} m",
+                value=thin,
+                unit="",
+            )
+        )
     for room, limit in zip(request.rooms, rooms, strict=True):
         working.append(
             Step(
                 step=f"{room.id}: most charge, 2.5·LFL^1.25·h₀·√A",
-                expression=f"2.5 · {lfl:g}^1.25 · {room.release_m:g} · √{room.area_m2:g}",
+                expression=f"2.5 · {lfl:g}^1.25 · {room.release_m:g} · √{room.area_m2:g}"
+                + (f" / {thin:.3f}" if thin > 1 else ""),
                 value=limit.max_kg or 0.0,
                 unit="kg",
             )
         )
-    over = [limit for limit in rooms if not limit.ok]
+    over = [r for r in rooms if not unbound and charge > (r.max_kg or 0.0) * SAME]
     findings: tuple[str, ...] = ("charge_over_room_limit",) if over else ()
-    if charge > end:
+    if over:  # what can hurt before what nobody knows
+        worst = min(over, key=lambda limit: limit.max_kg or 0.0)
+        call = Call(
+            verdict=Verdict.STOP,
+            because=f"{both(charge, 'charge')} of {request.refrigerant} is too much for "
+            f"{worst.id}: {_at_most(worst)}.",
+            do_next=SMALLER,
+        )
+    elif charge > end * SAME:
         findings = ("over_relation",)
         call = Call(
             verdict=Verdict.UNKNOWN,
@@ -234,16 +303,10 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
             do_next="Only the sheet's own table or a local code can say: enter it, or take less "
             "charge.",
         )
-    elif over:
-        worst = min(over, key=lambda limit: limit.max_kg or 0.0)
-        call = Call(
-            verdict=Verdict.STOP,
-            because=f"{both(charge, 'charge')} of {request.refrigerant} is too much for "
-            f"{worst.id}: {_at_most(worst)}.",
-            do_next=SMALLER,
-        )
+    elif not unbound and (near := _near(charge, rooms)) is not None:
+        call = _watched(charge, near)
     else:
-        below = charge <= free
+        below = unbound
         call = Call(
             verdict=Verdict.HOLDS,
             because=f"{both(charge, 'charge')} is at or below {both(free, 'charge')}: no room is "

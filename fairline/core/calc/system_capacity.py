@@ -61,39 +61,13 @@ class SystemCapacityResult(Frozen):
     heads_later: int
 
 
-def system_capacity(
-    request: SystemCapacityRequest, source: str = "equipment sheet"
-) -> Answer[SystemCapacityResult]:
-    """Hold Σ of head capacity and the number of heads against the permitted range.
-
-    The range must hold now, and again when the heads wanted later are on. W in and out.
-
-    >>> asked = {"heads": [{"id": "A", "cool_w": 2600.0}, {"id": "B", "cool_w": 3500.0}],
-    ...          "rule": {"max_connected_w": 5000.0}}
-    >>> system_capacity(SystemCapacityRequest.model_validate(asked)).call.verdict.value
-    'short'
-    """
-    rule = request.rule
-    now = [h for h in request.heads if not h.later]
-    connected, later = sum(h.cool_w for h in now), sum(h.cool_w for h in request.heads)
-    most_heads = min((n for n in (rule.max_heads, rule.ports) if n is not None), default=None)
-    result = SystemCapacityResult(
-        connected_w=connected,
-        connected_later_w=later,
-        heads=len(now),
-        heads_later=len(request.heads),
-    )
-    limits = tuple(
-        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source=source)
-        for label, v, u in (
-            ("least connected capacity", rule.min_connected_w, "W"),
-            ("most connected capacity", rule.max_connected_w, "W"),
-            ("least number of heads", rule.min_heads, "heads"),
-            ("most heads", most_heads, "heads"),
-        )
-        if v is not None
-    )
+def _faults(
+    request: SystemCapacityRequest, result: SystemCapacityResult, most_heads: int | None
+) -> list[tuple[str, str, str]]:
+    """What lies outside the range: a finding, in words, and what to do."""
     faults: list[tuple[str, str, str]] = []
+    rule, now = request.rule, result.heads
+    connected, later = result.connected_w, result.connected_later_w
     if rule.max_connected_w is not None:
         for when, value in (("now", connected), ("with the heads of later", later)):
             if value > rule.max_connected_w + 1e-6 and not faults:
@@ -122,15 +96,60 @@ def system_capacity(
                 "Choose an outdoor unit with a place for each head.",
             )
         )
-    if rule.min_heads is not None and now and len(now) < rule.min_heads:
+    if rule.min_heads is not None and now and now < rule.min_heads:
         faults.append(
             (
                 "too_few_heads",
-                f"{plural(len(now), 'head')} now, at least {rule.min_heads} wanted",
+                f"{plural(now, 'head')} now, at least {rule.min_heads} wanted",
                 "Choose another outdoor unit, or hang more heads now.",
             )
         )
-    if faults:
+    return faults
+
+
+def system_capacity(
+    request: SystemCapacityRequest, governed_by: tuple[Limit, ...] | None = None
+) -> Answer[SystemCapacityResult]:
+    """Hold Σ of head capacity and the number of heads against the permitted range.
+
+    The range must hold now, and again when the heads wanted later are on. W in and out.
+    ``governed_by``: who says each limit, where it is not the request.
+
+    >>> asked = {"heads": [{"id": "A", "cool_w": 2600.0}, {"id": "B", "cool_w": 3500.0}],
+    ...          "rule": {"max_connected_w": 5000.0}}
+    >>> system_capacity(SystemCapacityRequest.model_validate(asked)).call.verdict.value
+    'short'
+    """
+    rule = request.rule
+    now = [h for h in request.heads if not h.later]
+    connected, later = sum(h.cool_w for h in now), sum(h.cool_w for h in request.heads)
+    most_heads = min((n for n in (rule.max_heads, rule.ports) if n is not None), default=None)
+    result = SystemCapacityResult(
+        connected_w=connected,
+        connected_later_w=later,
+        heads=len(now),
+        heads_later=len(request.heads),
+    )
+    limits = tuple(
+        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source="the request")
+        for label, v, u in (
+            ("least connected capacity", rule.min_connected_w, "W"),
+            ("most connected capacity", rule.max_connected_w, "W"),
+            ("least number of heads", rule.min_heads, "heads"),
+            ("most heads", most_heads, "heads"),
+        )
+        if v is not None
+    )
+    faults = _faults(request, result, most_heads)
+    range_ = (rule.min_connected_w, rule.max_connected_w)
+    if range_[0] is not None and range_[1] is not None and range_[0] > range_[1]:
+        call = Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"At least {both(range_[0], 'power')} and at most {both(range_[1], 'power')} "
+            "are wanted: no system can have both.",
+            do_next="Look at both limits again: the sheet, the code entry, house practice.",
+        )
+    elif faults:
         call = Call(
             verdict=Verdict.SHORT,
             because="; ".join(f[1] for f in faults) + ".",
@@ -158,7 +177,7 @@ def system_capacity(
         )
     return Answer[SystemCapacityResult](
         call=call,
-        governed_by=limits,
+        governed_by=limits if governed_by is None else governed_by,
         working=tuple(working),
         findings=tuple(f[0] for f in faults),
         result=result,

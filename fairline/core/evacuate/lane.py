@@ -27,6 +27,7 @@ from fairline.core.evacuate.needle import (
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, Recorded
 from fairline.core.evacuate.rig import RigWorked, at_ultimate, gauge_check, oil_words, rig_worked
 from fairline.core.evacuate.void import Voided, void_call
+from fairline.core.limit_list import LimitName
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
@@ -342,7 +343,7 @@ def _before_the_decay(
     place: Check,
     ballast_open: bool,
 ) -> StageCall:
-    names = ("pull_to", "decay_max", "decay_hold")
+    names: tuple[LimitName, ...] = ("pull_to", "decay_max", "decay_hold")
     limits = [limit for name in names if (limit := rules.limit(name)) is not None]
     check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules, ballast_open))
     return stage_call(

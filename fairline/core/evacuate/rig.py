@@ -146,6 +146,8 @@ def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:
     """What decides the pull, in words."""
     if not between:
         return "Enter the hoses: they decide more than the pump."
+    if share <= 0:
+        return "The pump decides: its own lowest pressure lies above what is wanted."
     if share >= HALF:
         return f"The pump decides: {share:.0%} of its speed reaches the system."
     # The narrowest for its length: what a molecule has most trouble with.

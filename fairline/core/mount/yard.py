@@ -28,6 +28,7 @@ from fairline.core.entry import (
     YesNo,
     blank,
 )
+from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import SLACK_M, with_nearest
 from fairline.core.mount.stud import SpacingM, stud_centres
 from fairline.core.practice import Rules
@@ -124,7 +125,7 @@ def request(
     if place.x_m is None or place.y_m is None:
         return None
 
-    def least(name: str) -> float:
+    def least(name: LimitName) -> float:
         return (rules.value(name) or 0.0) + slack_m
 
     least_base_m = min(100.0, max(0.0, wet_m + (rules.value("outdoor_under") or 0.0)))

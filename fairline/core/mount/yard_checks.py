@@ -5,6 +5,7 @@ from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_p
 from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
 from fairline.core.check import against, answered, fault
+from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
 from fairline.core.practice import Rules
@@ -97,13 +98,14 @@ def _around(
         return [Check(id="yard", label="Place of the outdoor unit", call=call)]
     m, fix = answer.result, answer.call.do_next or "Move the unit."
     checks = []
-    for name, label, value in (
+    sides: tuple[tuple[LimitName, str, float | None], ...] = (
         ("outdoor_behind", "Clear behind the outdoor unit", m.clear_behind_m),
         ("outdoor_left", "Clear at its left", m.clear_left_m),
         ("outdoor_right", "Clear at its right, for service", m.clear_right_m),
         ("outdoor_front", "Clear in front", m.clear_front_m),
         ("outdoor_above", "Clear above", m.clear_above_m),
-    ):
+    )
+    for name, label, value in sides:
         limit = rules.limit(name)
         if value is not None and limit is None:
             call = Call(
@@ -135,7 +137,7 @@ def _around(
 def _distances(place: YardPlace, rules: Rules, m: OutdoorPositionResult, fix: str) -> list[Check]:
     """What is kept at a distance: judged where local code or the house says how far."""
     checks = []
-    names = {
+    names: dict[str, LimitName] = {
         "vent": "vent_distance",
         "bedroom": "bedroom_distance",
         "boundary": "boundary_distance",

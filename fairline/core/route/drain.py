@@ -6,6 +6,7 @@ from fairline.core.calc.drain import DrainLimits, DrainRequest, DrainResult, Dra
 from fairline.core.calc.drain import drain as work_out
 from fairline.core.call import Answer, Call, Check, Verdict
 from fairline.core.check import fault
+from fairline.core.limit_list import LimitName
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route.entry import DrainRun, RouteEntry
@@ -45,7 +46,13 @@ def answer(
         return None
     head = rules.head
     heads = joined_by(entry, zone, now)
-    names = ("drain_fall", "drain_support_m", "drain_bore_m", "pump_lift", "pump_within")
+    names: tuple[LimitName, ...] = (
+        "drain_fall",
+        "drain_support_m",
+        "drain_bore_m",
+        "pump_lift",
+        "pump_within",
+    )
     limits = {n: limit for n in names if (limit := rules.limit(n)) is not None}
     request = DrainRequest(
         sections=[

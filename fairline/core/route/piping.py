@@ -15,7 +15,7 @@ from fairline.core.calc.system_tree import (
     TreeRun,
     system_tree,
 )
-from fairline.core.call import Answer, Frozen, Step
+from fairline.core.call import Answer, Frozen, Limit, Step
 from fairline.core.equipment import LETTERS, Equipment
 from fairline.core.limit_list import TREE_LIMITS
 from fairline.core.physics.tubing import tube_at
@@ -410,7 +410,7 @@ def piping(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment, rules: 
         )
         for end in fed
     ]
-    governing = {n: x for n in TREE_LIMITS if (x := rules.limit(n)) is not None}
+    governing: dict[str, Limit] = {n: x for n in TREE_LIMITS if (x := rules.limit(n)) is not None}
     answer = system_tree(SystemTreeRequest(nodes=nodes, runs=runs), governing)
     return Piping(
         stretches=tuple(builder.done[e] for e in order),

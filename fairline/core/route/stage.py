@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from fairline.core.calc.materials import Line
 from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
 from fairline.core.check import answered, fault, stage_call
+from fairline.core.limit_list import LimitName, limit_named
 from fairline.core.physics.tubing import size_label, tube_at
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -57,7 +58,7 @@ def left_of_limits(pipes: Piping, bent: Sequence[Trap], rules: Rules) -> list[Le
     """For each limit that is known, how much is left, of every run."""
     found = []
     for measured in pipes.tree.measured:
-        limit = rules.limit(measured.limit)
+        limit = rules.limit(limit_named(measured.limit))
         if limit is None:
             continue
         least = measured.limit == "min_length_m"
@@ -300,7 +301,7 @@ def _limits(pipes: Piping, rules: Rules) -> list[Check]:
     found = []
     reasons = {f"{m.limit}_{m.where}": m for m in pipes.tree.measured}
     for key, measured in reasons.items():
-        limit = rules.limit(measured.limit)
+        limit = rules.limit(limit_named(measured.limit))
         label = LIMIT_WORDS[measured.limit].format(measured.where)
         least = measured.limit == "min_length_m"
         text = f"{label}: {both(measured.value, 'length')}, {'at least' if least else 'at most'} "
@@ -327,11 +328,11 @@ def _limits(pipes: Piping, rules: Rules) -> list[Check]:
             )
         )
     if pipes.tree.zones and pipes.tree.zones[0].length_m is not None:
-        missing = [
-            word
-            for name, word in (("max_length_m", "length"), ("max_lift_m", "height"))
-            if rules.limit(name) is None
-        ]
+        asked: tuple[tuple[LimitName, str], ...] = (
+            ("max_length_m", "length"),
+            ("max_lift_m", "height"),
+        )
+        missing = [word for name, word in asked if rules.limit(name) is None]
         if missing:
             words = " and ".join(missing)
             call = Call(

@@ -1,8 +1,11 @@
 """Which outdoor units on the shelf carry the heads wanted, now and later, and why others do not."""
 
+import math
 from collections.abc import Sequence
 
 from fairline.core.calc.room_charge_limit import (
+    NEAR_SHARE,
+    SAME,
     ChargedRoom,
     Mounting,
     RoomChargeLimitRequest,
@@ -17,11 +20,14 @@ from fairline.core.calc.system_capacity import (
 )
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Verdict
 from fairline.core.check import fault, plural
+from fairline.core.limit_list import LIMITS, LimitName
 from fairline.core.physics.tubing import same_size
+from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.sheet.head import Form
 
+CARRIED: tuple[LimitName, ...] = ("min_connected", "max_connected", "min_heads", "max_heads")
 RELEASE: dict[Form, Mounting] = {
     "high-wall": "wall",
     "console": "floor",
@@ -42,6 +48,7 @@ class Wanted(Frozen):
     later: bool = False
     pair: str | None = None
     height_m: float | None = None
+    altitude_m: float = 0.0
     line_m: float | None = None  # of tube from the unit to it, where its run is laid out
     lift_m: float | None = None  # how far it is above the unit; negative below
     sheet: Head | None = None
@@ -62,19 +69,41 @@ class Proposal(Frozen):
     share: float | None = None  # connected capacity, with later heads, over the most permitted
 
 
-def carry_rule(outdoor: Outdoor) -> CarryRule:
-    """What a sheet permits; a single-zone unit carries one head by its nature."""
-    single = outdoor.system == "single"
-    most = outdoor.max_connected_w
-    if single and most is None and outdoor.cool_w is not None:
-        most = max(outdoor.cool_w, outdoor.min_connected_w or 0.0)
-    return CarryRule(
-        min_connected_w=outdoor.min_connected_w,
-        max_connected_w=most or None,
-        min_heads=None if single else outdoor.min_heads,
-        max_heads=1 if single else outdoor.max_heads,
-        ports=outdoor.port_count(),
-    )
+def carried(rules: Rules) -> list[Limit]:
+    """What governs the heads that the outdoor unit carries: capacity and number, least and most.
+
+    A single-zone unit carries one head by its nature, of at most its own cooling.
+    """
+    outdoor = rules.outdoor
+    found = {n: limit for n in CARRIED if (limit := rules.limit(n)) is not None}
+    if outdoor is not None and outdoor.system == "single":
+        least = found["min_connected"].value if "min_connected" in found else 0.0
+        own: tuple[tuple[LimitName, str, float | None, str], ...] = (
+            ("max_connected", "most connected capacity", max(outdoor.cool_w or 0.0, least), "W"),
+            ("max_heads", "most heads", 1.0, "heads"),
+        )
+        for name, label, value, unit in own:
+            if value and (name not in found or name == "max_heads"):
+                source = f"{outdoor.name} is for a single zone"
+                found[name] = Limit(
+                    limit=label, value=value, unit=unit, authority=Authority.SHEET, source=source
+                )
+    if outdoor is not None and (ports := outdoor.port_count()) is not None:
+        most = found.get("max_heads")
+        if most is None or ports < most.value:
+            found["max_heads"] = Limit(
+                limit="ports for heads",
+                value=float(ports),
+                unit="heads",
+                authority=Authority.SHEET,
+                source=outdoor.source("ports"),
+            )
+    return list(found.values())
+
+
+def _value(limits: Sequence[Limit], name: LimitName) -> float | None:
+    labels = {LIMITS[name].label, *(("ports for heads",) if name == "max_heads" else ())}
+    return next((x.value for x in limits if x.limit in labels), None)
 
 
 def belongs(outdoor: Outdoor, head: Head) -> Call:
@@ -104,13 +133,24 @@ def belongs(outdoor: Outdoor, head: Head) -> Call:
     return Call(verdict=Verdict.HOLDS, because=f"{head.name} belongs to {outdoor.name}.")
 
 
-def capacity(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Answer[SystemCapacityResult] | None:
-    """Σ of the heads against the unit's range; None while a capacity is not known."""
+def capacity(rules: Rules, wanted: Sequence[Wanted]) -> Answer[SystemCapacityResult] | None:
+    """Σ of the heads against what governs its range; None while a capacity is not known."""
     if not wanted or any(not w.cool_w for w in wanted):
         return None
     heads = [WantedHeadLoad(id=w.zone, cool_w=w.cool_w or 1.0, later=w.later) for w in wanted]
-    request = SystemCapacityRequest(heads=heads, rule=carry_rule(outdoor))
-    return system_capacity(request, outdoor.name)
+    limits = carried(rules)
+    values = {name: _value(limits, name) for name in CARRIED}
+    fewest, places = values["min_heads"], values["max_heads"]
+    # Limits of several authorities may contradict each other: that is judged, not refused.
+    rule = CarryRule.model_construct(
+        min_connected_w=values["min_connected"],
+        max_connected_w=values["max_connected"],
+        min_heads=None if fewest is None else math.ceil(fewest),
+        max_heads=None if places is None else math.floor(places),
+    )
+    return system_capacity(
+        SystemCapacityRequest.model_construct(heads=heads, rule=rule), tuple(limits)
+    )
 
 
 def room_charge(
@@ -120,6 +160,7 @@ def room_charge(
     area_m2: float,
     form: Form,
     height_m: float | None = None,
+    altitude_m: float = 0.0,
 ) -> Call:
     """The whole charge against one room: by the sheet's own table, else by the relation."""
     table = sheet_most_kg(outdoor, area_m2)
@@ -132,17 +173,27 @@ def room_charge(
         )
         return room_charge_limit(
             RoomChargeLimitRequest(
-                refrigerant=outdoor.refrigerant, charge_kg=charge_kg, rooms=[asked]
+                refrigerant=outdoor.refrigerant,
+                charge_kg=charge_kg,
+                rooms=[asked],
+                altitude_m=altitude_m,
             )
         ).call
     said = f"{both(charge_kg, 'charge')} in {room or 'the room'}: the sheet's table allows "
-    if charge_kg > table.value + 1e-9:
+    if charge_kg > table.value * SAME:
         return fault(
             f"{said}{both(table.value, 'charge')}.",
             "Take less charge, a larger room or another head.",
             Verdict.STOP,
         )
-    return Call(verdict=Verdict.HOLDS, because=f"{said}{both(table.value, 'charge')}.")
+    because = f"{said}{both(table.value, 'charge')}."
+    if charge_kg >= NEAR_SHARE * table.value:
+        return fault(
+            f"{because} Less than a tenth is left.",
+            "Measure the room again, and mind what is added for the line.",
+            Verdict.WATCH,
+        )
+    return Call(verdict=Verdict.HOLDS, because=because)
 
 
 def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
@@ -161,35 +212,41 @@ def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
 
 
 def propose(
-    wanted: Sequence[Wanted], shelf: Sequence[Outdoor], length_m: float | None = None
+    wanted: Sequence[Wanted],
+    shelf: Sequence[Outdoor],
+    length_m: float | None = None,
+    rules: Rules | None = None,
 ) -> list[Proposal]:
     """Every outdoor unit of the shelf: those that carry the heads first, tightest fit first.
 
-    ``length_m`` is the whole length of line so far as it is known.
+    ``length_m`` is the whole length of line so far as it is known; ``rules`` those of the job.
     """
     if not wanted:
         return []
     order = {Verdict.HOLDS: 0, Verdict.WATCH: 1, Verdict.UNKNOWN: 2}
-    found = [_held_against(outdoor, wanted, length_m) for outdoor in shelf]
+    found = [
+        _held_against((rules or Rules()).model_copy(update={"outdoor": outdoor}), wanted, length_m)
+        for outdoor in shelf
+    ]
     return sorted(
         found,
         key=lambda p: (order.get(p.call.verdict, 3), -(p.share or 0.0), p.outdoor.name.casefold()),
     )
 
 
-def _way(outdoor: Outdoor, head: Wanted) -> tuple[list[str], list[str]]:
+def _way(rules: Rules, head: Wanted) -> tuple[list[str], list[str]]:
     """A head's line and height against what the sheet allows: reasons against it, what to ask.
 
     What is not laid out yet is not asked: it is judged on Route.
     """
     reasons, asks = [], []
     below = head.lift_m is not None and head.lift_m > 0  # the unit below the head
-    most_lift = outdoor.max_lift_m
-    if below and outdoor.max_lift_below_m is not None:
-        most_lift = outdoor.max_lift_below_m
+    most_lift = rules.value("max_lift_m")
+    if below and rules.value("max_lift_below_m") is not None:
+        most_lift = rules.value("max_lift_below_m")
     lift_m = abs(head.lift_m) if head.lift_m is not None else None
     for words, value, most in (
-        ("of line to it", head.line_m, outdoor.max_length_m),
+        ("of line to it", head.line_m, rules.value("max_length_m")),
         ("of height to it", lift_m, most_lift),
     ):
         if value is None:
@@ -236,19 +293,21 @@ def _near(port: tuple[float | None, ...], size: tuple[float | None, ...]) -> boo
 Found = tuple[list[str], list[str]]  # what speaks against a unit, and what is to be asked
 
 
-def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | None) -> Proposal:
+def _held_against(rules: Rules, wanted: Sequence[Wanted], length_m: float | None) -> Proposal:
     """A unit held against the heads wanted: its pairs, capacity, line, ways, ports and rooms."""
+    outdoor = rules.outdoor
+    assert outdoor is not None
     found = (
         _pairs(outdoor, wanted),
-        _carries(outdoor, wanted),
-        _line(outdoor, length_m),
-        *(_way(outdoor, head) for head in wanted),
+        _carries(rules, wanted),
+        _line(rules, length_m),
+        *(_way(rules, head) for head in wanted),
         ([], _ports(outdoor, wanted)),
         _rooms(outdoor, wanted),
     )
     reasons = [r for against, _ in found for r in against]
     asks = [a for _, open_ in found for a in open_]
-    most, share = carry_rule(outdoor).max_connected_w, None
+    most, share = _value(carried(rules), "max_connected"), None
     if most and all(w.cool_w for w in wanted):
         share = sum(w.cool_w or 0.0 for w in wanted) / most
     if reasons:
@@ -257,8 +316,8 @@ def _held_against(outdoor: Outdoor, wanted: Sequence[Wanted], length_m: float | 
         call = Call(verdict=Verdict.UNKNOWN, because=asks[0])
     else:
         of_it = f" at {share:.0%} of the most." if share else "."
-        carried = f"Carries {plural(len(wanted), 'head')}{of_it}"
-        call = Call(verdict=Verdict.HOLDS, because=carried)
+        said = f"Carries {plural(len(wanted), 'head')}{of_it}"
+        call = Call(verdict=Verdict.HOLDS, because=said)
     return Proposal(
         outdoor=outdoor, call=call, reasons=tuple(reasons), asks=tuple(asks), share=share
     )
@@ -277,16 +336,15 @@ def _pairs(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
     return reasons, asks
 
 
-def _carries(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
+def _carries(rules: Rules, wanted: Sequence[Wanted]) -> Found:
     """Whether it carries them together."""
-    answer = capacity(outdoor, wanted)
+    answer = capacity(rules, wanted)
     if answer is None:
         unknown = [w.zone for w in wanted if not w.cool_w]
         asks = [f"Capacity or load of {plural(len(unknown), 'head')} {', '.join(unknown)}?"]
-        count = carry_rule(outdoor)
-        places = [n for n in (count.max_heads, count.ports) if n is not None]
-        over = bool(places) and len(wanted) > min(places)
-        return [f"{plural(len(wanted), 'head')} for {min(places)}."] if over else [], asks
+        places = _value(carried(rules), "max_heads")
+        over = places is not None and len(wanted) > places
+        return [f"{plural(len(wanted), 'head')} for {places:.0f}."] if over else [], asks
     said = [answer.call.because]
     return (
         said if answer.call.verdict is Verdict.SHORT else [],
@@ -294,9 +352,9 @@ def _carries(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
     )
 
 
-def _line(outdoor: Outdoor, length_m: float | None) -> Found:
+def _line(rules: Rules, length_m: float | None) -> Found:
     """Whether the line that is laid out already is within its most."""
-    longest = outdoor.max_total_length_m or outdoor.max_length_m
+    longest = rules.value("max_total_length_m") or rules.value("max_length_m")
     if length_m is None or longest is None or length_m <= longest + 1e-6:
         return [], []
     return [f"{both(length_m, 'length')} of line so far, {both(longest, 'length')} at most."], []
@@ -312,5 +370,13 @@ def _rooms(outdoor: Outdoor, wanted: Sequence[Wanted]) -> Found:
     if smallest is None:
         return [], ["The floor of the smallest room?"] if burns else []
     area_m2 = smallest.area_m2 or 1.0
-    told = room_charge(outdoor, charge_kg, smallest.room, area_m2, smallest.form, smallest.height_m)
+    told = room_charge(
+        outdoor,
+        charge_kg,
+        smallest.room,
+        area_m2,
+        smallest.form,
+        smallest.height_m,
+        smallest.altitude_m,
+    )
     return [told.because] if told.verdict is Verdict.STOP else [], []

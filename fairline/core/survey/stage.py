@@ -154,6 +154,7 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
                 later=head.when == "later",
                 pair=head.pair,
                 height_m=(room.ceiling_m or None) if room else None,
+                altitude_m=entry.altitude_m or 0.0,
                 sheet=sheet,
             )
         )
@@ -191,7 +192,7 @@ def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     ]
     count = len(entry.now)
     limits = [c.limit for c in checks if c.limit is not None]
-    answer = capacity(rules.outdoor, heads) if rules.outdoor else None
+    answer = capacity(rules, heads) if rules.outdoor else None
     return stage_call(
         checks,
         "The outdoor unit carries its heads, each head suits its room, and the boxes are right.",
@@ -314,9 +315,9 @@ def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
     if rules.outdoor is None or not heads:
         return []
     checks = []
-    answer = capacity(rules.outdoor, heads)
+    answer = capacity(rules, heads)
     single = rules.outdoor.system == "single" and len(heads) == 1
-    if answer is not None and not single:
+    if answer is not None and not (single and answer.call.verdict is Verdict.UNKNOWN):
         checks.append(
             Check(
                 id="capacity",
@@ -361,7 +362,9 @@ def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Ch
     label = "Room for the refrigerant"
     known = [h for h in heads if h.area_m2]
     calls = [
-        room_charge(rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form, h.height_m)
+        room_charge(
+            rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form, h.height_m, h.altitude_m
+        )
         for h in known
     ]
     worst = deciding(calls) if calls else None
@@ -374,6 +377,7 @@ def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Ch
             "",
             SMALLEST_ROOM_M2,
             heads[0].form if heads else next(iter(RELEASE)),
+            altitude_m=heads[0].altitude_m if heads else 0.0,
         )
         if nothing.verdict is not Verdict.HOLDS:
             missing = [h.zone for h in heads if not h.area_m2]
