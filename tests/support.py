@@ -29,6 +29,11 @@ def words(answer: Response) -> str:
     return " ".join(answer.text.split())
 
 
+def ago(seconds: int) -> dict[str, str]:
+    """The header of an act that was done some seconds before it is told."""
+    return {"X-Fairline-Ago": str(seconds)}
+
+
 def piping_of(job: Job, rules: Rules) -> Piping:
     return piping(job.route, job.survey, job.equipment, rules)
 

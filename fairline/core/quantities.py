@@ -9,7 +9,7 @@ import re
 from functools import cache
 from json import loads
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from fairline.core.call import Frozen
 from fairline.core.physics.constants import ATMOSPHERE_PA, INCH_M
@@ -421,6 +421,31 @@ def _half_print(kind: str) -> float:
     if k.style != "number":
         us = INCH_M / (16 if k.name == "small" else 8)
     return max(us, 10.0**-k.si_places * scale(k.si_unit, k.si)[0]) / 2
+
+
+def typed_alike(value: float, limit: float, kind: str) -> bool:
+    """Whether a value was typed as a limit is printed: 13.3 lbf·ft beside one of 18.0 N·m.
+
+    >>> typed_alike(13.3 * 1.3558179, 18.0, "torque"), typed_alike(18.02, 18.0, "torque")
+    (True, False)
+    """
+    k = KINDS[kind]
+    for system, unit, places in (("us", k.us_unit, k.us_places), ("si", k.si_unit, k.si_places)):
+        steps = from_si(value, unit, k) * 10**places
+        whole = abs(steps - round(steps)) < 1e-4
+        if whole and _one(value, k, cast(System, system)) == _one(limit, k, cast(System, system)):
+            return True
+    return False
+
+
+def exact(value: float, kind: str) -> str:
+    """As ``both``, with two digits more: where a value prints as its limit and is beyond it."""
+    k = KINDS[kind]
+    si, us = from_si(value, k.si_unit, k), from_si(value, k.us_unit, k)
+    return (
+        f"{grouped(si, k.si_places + 2)}\u00a0{k.si_label} "
+        f"({grouped(us, k.us_places + 2)} {k.us_label})"
+    )
 
 
 def above(value: float, limit: float, kind: str) -> bool:

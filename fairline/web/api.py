@@ -35,7 +35,7 @@ from fairline.web.evacuate import known_ports
 from fairline.web.flare import job_pictures
 from fairline.web.pictures import show_picture, take
 from fairline.web.rig_line import RigLine, rig_line
-from fairline.web.runs import begun
+from fairline.web.runs import ahead, begun
 from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
@@ -278,6 +278,10 @@ def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Respons
         readings = LISTS[kind].validate_json(body, strict=True)
     except ValidationError as error:
         return refused(from_validation(error))
+    began = jobs.run_row(visit.session, job_id, uid).started_at
+    last_s = max((r.t_s for r in readings if not r.simulated), default=0.0)
+    if told := ahead(began, last_s, visit.now()):
+        return refused(problem(422, "Readings of a moment that has not come", told))
     try:
         with visit.change(settles=False) as session:
             new = jobs.append_readings(session, job_id, uid, readings)

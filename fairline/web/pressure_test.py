@@ -21,7 +21,7 @@ from fairline.web.flare import joints_of
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import bench_context
 from fairline.web.ports import named_ports, port_options
-from fairline.web.run_at_hand import held_s, open_run
+from fairline.web.run_at_hand import held_s, hold_at_hand, open_run
 from fairline.web.stage import stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.way_out import done_already, refusal, refusing
@@ -50,6 +50,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "plan": plan,
         "run": run,
         "open_run": open_run(judged, "hold"),
+        "goes_on": hold_at_hand(judged, visit.now()),
         "result": worked.answer.result if worked.answer else None,
         "held_s": held_s(run),
         "charts": charts,

@@ -12,6 +12,7 @@ from starlette.datastructures import FormData
 from fairline.core.contents.act import Kind
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
 from fairline.core.evacuate.lane import EvacuateWorked
+from fairline.core.quantities import duration
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
 from fairline.core.route.circuits import Ports
 from fairline.core.stages import STAGE_OF_RUN
@@ -20,8 +21,9 @@ from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
 from fairline.web.forms import Form, posted, read
+from fairline.web.moments import moment
 from fairline.web.ports import named_ports
-from fairline.web.run_at_hand import not_asked, open_run
+from fairline.web.run_at_hand import hold_at_hand, not_asked, open_run
 from fairline.web.stage import stage_page
 from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
 from fairline.web.way_out import refusal, refusing_run
@@ -29,6 +31,19 @@ from fairline.web.way_out import refusal, refusing_run
 router = APIRouter(include_in_schema=False)
 
 BY_HAND = "by hand"
+SLACK_S = 60.0  # by which a typed time may run ahead of the clock: people round minutes
+
+
+def ahead(began: datetime, after_s: float, now: datetime) -> str:
+    """Why a reading of a moment that has not come is not kept; blank where it has."""
+    ahead_s = after_s - (now - began).total_seconds()
+    if ahead_s <= SLACK_S:
+        return ""
+    then = moment(began + timedelta(seconds=after_s))
+    return (
+        f"{duration(after_s)} after {moment(began)} is {then}, in {duration(ahead_s)}: not kept. "
+        "Read it then, or mend the time"
+    )
 
 
 class TypedReading(Entry):
@@ -53,9 +68,11 @@ def typed_readings(
     entry, form = read(TypedReading, fields, visit.system)
     if entry is None:
         return [], form
-    after = entry.after_s
-    if after is None:
-        after = max(0.0, (visit.now() - started_at).total_seconds())
+    # By hand nobody reads a clock finer than a second.
+    gone = float(max(0, int((visit.now() - started_at).total_seconds())))
+    after = gone if entry.after_s is None else entry.after_s
+    if told := ahead(started_at, after, visit.now()):
+        return [], Form(fields, {"after_s": told})
     own: list[dict[str, Any]]
     if kind == "hold":
         own = [{"gauge_pa": entry.gauge_pa, "pipe_c": entry.pipe_c, "probe": entry.probe}]
@@ -180,7 +197,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     """A typed reading into the open run; the first one begins a run."""
     judged = visit.judged(job_id)
     stage = STAGE_OF_RUN[kind]
-    run = open_run(judged, kind)
+    run = hold_at_hand(judged, visit.now()) if kind == "hold" else open_run(judged, kind)
     if refused := not_asked(visit, judged, stage):
         return refused
     if run is None and kind == "pull" and (refused := pump_refused(visit, judged)):
@@ -194,6 +211,8 @@ def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Res
     with visit.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
         standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
+        if standing is None and run is not None:  # closed, and read on
+            standing = run.uid, run.started_at
         mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
         started_at = standing[1] if standing is not None and mine else visit.now()
         readings, form = typed_readings(visit, kind, started_at, posted(data))
@@ -275,7 +294,14 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     try:
         readings, began = readings_csv.read_log(content, kind)
         # A log without the day's time is taken to have ended just now.
-        began = began or visit.now() - timedelta(seconds=float(readings.t_s[-1]))
+        last_s = float(readings.t_s[-1])
+        began = began or visit.now() - timedelta(seconds=last_s)
+        ahead_s = (began + timedelta(seconds=last_s) - visit.now()).total_seconds()
+        if ahead_s > SLACK_S:
+            raise CsvError(
+                f"the log ends at {moment(began + timedelta(seconds=last_s))}, in "
+                f"{duration(ahead_s)}: mend its clock, or its time zone"
+            )
         if refused := not_asked(visit, judged, stage):
             return refused
         ports = ports_of(judged, kind, data)

@@ -81,3 +81,21 @@ def test_an_adapter_past_the_grip_is_refused():
             od_mm=6.35, wrench_length_mm=100, adapter_offset_mm=200, adapter_angle_deg=180
         )
     assert math.isfinite(wrench_setting_nm(10, 100, 99, 180))
+
+
+@pytest.mark.parametrize(
+    ("applied", "finding", "said"),
+    [
+        (18.0, None, "18.0 N·m"),
+        (13.3 * NM_PER_LBF_FT, None, "18.0 N·m"),  # typed as the limit is printed in lbf·ft
+        (18.02, "over_torque", "18.020 N·m"),
+        (13.31 * NM_PER_LBF_FT, "over_torque", "18.046 N·m"),
+        (14.0, None, "14.0 N·m"),
+        (10.3 * NM_PER_LBF_FT, None, "14.0 N·m"),
+        (13.98, "under_torque", "13.980 N·m"),
+    ],
+)
+def test_what_prints_as_its_limit_and_is_beyond_it_is_said_with_more_digits(applied, finding, said):
+    answer = flare_torque(FlareTorqueRequest.model_validate({"od_mm": 6.35, "applied_nm": applied}))
+    assert answer.findings == ((finding,) if finding else ())
+    assert answer.call.because.replace("\u00a0", " ").startswith(said)

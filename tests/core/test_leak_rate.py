@@ -7,9 +7,10 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from fairline.core.calc.leak_rate import LeakRateRequest, grams_a_year, leak_rate
-from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold, uncertainty_pa
+from fairline.core.calc.pressure_hold import PressureHoldRequest, pressure_hold
 from fairline.core.line import rules_of
 from fairline.core.physics.constants import ATMOSPHERE_PA, PSI_PA
+from fairline.core.physics.hold_course import uncertainty_pa
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Practice

@@ -410,7 +410,7 @@ def test_a_house_rule_changed_afterwards_changes_nothing_that_was_done():
     job = site.job.model_copy(update=kept)
     house = Practice(
         schools={"isolation": "always", "pressure": "overnight", "decay": "half-hour"},
-        house={"decay_max": 5.0},
+        house={"decay_max": 7.0},
     )
     before, after = work(job, Practice()).calls, work(job, house).calls
     for stage in ("flare", "pressure-test", "evacuate", "charge"):

@@ -9,7 +9,7 @@ from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs
 from fairline.web.bench import Bench
-from tests.support import open_up
+from tests.support import ago, open_up
 
 MICRON = 133.322368 / 1000
 
@@ -72,7 +72,7 @@ def test_a_gauge_reads_the_pull_and_then_the_decay(demo, bench):
 
 def test_a_gauge_put_on_a_system_under_vacuum_goes_on_from_there(demo, bench):
     bleed(demo)
-    demo.post("/jobs/2/runs/pull/reading", data={"pa": "250 microns", "after_s": "20 min"})
+    demo.post("/jobs/2/runs/pull/reading", data={"pa": "250 microns"}, headers=ago(60))
     begin(demo, bench, "decay")
     put(bench, "sound", 60)
     wait_for(lambda: newest(demo, 2).last is not None)
@@ -99,6 +99,7 @@ def test_readings_by_hand_and_the_rate_of_the_last_minute(demo):
         demo.post(
             "/jobs/2/runs/decay/reading",
             data={"pa": f"{microns} microns", "after_s": f"{minutes} min"},
+            headers=ago(600 - 60 * minutes),
         )
     page = demo.get("/jobs/2/evacuate").text
     assert "too few readings" in page and "330 microns" in page

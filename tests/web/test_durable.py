@@ -178,7 +178,7 @@ def test_of_many_at_once_each_is_kept(demo):
     assert set(
         at_once(
             12,
-            lambda n: demo.post("/jobs/5/runs/hold/reading", data=typed | {"after_s": f"{n} min"}),
+            lambda n: demo.post("/jobs/5/runs/hold/reading", data=typed | {"after_s": f"{n} s"}),
         )
     ) == {200}
     runs = job_of(demo, 5).runs

@@ -6,6 +6,7 @@ import pytest
 
 from fairline.instruments.catalogue import NOWHERE, Choice, ChoiceError, made
 from fairline.instruments.process import Process
+from tests.support import ago
 
 
 def spot(seq, what="scale", ago=0.0, simulated=False, **values):
@@ -115,7 +116,8 @@ def test_the_steps_that_a_gauge_tells_are_used_and_its_introduction_stands_once(
         assert demo.post("/api/jobs/2/instruments", json=told).status_code == 201
     records = [r for r in demo.get("/api/jobs/2").json()["records"] if r["kind"] == "instrument"]
     assert [(r["name"], r["resolution"]) for r in records] == [("g", 3.33)]
-    run = demo.post("/api/jobs/2/runs/decay?isolated_by=Ida").json()["run"]
+    begun = demo.post("/api/jobs/2/runs/decay?isolated_by=Ida", headers=ago(600))
+    run = begun.json()["run"]
     read = [{"instrument": "g", "seq": n, "t_s": 60.0 * n, "pa": 30.0} for n in range(3)]
     demo.post(f"/api/jobs/2/runs/{run}/readings", json=read)
     assert "Blank: 25 microns" in " ".join(demo.get("/jobs/2/evacuate").text.split())

@@ -11,7 +11,7 @@ from pypdf import PdfReader
 from fairline.core.line import judge
 from fairline.core.practice import Practice
 from fairline.store import jobs
-from tests.support import make_joints, words
+from tests.support import ago, make_joints, words
 
 KIT = 9
 FLARE = f"/jobs/{KIT}/flare/joints"
@@ -94,14 +94,14 @@ def test_the_simulated_wrench_fills_the_form_and_records_nothing(demo):
 # --- pressure test and pump --------------------------------------------------------------------
 
 
-def read(client, gauge, after):
+def read(client, gauge, after, done_ago=0):
     data = {"gauge_pa": gauge, "pipe_c": "68 F", "after_s": after}
-    return client.post(f"/jobs/{KIT}/runs/hold/reading", data=data)
+    return client.post(f"/jobs/{KIT}/runs/hold/reading", data=data, headers=ago(done_ago))
 
 
 def test_a_look_is_kept_with_its_time_or_refused_beside_the_joint(demo):
     cut_tube(demo)
-    read(demo, "300 psi", "0 min")
+    read(demo, "300 psi", "0 min", 3600)
     page = read(demo, "280 psi", "60 min").text
     assert page.count('class="suspect ') == 4 and "g of R-32 a year" in page
     url = f"/jobs/{KIT}/pressure-test/checks"
@@ -232,7 +232,7 @@ def test_a_zip_that_is_no_job_is_refused(client):
 def test_a_log_in_which_nitrogen_was_let_in_shows_two_holds_and_each_step(demo):
     """Up in steps on one gauge: each stop has its own hold, and the last one is the test."""
     cut_tube(demo)
-    run = demo.post(f"/api/jobs/{KIT}/runs/hold").json()["run"]
+    run = demo.post(f"/api/jobs/{KIT}/runs/hold", headers=ago(4000)).json()["run"]
     psi = [75] * 20 + [220] * 20 + [302] * 90  # a reading every half minute
     readings = [
         {

@@ -11,7 +11,7 @@ from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
 from fairline.web.evacuate import sure
 from fairline.web.forms import flat, nested
-from tests.support import open_up, words
+from tests.support import ago, open_up, words
 
 
 def make_job(client, **fields):
@@ -341,7 +341,7 @@ def test_house_practice_and_code_take_their_places(demo):
     assert any(x["source"].endswith("p. 7") for x in calls["mount"]["governed_by"])
     # What was done keeps the practice of its day: a hold begun from now on is of ten minutes.
     assert calls["pressure-test"]["call"]["verdict"] == "wait"
-    run = demo.post("/api/jobs/4/runs/hold").json()["run"]
+    run = demo.post("/api/jobs/4/runs/hold", headers=ago(600)).json()["run"]
     rows = [
         {"instrument": "g", "seq": n, "t_s": 600.0 * n, "gauge_pa": 1.04e6, "pipe_c": 20.0}
         for n in range(2)

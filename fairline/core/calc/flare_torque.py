@@ -17,7 +17,7 @@ from fairline.core.call import (
     Verdict,
 )
 from fairline.core.physics.tubing import same_size, size_label, table
-from fairline.core.quantities import above, below, both
+from fairline.core.quantities import both, exact, same_print, typed_alike
 
 Positive = Annotated[float, Field(gt=0)]
 
@@ -121,6 +121,12 @@ def _torque_limits(
     return tuple(limits)
 
 
+def _said(applied: float, limit: float) -> str:
+    """A torque beyond a limit in words; finer where it would print as the limit itself."""
+    alike = same_print(applied, limit, "torque")
+    return exact(applied, "torque") if alike else both(applied, "torque")
+
+
 def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
     """Target torque of a flare nut, what to set on the wrench, and the call on what was applied.
 
@@ -181,19 +187,19 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
             because=f"The {size} nut has no measured torque yet.",
             do_next=f"Torque it to {both(aim, 'torque')} with a second wrench on the fitting.",
         )
-    elif below(applied, low, "torque"):
+    elif applied < low and not typed_alike(applied, low, "torque"):
         findings.append("under_torque")
         call = Call(
             verdict=Verdict.SHORT,
-            because=f"{both(applied, 'torque')} is under the {both(low, 'torque')} that the nut "
+            because=f"{_said(applied, low)} is under the {both(low, 'torque')} that the nut "
             "needs: it can leak.",
             do_next=f"Bring it up to {both(aim, 'torque')} with a second wrench on the fitting.",
         )
-    elif above(applied, high, "torque"):
+    elif applied > high and not typed_alike(applied, high, "torque"):
         findings.append("over_torque")
         call = Call(
             verdict=Verdict.SHORT,
-            because=f"{both(applied, 'torque')} is over {both(high, 'torque')}: the flare is "
+            because=f"{_said(applied, high)} is over {both(high, 'torque')}: the flare is "
             "thinned and may split.",
             do_next="Cut the flare off, make it again and torque it.",
         )

@@ -106,7 +106,7 @@ def losses_pa(gauge_pa: Floats, pipe_c: Floats, atmosphere_pa: float, since: int
 def sigmas(count: int) -> float:
     """How many standard doubts a fall has to exceed where so many are looked at; 2 at least.
 
-    >>> sigmas(1), round(sigmas(100), 2)
+    >>> round(sigmas(1), 3), round(sigmas(100), 2)
     (2.0, 3.51)
     """
     return max(COVERAGE, NormalDist().inv_cdf(1 - ONE_SIDED / max(count, 1)))

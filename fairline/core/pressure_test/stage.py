@@ -26,6 +26,7 @@ from fairline.core.route.stage import RouteWorked
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry, SurveyWorked
 
+SAME_ALTITUDE_M = 30.0  # 350 Pa of air: no more than the weather; our own choice
 LEAST_GAUGE_PA = 1000.0  # under it a gauge shows nothing to reckon a leak from; our own choice
 
 
@@ -75,8 +76,9 @@ class PressureTestWorked(Worked):
 
 def work(basis: Basis) -> PressureTestWorked:
     survey, entry = basis.entry(SurveyEntry), basis.entry(TestEntry)
-    if entry.altitude_m is None:  # as the survey says it
-        entry = entry.model_copy(update={"altitude_m": survey.altitude_m or 0.0})
+    own_m = entry.altitude_m  # of jobs of before; the survey is its place
+    at_m = survey.altitude_m if survey.altitude_m is not None else own_m
+    entry = entry.model_copy(update={"altitude_m": at_m or 0.0})
     coils = basis.of(SurveyWorked).open_coils
     held = volume(basis.of(RouteWorked).pipes, basis.rules)
     runs = tuple(r for r in basis.runs("hold") if isinstance(r, HoldRun))
@@ -95,8 +97,21 @@ def work(basis: Basis) -> PressureTestWorked:
     found = covered(parted, proofs, ports, circuits, unmade)
     rules = basis.rules_on(parted[-1].run.practice) if parted else basis.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
-    answers = _with_older(worked, found, entry, basis.rules_on)
+    answers = _with_older(worked, found, entry, basis.rules_on, _two_altitudes(own_m, at_m))
     return replace(answers, told_resolution_pa=told, covered=found, ports=ports, rules=rules)
+
+
+def _two_altitudes(own_m: float | None, at_m: float | None) -> list[Check]:
+    """An altitude entered here that is not the survey's: which of them counts is told."""
+    if own_m is None or at_m is None or abs(own_m - at_m) < SAME_ALTITUDE_M:
+        return []
+    call = fault(
+        f"The survey says {both(at_m, 'length')} above the sea, this page {both(own_m, 'length')}: "
+        "the survey's counts.",
+        "Find which is right, and clear the other one.",
+        Verdict.WATCH,
+    )
+    return [Check(id="altitude", label="Altitude", call=call)]
 
 
 def _with_older(
@@ -104,9 +119,10 @@ def _with_older(
     found: Covered,
     entry: TestEntry,
     rules_on: Callable[[str | None], Rules],
+    besides: list[Check],
 ) -> PressureTestWorked:
     """The call with the older holds that answer for something, and with what is bare."""
-    checks = bare_checks(found)
+    checks = [*bare_checks(found), *besides]
     for hold, parts in found.older:
         to_hold = plan(rules_on(hold.run.practice))
         if to_hold is None:
