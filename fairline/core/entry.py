@@ -142,7 +142,10 @@ RadiusM = Annotated[
     float | None, *_quantity("small", (0.01, 2.0)), AfterValidator(_positive)
 ]  # of a bend: 2.5 is inches, 60 millimetres, 0.06 metres
 SpanM = Annotated[float | None, *_quantity("small"), AfterValidator(_positive)]
-TubeM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
+TubeM = Annotated[
+    float | None, *_quantity("tube"), between(0.003, 0.055, "tube")
+]  # outside: 63.5 mm is 6.35 with its decimal slipped
+BoreM = Annotated[float | None, *_quantity("tube"), between(0.003, 0.1, "tube")]
 GaugePa = Annotated[float | None, *_quantity("gauge")]
 TestPa = Annotated[float | None, *_quantity("gauge"), between(1e5, 1.5e7, "gauge")]
 PressureDifferencePa = Annotated[

@@ -12,6 +12,7 @@ from markupsafe import Markup
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
+from fairline.core import kit
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
 from fairline.core.entry import Entry, TorqueNm
@@ -82,6 +83,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "share": wrench.share(),
         "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
+        "charged": kit.sealed(judged.rules),
         "shown_now": shown(visit, judged, "wrench"),
         "proved_since": next(iter(proofs_at(judged)), None),
         "order": _order(visit, judged.id),

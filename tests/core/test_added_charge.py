@@ -152,3 +152,91 @@ def test_the_breakdown_adds_up_and_left_is_never_below_recovered(feet, included,
     recover = answers["recover"].result
     assert sum(s.kg for s in recover.breakdown) == pytest.approx(recover.added_kg, abs=1e-9)
     assert answers["leave"].result.added_kg >= max(0.0, recover.added_kg) - 1e-9
+
+
+# --- a rate that has slipped, zones of one rate each, a floor that adds up -----------------------
+
+
+TWO_RATES = [
+    {"liquid_od_mm": 6.35, "kg_per_m": 0.02},
+    {"liquid_od_mm": 9.52, "kg_per_m": 0.05},
+]
+
+
+def zones(**more):
+    rule = {"included_length_m": 5.0, "included_applies_to": "each_zone"}
+    rule |= {
+        "rates": [
+            {"liquid_od_mm": 6.35, "kg_per_m": 0.02},
+            {"liquid_od_mm": 9.52, "kg_per_m": 0.05},
+        ]
+    }
+    segments = [
+        {"id": "a", "liquid_od_mm": 6.35, "length_m": 9.0, "zone": "A"},
+        {"id": "b", "liquid_od_mm": 9.52, "length_m": 7.0, "zone": "B"},
+    ]
+    asked = {"segments": segments, "rule": rule, "short_line": "recover"} | more
+    return added_charge(AddedChargeRequest.model_validate(asked))
+
+
+def test_where_each_zone_uses_one_rate_no_other_rate_is_asked():
+    answer = zones()
+    assert answer.call.verdict == "holds"
+    assert answer.result.added_kg == pytest.approx(4 * 0.02 + 2 * 0.05)
+    mixed = zones(
+        segments=[
+            {"id": "a", "liquid_od_mm": 6.35, "length_m": 9.0, "zone": "A"},
+            {"id": "b", "liquid_od_mm": 9.52, "length_m": 7.0, "zone": "A"},
+        ]
+    )
+    assert mixed.findings == ("included_rate_missing",)
+    main = zones(
+        segments=[
+            {"id": "main", "liquid_od_mm": 9.52, "length_m": 10.0},
+            {"id": "a", "liquid_od_mm": 6.35, "length_m": 9.0, "zone": "A"},
+        ]
+    )
+    assert main.result.added_kg == pytest.approx(10 * 0.05 + 4 * 0.02)
+
+
+@given(
+    st.lists(st.tuples(st.sampled_from([6.35, 9.52]), st.floats(0, 30)), min_size=1, max_size=5),
+    st.sampled_from(["recover", "leave"]),
+    st.sampled_from(["system", "each_zone"]),
+    st.floats(0.001, 0.2),
+    st.floats(0, 20),
+)
+def test_the_breakdown_adds_up_to_what_is_added(runs, short, applies, included_rate, included):
+    segments = [
+        {"id": str(n), "liquid_od_mm": od, "length_m": m, "zone": "AB"[n % 2]}
+        for n, (od, m) in enumerate(runs)
+    ]
+    rule = {
+        "included_length_m": included,
+        "included_applies_to": applies,
+        "included_rate_kg_per_m": included_rate,
+        "rates": [
+            {"liquid_od_mm": 6.35, "kg_per_m": 0.02},
+            {"liquid_od_mm": 9.52, "kg_per_m": 0.05},
+        ],
+        "base_adder_kg": 0.1,
+    }
+    result = zones(segments=segments, rule=rule, short_line=short).result
+    assert sum(s.kg for s in result.breakdown) == pytest.approx(result.added_kg, abs=1e-9)
+
+
+@pytest.mark.parametrize(  # ¼ in full of R-32 at 24 °C: 0.19 oz/ft (CoolProp, ASTM B280 wall)
+    ("share", "findings"),
+    [
+        *((0.1, ("rate_below_tube",)), (0.299, ("rate_below_tube",)), (0.301, ()), (1.249, ())),
+        *((1.251, ("rate_exceeds_full_tube",)), (0.0, ())),
+    ],
+)
+def test_a_rate_is_asked_where_its_tube_cannot_be_meant(share, findings):
+    full = full_liquid_kg_per_m("R-32", 6.35)
+    rule = {"included_length_m": 5.0, "included_applies_to": "system"}
+    rule |= {"rates": [{"liquid_od_mm": 6.35, "kg_per_m": full * share}]}
+    segments = [{"id": "a", "liquid_od_mm": 6.35, "length_m": 9.0}]
+    answer = zones(segments=segments, rule=rule, refrigerant="R-32")
+    assert answer.findings == findings
+    assert answer.call.verdict == ("watch" if findings else "holds")

@@ -121,6 +121,12 @@ REQUESTS = {
     "fastener-load": {"weight_kg": 12.0, "fasteners": 6, "rated_kg": 34.0},
     "bracket-rail": {"rail_m": 0.76, "left_m": 0.3, "studs_m": [0.4, 0.8, 1.2]},
     "lift-plan": {"weight_kg": 60.0, "one_person_kg": 23.0},
+    "expected-split": {
+        "rated_w": 3500.0,
+        "airflow_m3_s": 0.18,
+        "mode": "cool",
+        "return_air": {"dry_bulb_c": 27, "relative_humidity": 0.5},
+    },
     "zone-capacity": {
         "airflow_m3_s": 0.18,
         "mode": "cool",
@@ -171,6 +177,8 @@ def changed(name, path, value):
 )
 @pytest.mark.parametrize("bad", [float("nan"), float("inf"), "12", True, None, -1e12, [1], {}])
 def test_no_number_takes_anything_else(name, path, bad):
+    if bad is None and (name, path) == ("expected-split", ("airflow_m3_s",)):
+        return  # another field may say it
     if bad is None and path[-1] in (
         "applied_nm",
         "max_connected_w",

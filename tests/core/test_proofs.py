@@ -425,7 +425,7 @@ def test_a_house_rule_changed_afterwards_changes_nothing_that_was_done():
         undone = job.model_copy(update={"records": (), "runs": ()})
         fresh = [work(undone, p).calls for p in (Practice(), other)]
         moved.append(any(fresh[0][s] != fresh[1][s] for s in ("mount", "route")))
-    for name, value in (("drain_support_m", 1000.0), ("drain_fall", 0.0)):
+    for name, value in (("drain_support_m", 6.0), ("drain_fall", 0.001)):
         work(undone, Practice(house={name: value}))  # at the ends of what a house may say
     assert all(moved)  # where nothing is done yet each of them says something
     bare = site.job.model_copy(update={"records": (), "runs": ()})

@@ -32,10 +32,11 @@ from fairline.core.readings import (
     VacuumRun,
 )
 from fairline.core.route.entry import LineRun, RouteEntry
+from fairline.core.sheet.part import TubePair
 from fairline.core.stages import TITLES as STAGES
 from fairline.demo.heads import OSMUND_H26
 from fairline.demo.jobs import bindery
-from fairline.demo.sheets import OSMUND_26
+from fairline.demo.sheets import OSMUND_26, OSMUND_KIT_25
 from tests.support import evacuate_call, hold_call, joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
@@ -133,6 +134,63 @@ def test_the_last_making_of_a_joint_counts(record, verdict):
     assert verdicts(stage)["A.gas.end"] == verdict
     joint = flare.joints(WrenchEntry(), SPECS, (*ALL_MADE, record), OSMUND)[0]
     assert (joint.makings, joint.record) == (2, record)
+
+
+CHARGED = OSMUND.model_copy(update={"kits": (OSMUND_KIT_25,)})
+
+
+@pytest.mark.parametrize(
+    ("record", "verdict", "said"),
+    [
+        (made(), "holds", ""),
+        (made(flare="factory"), "holds", ""),  # used as it comes, whatever house practice says
+        (made(nm=None, how="brazed", nitrogen="yes", cooled="yes"), "stop", "flame"),
+        (made(nm=None, how="by feel"), "short", "cannot be tried again"),
+        (made(nm=41.2), "short", "never cut"),
+        *((made(look=look), "short", "never cut") for look in ("split", "burr", "scratch")),
+    ],
+)
+def test_a_charged_connection_is_never_cut_brazed_or_felt(record, verdict, said):
+    recut = Practice(schools={"factory_flares": "recut"})
+    rules = CHARGED.model_copy(update={"practice": recut})
+    rest = tuple(r for r in ALL_MADE if r.place != "A.gas.end")
+    joint = next(
+        j
+        for j in flare.joints(WrenchEntry(), SPECS, (*rest, record), rules)
+        if j.place == "A.gas.end"
+    )
+    assert joint.call.verdict == verdict and said in f"{joint.call.because} {joint.call.do_next}"
+    if verdict != "holds":
+        words = f"{joint.call.because} {joint.call.do_next}".casefold()
+        assert "cut it off" not in words and "flare again" not in words
+
+
+@pytest.mark.parametrize(
+    ("nm", "verdict", "asked"),
+    [
+        (375.0, "wait", True),  # 37.5 with its decimal slipped
+        (3.75, "wait", True),
+        (339.0, "short", False),  # 33.9 would be short too
+        (340.0, "wait", True),
+        (410.0, "wait", True),
+        (411.0, "short", False),
+        (3.39, "short", False),
+    ],
+)
+def test_a_decimal_that_slipped_is_asked_before_a_flare_is_cut_off(nm, verdict, asked):
+    stage = flare.judge(WrenchEntry(), SPECS, (*ALL_MADE, made(nm=nm)), OSMUND)
+    call = next(c.call for c in stage.checks if c.id == "A.gas.end")
+    assert (call.verdict, "was it" in call.because) == (verdict, asked)
+    assert asked is (
+        "cut" not in (call.do_next or "").casefold() and "Bring" not in (call.do_next or "")
+    )
+
+
+def test_a_tube_size_that_no_tube_has_is_refused():
+    for slipped in (0.0635, 0.0952, 0.127, 0.00159):  # of 6.35, 9.52, 12.7 and 15.88 mm
+        with pytest.raises(ValueError, match="must lie between"):
+            TubePair(liquid_od_m=slipped)
+    assert TubePair(liquid_od_m=0.05).liquid_od_m == 0.05
 
 
 def test_three_joints_of_four_wait_for_the_fourth():
@@ -558,7 +616,8 @@ def running(mode="cool", **more):
         ((), "cool", "wait"),
         ((running(),), "heat", "wait"),
         ((running(), running("heat")), "heat", "holds"),
-        ((running(supply_c=24.0, supply_rh=0.58),), "cool", "watch"),
+        ((running(supply_c=24.0, supply_rh=0.58),), "cool", "short"),  # 3.6 °F of split is weak
+        ((running(supply_c=26.0, supply_rh=0.53),), "cool", "short"),  # not changed
         ((running(supply_c=27.0, supply_rh=0.5),), "cool", "short"),
         ((running(supply_c=27.0, supply_rh=0.5), running()), "cool", "holds"),
         ((running(current_a=6.9),), "current_cool", "watch"),  # over the rated 6.8 A
@@ -568,7 +627,14 @@ def running(mode="cool", **more):
         ((running(drain=""),), "drain", "wait"),
         ((running(fan=""),), "cool", "unknown"),
         ((running(fan="HIGH"),), "cool", "holds"),
-        ((running(fan="quiet"),), "cool", "watch"),  # at the speed that ran, not at the highest
+        ((running(fan="quiet"),), "cool", "short"),  # at the speed that ran, not at the highest
+        ((running(fan="", supply_c=25.0, supply_rh=0.55),), "cool", "short"),  # weak at any speed
+        ((running(current_a=0.0),), "current_cool", "wait"),
+        ((running(current_a=0.33),), "current_cool", "wait"),  # 5 % of 6.8 A is 0.34 A
+        ((running(current_a=0.35),), "current_cool", "holds"),
+        ((running(current_a=490.0),), "current_cool", "wait"),
+        ((running(current_a=34.1),), "current_cool", "wait"),  # five times 6.8 A is 34 A
+        ((running(current_a=34.0),), "current_cool", "short"),
         ((running(return_rh=None, supply_rh=None),), "cool", "watch"),
         ((running("heat", return_rh=None, supply_rh=None),), "heat", "holds"),
     ],
@@ -604,7 +670,7 @@ def test_nothing_runs_before_the_valves_are_open_and_altitude_thins_the_air():
 def test_capacity_needs_an_airflow_from_somewhere():
     assert verdicts(commission.judge((running(),), NO_SHEET, ["A"]))["cool"] == "unknown"
     measured = commission.judge((running(airflow_m3_s=0.15),), NO_SHEET, ["A"])
-    assert verdicts(measured)["cool"] == "holds"
+    assert verdicts(measured)["cool"] == "unknown"  # no rated value either
 
 
 def test_hand_over_counts_stages_and_tasks():

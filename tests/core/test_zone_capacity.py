@@ -74,7 +74,8 @@ def test_dry_bulbs_alone_prove_a_split_and_in_heating_a_capacity():
     ],
 )
 def test_humidity_that_no_head_makes_is_told_and_the_sensible_counts(mode, supply, doubtful):
-    answer = ask(air(20, 0.45), air(*supply), mode)
+    known = ask(air(20, 0.45), air(*supply), mode).result.total_w  # unknown without a rated value
+    answer = ask(air(20, 0.45), air(*supply), mode, rated_w=known)
     assert (answer.findings == ("humidity_doubtful",)) is doubtful
     assert answer.call.verdict == ("watch" if doubtful else "holds")
     if doubtful:
@@ -108,3 +109,31 @@ def test_the_wrong_way_and_the_share_of_the_rated_value():
 def test_impossible_air_is_refused(bad):
     with pytest.raises(ValueError):
         ask(bad, air(13, 0.9))
+
+
+@pytest.mark.parametrize(
+    ("back", "out", "mode", "findings"),
+    [
+        ((27, 0.5), (13, 0.9), "cool", ("no_rated_value",)),
+        ((20, 0.45), (42, 0.135), "heat", ("no_rated_value",)),
+        ((13, 0.5), (27, 0.3), "cool", ("wrong_way",)),  # before all else
+    ],
+)
+def test_without_a_rated_value_the_amounts_are_given_and_nothing_is_proven(
+    back, out, mode, findings
+):
+    answer = ask(air(*back), air(*out), mode)
+    assert answer.findings == findings
+    assert answer.call.verdict == ("unknown" if findings == ("no_rated_value",) else "short")
+    assert answer.result.sensible_w is not None
+
+
+@pytest.mark.parametrize(("mode", "most"), [("cool", 1.3), ("heat", 1.4)])
+def test_more_than_a_machine_gives_is_watched(mode, most):
+    ends = ((27, 0.5), (13, 0.9)) if mode == "cool" else ((20, 0.42), (40, 0.13))
+    given = ask(air(*ends[0]), air(*ends[1]), mode).result.total_w
+    inside, over = (
+        ask(air(*ends[0]), air(*ends[1]), mode, rated_w=given / (most * by))
+        for by in (0.999, 1.001)
+    )
+    assert (inside.call.verdict, over.findings) == ("holds", ("implausible_capacity",))

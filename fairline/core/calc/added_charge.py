@@ -15,6 +15,7 @@ Metres = Annotated[float, Field(ge=0, le=100_000)]
 Millimetres = Annotated[float, Field(gt=0, le=200)]
 
 FULL_TUBE_MARGIN = 1.25  # a rate above this share of a tube full of liquid is a misread column
+LEAST_OF_TUBE = 0.3  # one below this share has slipped a decimal; our own choice
 
 
 class Segment(Request):
@@ -101,30 +102,42 @@ def _unknown(finding: str, because: str, do_next: str) -> Answer[AddedChargeResu
     )
 
 
-def _credits(request: AddedChargeRequest, included_rate: float) -> list[Share]:
+def _credits(request: AddedChargeRequest, shares: list[Share]) -> list[Share] | None:
     """The included length as negative shares: once for the system, or once for each zone.
 
-    Where a short line is left as it is, a credit never exceeds the length it stands for.
+    At the rule's own rate, else at the one rate of the segments that it covers; None where these
+    have several. Where a short line is left as it is, a credit never exceeds its length.
     """
     rule, leave = request.rule, request.short_line == "leave"
-    zones: dict[str, float] = {}
-    if rule.included_applies_to == "each_zone":
-        for segment in request.segments:
-            if segment.zone is not None:  # a main run belongs to no zone: charged in full
-                zones[segment.zone] = zones.get(segment.zone, 0.0) + segment.length_m
-    else:
-        zones["system"] = math.fsum(s.length_m for s in request.segments)
-    return [
-        Share(
-            id="covered length" if zone == "system" else f"covered length, {zone}",
-            kg=-length * included_rate,
-            length_m=length,
-            kg_per_m=included_rate,
-            zone=None if zone == "system" else zone,
+    if rule.included_length_m <= 0:
+        return []
+    covered: dict[str, list[Share]] = {}
+    for share in shares:
+        if rule.included_applies_to == "system":
+            covered.setdefault("", []).append(share)
+        elif share.zone is not None:  # a main run belongs to no zone: charged in full
+            covered.setdefault(share.zone, []).append(share)
+    found = []
+    for zone, own in covered.items():
+        rates = {s.kg_per_m for s in own}
+        rate = rule.included_rate_kg_per_m
+        if rate is None and len(rates) == 1:
+            rate = own[0].kg_per_m
+        if rate is None:
+            return None
+        length = rule.included_length_m
+        if leave:
+            length = min(length, math.fsum(s.length_m or 0.0 for s in own))
+        found.append(
+            Share(
+                id=f"covered length, {zone}" if zone else "covered length",
+                kg=-length * rate,
+                length_m=length,
+                kg_per_m=rate,
+                zone=zone or None,
+            )
         )
-        for zone, of_zone in zones.items()
-        for length in (min(rule.included_length_m, of_zone) if leave else rule.included_length_m,)
-    ]
+    return found
 
 
 def added_charge(
@@ -163,20 +176,17 @@ def added_charge(
                 zone=s.zone,
             )
         )
-    included_rate = rule.included_rate_kg_per_m
-    used = {share.kg_per_m for share in shares}
-    if included_rate is None and len(used) == 1:
-        included_rate = shares[0].kg_per_m
-    if included_rate is None and rule.included_length_m > 0:
+    credits = _credits(request, shares)
+    if credits is None:
         return _unknown(
             "included_rate_missing",
             "Tubes of several rates, and none is named for the included length.",
             "Enter at which rate the sheet credits the included length.",
         )
-    credits = _credits(request, included_rate or 0.0)
     line_kg = math.fsum(s.kg for s in shares + credits)
-    if request.short_line == "leave":
-        line_kg = max(0.0, line_kg)
+    if request.short_line == "leave" and line_kg < 0:
+        credits.append(Share(id="left in a short line", kg=-line_kg))
+        line_kg = 0.0
     adders = []
     if rule.base_adder_kg:
         adders.append(Share(id="base adder", kg=rule.base_adder_kg))
@@ -203,7 +213,9 @@ def added_charge(
     working += [
         Step(
             step=s.id,
-            expression=f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
+            expression="never below nought"
+            if s.length_m is None
+            else f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
             value=s.kg,
             unit="kg",
         )
@@ -268,17 +280,8 @@ def _judge(
             f"{both(rule.max_added_kg, 'charge')}.",
             "Shorten the line or choose another unit.",
         )
-    for rate in rule.rates if request.refrigerant else ():
-        full = full_liquid_kg_per_m(str(request.refrigerant), rate.liquid_od_mm)
-        if full is not None and rate.kg_per_m > FULL_TUBE_MARGIN * full:
-            say(
-                "rate_exceeds_full_tube",
-                Verdict.WATCH,
-                f"{both(rate.kg_per_m, 'rate')} is more than a {size_label(rate.liquid_od_mm)} "
-                f"tube full of liquid holds, {both(full, 'rate')}: perhaps a misread column.",
-                "Read the rate on the sheet again, for this tube size.",
-            )
-            break
+    for finding, because, do_next in _doubtful_rates(request):
+        say(finding, Verdict.WATCH, because, do_next)
     if added < -1e-9:
         say(
             "recover",
@@ -295,6 +298,31 @@ def _judge(
         because=f"{both(added, 'charge')} belongs in for the length beyond what is covered.",
         do_next=f"Weigh in {both(added, 'charge')} as liquid.",
     )
+
+
+def _doubtful_rates(request: AddedChargeRequest) -> list[tuple[str, str, str]]:
+    """Rates that the tube cannot be meant with: a finding of each kind, in words, what to do."""
+    found: dict[str, tuple[str, str, str]] = {}
+    for rate in request.rule.rates if request.refrigerant else ():
+        size = size_label(rate.liquid_od_mm)
+        full = full_liquid_kg_per_m(str(request.refrigerant), rate.liquid_od_mm)
+        if full is None or not rate.kg_per_m:
+            continue
+        do_next = "Read the rate on the sheet again, for this tube size."
+        said, holds = both(rate.kg_per_m, "rate"), both(full, "rate")
+        if rate.kg_per_m > FULL_TUBE_MARGIN * full:
+            because = (
+                f"{said} is more than a {size} tube full of liquid holds, {holds}: perhaps a "
+                "misread column."
+            )
+            found.setdefault("rate_exceeds_full_tube", ("rate_exceeds_full_tube", because, do_next))
+        elif rate.kg_per_m < LEAST_OF_TUBE * full:
+            because = (
+                f"{said} is little for a {size} tube, which holds {holds} of liquid: perhaps a "
+                "decimal too low."
+            )
+            found.setdefault("rate_below_tube", ("rate_below_tube", because, do_next))
+    return list(found.values())
 
 
 def _limits(request: AddedChargeRequest) -> tuple[Limit, ...]:

@@ -12,6 +12,7 @@ from fairline.core.calc.circuit import circuit
 from fairline.core.calc.cross_wire import cross_wire
 from fairline.core.calc.cut_plan import cut_plan
 from fairline.core.calc.drain import drain
+from fairline.core.calc.expected_split import expected_split
 from fairline.core.calc.fastener_load import fastener_load
 from fairline.core.calc.flare_torque import flare_torque
 from fairline.core.calc.head_position import head_position
@@ -83,6 +84,7 @@ IN_ORDER: tuple[Callable[[Any], Answer[Any]], ...] = (
     bracket_rail,
     lift_plan,
     zone_capacity,
+    expected_split,
     circuit,
     cross_wire,
 )

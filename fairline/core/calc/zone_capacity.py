@@ -10,7 +10,7 @@ from fairline.core.physics.moist_air import psychrometrics
 from fairline.core.quantities import both
 
 LOW_SHARE = 0.7  # of the rated capacity; common practice, no published source
-HIGH_SHARE = 1.6  # above this an input is doubtful; our own choice
+HIGH_SHARE = {"cool": 1.3, "heat": 1.4}  # above this an input is doubtful; our own choice
 DOUBTFUL_SHARE = 0.05  # of the sensible part: more latent the wrong way is a wrong humidity
 
 
@@ -220,7 +220,9 @@ def _judge(
             (),
             Call(
                 verdict=Verdict.SHORT,
-                because=f"The air is {words[0]}, not {words[1]}.",
+                because="The air is not changed: supply and return are alike."
+                if split == 0
+                else f"The air is {words[0]}, not {words[1]}.",
                 do_next="Check mode and wiring, wait out the start-up logic, and measure again.",
             ),
         )
@@ -248,13 +250,14 @@ def _judge(
             ),
         )
     said = f"The head {verb} with {both(q.total, 'power')}"
-    if share is None:
+    if request.rated_w is None:
         return (
-            (),
+            ("no_rated_value",),
             (),
             Call(
-                verdict=Verdict.HOLDS,
+                verdict=Verdict.UNKNOWN,
                 because=f"{said}; no rated value is known to hold it against.",
+                do_next="Enter the head's rated capacity on its sheet.",
             ),
         )
     least = Limit(
@@ -264,6 +267,7 @@ def _judge(
         authority=Authority.COMMON,
         source="no published source",
     )
+    share = 0.0 if share is None else share
     text = f"{said}, {share:.0%} of its rated value"
     if share < LOW_SHARE:
         return (
@@ -275,7 +279,7 @@ def _judge(
                 do_next="Check fan speed, filter and run time, then measure again.",
             ),
         )
-    if share > HIGH_SHARE:
+    if share > HIGH_SHARE[request.mode]:
         return (
             ("implausible_capacity",),
             (least,),

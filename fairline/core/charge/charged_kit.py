@@ -35,10 +35,10 @@ def of_kit(
         checks.append(in_room)
     release = release_check(releases, closed)
     last = releases[-1] if releases else None
-    passed_over = last is not None and "hiss" in last.named
+    silent = last is not None and last.hiss == "none"  # an empty kit: nobody passes that over
+    passed_over = last is not None and "hiss" in last.named and not silent
     judged = release.call.verdict in (Verdict.HOLDS, Verdict.WATCH)
     if last is not None and judged and last.hiss != "heard" and not passed_over:
-        silent = last.hiss == "none"
         call = (
             fault(
                 "No hiss as the valves opened: the kit has lost its charge.",

@@ -37,7 +37,13 @@ from fairline.core.charge.entry import (
 from fairline.core.charge.opened import Valves, grams_check, valves, weighings_now
 from fairline.core.charge.passed import Lacking
 from fairline.core.charge.power import lacking, power_check
-from fairline.core.charge.weighed import added_call, release_check, total_check, weighed_check
+from fairline.core.charge.weighed import (
+    DOUBTS,
+    added_call,
+    release_check,
+    total_check,
+    weighed_check,
+)
 from fairline.core.check import fault, stage_call
 from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked
 from fairline.core.flare.stage import FlareWorked
@@ -205,7 +211,7 @@ class ChargeWorked(Worked):
     @property
     def doubted(self) -> bool:
         """Whether the sheet's rate looks like a misread column."""
-        return self.answer is not None and "rate_exceeds_full_tube" in self.answer.findings
+        return self.answer is not None and bool(DOUBTS & {*self.answer.findings})
 
 
 def work(basis: Basis) -> ChargeWorked:

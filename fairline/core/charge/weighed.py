@@ -14,6 +14,9 @@ TOLD_KG = 0.0005  # a difference that is told: half a gram; our own choice
 WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
 
 
+DOUBTS = frozenset({"rate_exceeds_full_tube", "rate_below_tube"})  # of a rate, for its tube
+
+
 def added_call(
     worked: Answer[AddedChargeResult],
     entry: ChargeEntry,
@@ -22,7 +25,7 @@ def added_call(
 ) -> Call:
     """The added charge's call; a recovery that was done, or a rate read again, settles it."""
     call, added = worked.call, worked.result.added_kg
-    if "rate_exceeds_full_tube" in worked.findings and call.verdict is Verdict.WATCH:
+    if DOUBTS & {*worked.findings} and call.verdict is Verdict.WATCH:
         again = entry.rate_again
         doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
         confirmed = again is not None and any(same_print(again, x.value, "rate") for x in doubted)

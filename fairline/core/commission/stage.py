@@ -4,12 +4,23 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
+from fairline.core.calc.expected_split import ExpectedSplitRequest, expected_split
 from fairline.core.calc.zone_capacity import (
     ZoneCapacityRequest,
     ZoneCapacityResult,
     zone_capacity,
 )
-from fairline.core.call import Answer, Authority, Call, Check, Limit, StageCall, Step, Verdict
+from fairline.core.call import (
+    Answer,
+    Authority,
+    Call,
+    Check,
+    Limit,
+    StageCall,
+    Step,
+    Verdict,
+    deciding,
+)
 from fairline.core.charge.entry import Release
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.check import fault, plural, stage_call
@@ -25,6 +36,9 @@ from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.proofs import Difference
 from fairline.core.stage import Basis, Stage, Worked
 from fairline.core.survey.stage import SurveyEntry
+
+SLIP_SHARE = 5.0  # of the rated current: more is a slip of the digits; our own choice
+IDLE_SHARE = 0.05  # of it: less is no compressor; our own choice
 
 
 class CommissionEntry(Entry):
@@ -71,6 +85,35 @@ def answer(
     )
 
 
+def airflows_m3_s(record: Running, rules: Rules) -> list[float] | None:
+    """Least and most airflow of what ran: the one that is known, else the sheet's speeds."""
+    known = airflow_m3_s(record, rules)
+    if known is not None:
+        return [known, known]
+    told = [a.m3_s for a in rules.head.airflows if a.m3_s is not None] if rules.head else []
+    return [min(told), max(told)] if told else None
+
+
+def split_call(record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA) -> Call | None:
+    """The measured split against a sound head's; None where sheet or airflow say too little."""
+    head, flows = rules.head, airflows_m3_s(record, rules)
+    rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
+    if not rated or flows is None or record.return_c is None or record.supply_c is None:
+        return None
+    sign = 1.0 if record.mode == "cool" else -1.0
+    return expected_split(
+        ExpectedSplitRequest(
+            rated_w=rated,
+            mode=record.mode,
+            airflows_m3_s=flows,
+            return_air=record.state("return"),
+            outdoor_c=record.outdoor_c,
+            pressure_pa=pressure_pa,
+            split_k=sign * (record.return_c - record.supply_c),
+        )
+    ).call
+
+
 Capacity = Answer[ZoneCapacityResult]
 
 
@@ -98,12 +141,24 @@ def work(basis: Basis) -> CommissionWorked:
     rules, zones = basis.rules, [h.zone for h in basis.entry(SurveyEntry).now]
     records, older = stands_now(basis.records(Running), zones, basis.proofs)
     opened, charged = bool(basis.records(Release)), basis.of(ChargeWorked)
+    since = min((p.at for p in charged.powered), default=None)
+    early = tuple(r for r in records if since is not None and r.at < since)
+    records = tuple(r for r in records if r not in early)
     air_pa = basis.of(PressureTestWorked).atmosphere_pa
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
     return CommissionWorked(
-        call=judged(records, rules, zones, opened, worked, charged.power, older),
+        call=judged(
+            records,
+            rules,
+            zones,
+            opened,
+            worked,
+            [charged.power, *_early(early)],
+            older,
+            air_pa,
+        ),
         zones=by_zone,
         answers=[(r, worked[id(r)]) for r in records],
         opened=opened,
@@ -135,7 +190,20 @@ def judge(
 ) -> StageCall:
     """Every zone by itself, in both modes; ``opened``: the valves are, so that it may run."""
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records}
-    return judged(records, rules, zones, opened, worked)
+    return judged(records, rules, zones, opened, worked, pressure_pa=pressure_pa)
+
+
+def _early(records: Sequence[Running]) -> list[Check]:
+    """Measurements from before power came on: nothing ran then."""
+    if not records:
+        return []
+    call = Call(
+        verdict=Verdict.WAIT,
+        because=f"{plural(len(records), 'measurement')} of before power came on: it counts for "
+        "none, nothing ran then.",
+        do_next="Measure again, or record when power really came on.",
+    )
+    return [Check(id="early", label="Before power came on", call=call)]
 
 
 def judged(
@@ -144,23 +212,25 @@ def judged(
     zones: list[str],
     opened: bool,
     worked: dict[int, Capacity | None],
-    power: Check | None = None,
+    before: Sequence[Check] = (),
     older: Mapping[str, list[Difference]] = MappingProxyType({}),
+    pressure_pa: float = ATMOSPHERE_PA,
 ) -> StageCall:
     """The call of all zones; ``worked`` holds what each measurement comes to.
 
-    ``power``: whether the system may run; not asked where it is None. ``older``: what changed
-    after a zone was measured.
+    ``before``: what must be, before the system may run. ``older``: what changed after a zone was
+    measured.
     """
     if not opened:
         return _shut(records)
-    before = [power] if power is not None else []
     changed = {z: [changed_check(of)] for z, of in older.items()}
     if len(zones) < 2:
         own = changed.get(next(iter(zones), ""), [])
-        return judge_zone(records, rules, worked, [*before, *own])
+        return judge_zone(records, rules, worked, [*before, *own], pressure_pa)
     calls = {
-        z: judge_zone(of_zone(records, z, False), rules.of(z), worked, changed.get(z, ()))
+        z: judge_zone(
+            of_zone(records, z, False), rules.of(z), worked, changed.get(z, ()), pressure_pa
+        )
         for z in zones
     }
     checks = [*before, *(_of_zone(c, z) for z, call in calls.items() for c in call.checks)]
@@ -224,6 +294,7 @@ def judge_zone(
     rules: Rules,
     worked: dict[int, Capacity | None],
     before: Sequence[Check] = (),
+    pressure_pa: float = ATMOSPHERE_PA,
 ) -> StageCall:
     """One zone in both modes; ``before``: what must be, before it may run."""
     checks: list[Check] = [*before]
@@ -233,7 +304,7 @@ def judge_zone(
     for mode in MODES:
         record = latest(records, mode)
         found = worked[id(record)] if record else None
-        checks.append(_capacity(mode, record, rules, found))
+        checks.append(_capacity(mode, record, rules, found, pressure_pa))
         if record is None:
             continue
         if found:
@@ -256,7 +327,13 @@ def judge_zone(
     )
 
 
-def _capacity(mode: Mode, record: Running | None, rules: Rules, worked: Capacity | None) -> Check:
+def _capacity(
+    mode: Mode,
+    record: Running | None,
+    rules: Rules,
+    worked: Capacity | None,
+    pressure_pa: float = ATMOSPHERE_PA,
+) -> Check:
     label = MODE_WORDS[mode]
     if record is None:
         call = Call(
@@ -265,6 +342,10 @@ def _capacity(mode: Mode, record: Running | None, rules: Rules, worked: Capacity
             do_next=f"Run the zone in {label.lower()} at high fan for 10 to 15 minutes, "
             "then measure.",
         )
+        return Check(id=mode, label=label, call=call)
+    split = split_call(record, rules, pressure_pa)
+    if split is not None and split.verdict in (Verdict.SHORT, Verdict.WAIT):
+        call = split.model_copy(update={"because": f"{label}: {split.because}"})
         return Check(id=mode, label=label, call=call)
     if worked is None:
         several = rules.head is not None and len(rules.head.airflows) > 1
@@ -278,7 +359,8 @@ def _capacity(mode: Mode, record: Running | None, rules: Rules, worked: Capacity
             else "Measure the airflow or enter the sheet's.",
         )
         return Check(id=mode, label=label, call=call)
-    call = worked.call.model_copy(update={"because": f"{label}: {worked.call.because}"})
+    call = deciding([worked.call, *([split] if split is not None else [])])
+    call = call.model_copy(update={"because": f"{label}: {call.because}"})
     return Check(
         id=mode,
         label=label,
@@ -313,6 +395,19 @@ def _current(mode: Mode, record: Running, rules: Rules) -> Check:
             verdict=Verdict.UNKNOWN,
             because=f"{amps:.1f} A; the sheet gives no current.",
             do_next="Enter rated current or MCA on the sheet.",
+        )
+    elif amps > SLIP_SHARE * limit.value:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{amps:g} A beside a {limit.limit} of {limit.value:.1f} A: is a digit wrong?",
+            do_next="Read the clamp meter again and record it.",
+        )
+    elif amps < IDLE_SHARE * limit.value:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{amps:.1f} A: the compressor does not run at that, or the clamp is round two "
+            "conductors.",
+            do_next="Clamp one hot leg alone while it runs, ten minutes after the start.",
         )
     elif unit and unit.mca_a and amps > unit.mca_a:
         call = fault(

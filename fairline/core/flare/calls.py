@@ -11,6 +11,7 @@ from fairline.core.contents.steps import before_opening
 from fairline.core.flare.records import LOOKS, MENDS, SEAMS, JointRecord, look_words
 from fairline.core.practice import Rules
 from fairline.core.proofs import Difference, Proofs, undecided
+from fairline.core.quantities import both
 from fairline.core.route.joints import JointSpec
 
 
@@ -127,8 +128,11 @@ def _joint_call(
     last = as_it_stands(made)
     # A nut left loose for the purge and torqued afterwards is one making.
     times = sum(r.how != "loose" and r.did != "tightened" for r in made)
-    if kit.sealed(rules) and (again := kit.made_once(times, spec.label)) is not None:
+    sealed = kit.sealed(rules)
+    if sealed and (again := kit.made_once(times, spec.label)) is not None:
         return again
+    if sealed and last is not None and (told := _of_a_charged_kit(last, answer)) is not None:
+        return told
     if spec.kind == "braze" or (last is not None and last.how == "brazed"):
         return _seam_call(last)
     if answer is None:
@@ -143,13 +147,19 @@ def _joint_call(
             because="The nut is left loose for the purge.",
             do_next="Once nitrogen has run through, torque it with a second wrench.",
         )
-    if last is not None and last.look != "good":
+    return answer.call if last is None else _flared(rules, last, answer)
+
+
+def _flared(rules: Rules, last: JointRecord, answer: Answer[FlareTorqueResult]) -> Call:
+    """A flare as it was made last: its seat, how it was torqued, whose flare it is."""
+    if last.look != "good":
         return fault(f"The flare is {look_words(last.look)}.", MENDS[last.look])
-    if last is not None and last.how == "by feel":
+    if last.how == "by feel":
         return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
     if (
         last is not None
         and last.flare == "factory"
+        and not kit.sealed(rules)
         and rules.school("factory_flares").name == ("recut")
         and answer.call.verdict is Verdict.HOLDS
     ):
@@ -158,7 +168,57 @@ def _joint_call(
             "Cut it off and make your own, or let this job differ with its reason.",
             Verdict.WATCH,
         )
+    if asked := slip_of_torque(last.applied_nm, answer.result.target_nm):
+        return Call(
+            verdict=Verdict.WAIT,
+            because=asked,
+            do_next="Strike the record out and enter what the wrench showed.",
+        )
     return answer.call
+
+
+def _of_a_charged_kit(last: JointRecord, answer: Answer[FlareTorqueResult] | None) -> Call | None:
+    """What is asked of a charged connection beyond its torque; None where nothing is wrong.
+
+    It is never sawn, brazed or made again; its factory flares are used as they come.
+    """
+    if last.how == "brazed":
+        return fault(
+            "A charged connection was brazed: flame on refrigerant, and its charge is lost.",
+            "No more flame. Air the room, ask the maker, take a new kit.",
+            Verdict.STOP,
+        )
+    if last.look not in ("", "good"):
+        return fault(
+            f"The flare is {look_words(last.look)}: a charged line is never cut.",
+            "Ask the maker for the written way, or take a new kit.",
+        )
+    if last.how == "by feel":
+        return fault(
+            "Tight by feel is not measured, and a charged connection cannot be tried again.",
+            "Put a torque wrench on it now, once, with a second one on the fitting.",
+        )
+    if answer is not None and "over_torque" in answer.findings:
+        return fault(
+            f"{answer.call.because} A charged line is never cut.",
+            "Look at it under refrigerant for its time; ask the maker for the written way.",
+        )
+    return None
+
+
+def slip_of_torque(applied_nm: float | None, target: tuple[float, float] | None) -> str:
+    """A torque that a decimal more or less would bring into its range, as it ought to be asked.
+
+    >>> slip_of_torque(160.0, (14.0, 18.0)) != "", slip_of_torque(25.0, (14.0, 18.0))
+    (True, '')
+    """
+    if applied_nm is None or target is None:
+        return ""
+    low, high = target
+    meant = [applied_nm * by for by in (0.1, 10.0) if low <= applied_nm * by <= high * (1 + 1e-9)]
+    if not meant:
+        return ""
+    return f"{both(applied_nm, 'torque')}: was it {both(meant[0], 'torque')}?"
 
 
 def _seam_call(last: JointRecord | None) -> Call:

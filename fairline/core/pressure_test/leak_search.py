@@ -43,7 +43,9 @@ def suspects(
     blind = _blind(contents)
     fresh = [c for c in checks if c.at >= since and (c.found == "leak" or c.uid not in blind)]
     acts = {j.place: max((r.at for r in _acts(j)), default=since) for j in joints}
-    brazed = {j.place for j in joints if j.brazed}
+    brazed = {
+        j.place for j in joints if j.brazed or (j.record is not None and j.record.how == "brazed")
+    }
     names = {j.place: f"joint:{j.key}" for j in joints}
 
     def suspect(of: Literal["joint", "coil"], id: str, label: str, rank: int, why: str) -> Suspect:

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BeforeValidator, Field, field_validator, model_validator
 
 from fairline.core.entry import (
+    BoreM,
     Count,
     DistanceM,
     Entry,
@@ -109,7 +110,7 @@ class DrainRun(Entry):
         Literal["ground", "gutter", "stack", "sink", "joins"] | None, BeforeValidator(blank)
     ] = None
     joins: Text = ""
-    bore_m: TubeM = None
+    bore_m: BoreM = None
     insulated: YesNo = None
     reach: YesNo = None
     trapped: YesNo = None
