@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
 
 from fairline.core import kit
-from fairline.core.calc.vacuum_decay import VacuumDecayResult
+from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
 from fairline.core.call import StageCall
 from fairline.core.entry import Record
 from fairline.core.evacuate import lane as evacuate
@@ -197,7 +197,10 @@ def sure(result: VacuumDecayResult | None) -> str:
     if result is None or result.certainty is None:
         return ""
     found = result.shape.replace("_", " ")
-    if result.shape != "undecided":
+    below = result.plateau_pa is not None and result.plateau_pa < TRIPLE_PA
+    if result.shape == "moisture" and below:  # what it is, is left open
+        found = "slows and levels off"
+    elif result.shape != "undecided":
         found += f", {min(9, int(result.certainty * 10))} in 10 sure"
     if result.limit_in_s is not None and result.limit_in_s <= TELLING * max(
         result.held_s, MINUTE_S

@@ -48,13 +48,19 @@ def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, found):
 @pytest.mark.parametrize(
     ("exposures", "rises"),
     [
-        ([said("opened", 3)], [(7, 1)]),
-        ([said("opened", 3, "humid")], [(4, 1)]),
-        ([said("opened", 3, "rain")], [(3, 3)]),
-        ([said("taped", 3)], [(27, 1), (171, 3)]),
-        ([said("opened", 0), said("capped", 3), said("opened", 9)], [(10, 1)]),
-        ([said("opened", 0), said("capped", 5), said("opened", 9)], []),  # asked for already
-        ([said("taped", 0), said("capped", 30), said("taped", 40)], [(178, 3)]),
+        ([said("opened", 3)], [(7, 1), (27, 2), (99, 3)]),
+        ([said("opened", 3, "humid")], [(4, 1), (9, 2), (27, 3)]),
+        ([said("opened", 3, "rain")], [(3, 1), (3 + 1 / 6, 2), (4, 3)]),
+        ([said("taped", 3)], [(27, 1), (171, 2), (507, 3)]),
+        ([said("taped", 3, "humid")], [(27, 1), (75, 2), (171, 3)]),
+        (
+            [said("opened", 0), said("capped", 3), said("opened", 9)],
+            [(10, 1), (30, 2), (102, 3)],
+        ),
+        # asked for already: one sweep; dry hours count on, and those in damp air of their own
+        ([said("opened", 0), said("capped", 5), said("opened", 9)], [(28, 2), (100, 3)]),
+        ([said("opened", 0), said("capped", 5), said("opened", 9, "humid")], [(15, 2), (33, 3)]),
+        ([said("taped", 0), said("capped", 30), said("taped", 40)], [(178, 2), (514, 3)]),
         ([said("opened", 0), said("capped", 5)], []),
     ],
 )
@@ -81,11 +87,23 @@ HOUR, DAY = 3600.0, 86_400.0
         (Stood("A", open_s=4 * HOUR + 1), 1),
         (Stood("A", open_s=HOUR, weather="humid"), 0),
         (Stood("A", open_s=HOUR + 1, weather="humid"), 1),
-        (Stood("A", open_s=1.0, weather="rain"), 3),
+        (Stood("A", open_s=180.0, weather="rain"), 1),  # three minutes
+        (Stood("A", open_s=601.0, weather="rain"), 2),
+        (Stood("A", open_s=HOUR, weather="rain"), 2),
+        (Stood("A", open_s=HOUR + 1, weather="rain"), 3),
+        (Stood("A", open_s=6 * HOUR + 1, weather="humid"), 2),
+        (Stood("A", open_s=DAY + 1, weather="humid"), 3),
+        (Stood("A", open_s=503 * HOUR, weather="humid"), 3),
+        (Stood("A", open_s=DAY + 1), 2),
+        (Stood("A", open_s=4 * DAY + 1), 3),
         (Stood("A", taped_s=DAY), 0),
         (Stood("A", taped_s=DAY + 1), 1),
         (Stood("A", taped_s=7 * DAY), 1),
-        (Stood("A", taped_s=7 * DAY + 1), 3),
+        (Stood("A", taped_s=7 * DAY + 1), 2),
+        (Stood("A", taped_s=21 * DAY + 1), 3),
+        (Stood("A", taped_s=3 * DAY + 1, weather="humid"), 2),
+        (Stood("A", taped_s=21 * DAY, weather="humid"), 3),  # three weeks in a humid climate
+        (Stood("A", taped_s=12 * HOUR + 1, weather="rain"), 1),
     ],
 )
 def test_what_the_time_in_the_open_asks_for(stood, sweeps):
@@ -95,6 +113,27 @@ def test_what_the_time_in_the_open_asks_for(stood, sweeps):
     if sweeps == 1:
         assert plan.left_s == 5 * 60 + (15 * 60 + 600) + 600
         assert "Run A stood" in plan.reason and "Run A stood" in told([stood])
+
+
+def test_rain_counts_for_as_long_as_it_rained_and_is_not_forgotten_in_the_dry():
+    """Three hours open in the dry and three minutes in rain; the rain came first."""
+    (stood,) = stood_open(
+        [said("opened", 0, "rain"), said("opened", 0.05, "dry"), said("capped", 3)], (), []
+    )
+    assert stood.weather == "rain"
+    plan = drying_plan([stood], None, None, (), None)
+    assert sum(s.what == "sweep" for s in plan.steps) == 1
+    (longer,) = stood_open(
+        [said("opened", 0, "rain"), said("opened", 1.1, "dry"), said("capped", 3)], (), []
+    )
+    plan = drying_plan([longer], None, None, (), None)
+    assert sum(s.what == "sweep" for s in plan.steps) == 3
+
+
+def test_every_run_is_told_with_its_own_time():
+    words = told([Stood("A", open_s=2 * HOUR, weather="humid"), Stood("B", taped_s=21 * DAY)])
+    assert words.startswith("Run B stood taped for 504 h")
+    assert "Run A stood open for 2 h, in damp air" in words and "for less" not in words
 
 
 def decayed(shape, verdict, end_pa=2000.0, plateau_pa=2300.0):

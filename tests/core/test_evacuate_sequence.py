@@ -254,6 +254,10 @@ def test_oil_that_has_done_an_evacuation_is_changed(done, fresh, told):
         (12, (15_000, 700_000), 31, "short"),  # too long between: it may have risen
         (12, (15_000, 400), 5, "short"),  # it came down again
         (8, (15_000, 700_000), 5, "wait"),  # off before the hold was over
+        # water that boils at 20 °C stands at 17 500 microns: a third more is no water
+        (12, (17_600, 17_500), 5, "short"),
+        (12, (17_600, 22_700), 5, "short"),
+        (12, (17_600, 22_900), 5, "holds"),
     ],
 )
 def test_a_puff_while_the_gauge_is_taken_off_is_no_failure(after_min, levels, gap_s, verdict):

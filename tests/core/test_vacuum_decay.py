@@ -77,13 +77,10 @@ def test_a_leak_beside_water_and_a_gauge_that_stands_still():
     unseen = ask(t, flat, 900, isolation="not_confirmed")
     assert (unseen.call.verdict, unseen.result.shape) == ("unknown", "not_isolated")
     rising = ask(t, 180 + 0.02 * t + rng.normal(0, 0.5, len(t)), 900, isolation="not_confirmed")
-    assert rising.call.verdict == "holds"
-    for few, verdict in (
-        ([200, 200, 200], "unknown"),
-        ([200, 215, 239], "unknown"),
-        ([200, 220, 241], "holds"),
-    ):
-        assert ask([0, 300, 600], few, isolation="not_confirmed").call.verdict == verdict
+    assert rising.call.verdict == "unknown"  # a valve that passes to a running pump does so too
+    for few in ([200, 200, 200], [200, 215, 239], [200, 220, 241]):
+        told = ask([0, 300, 600], few, isolation="not_confirmed")
+        assert told.call.verdict == "unknown" and "not_isolated" in told.findings
 
 
 @pytest.mark.parametrize(  # readings that passed on jobs: common practice, no published source
@@ -155,7 +152,9 @@ def test_few_readings_are_judged_for_what_they_show(times, microns, verdict):
         ([0, 300, 600], [480, 260, 258], "holds"),
         ([0, 600], [300, 284], "unknown"),
         ([0, 600], [300, 286], "holds"),
-        ([0, 120, 240, 360, 480, 600], [300, 300, 301, 260, 260, 261], "holds"),  # one drop
+        ([0, 120, 240, 360, 480, 600], [300, 300, 301, 260, 260, 261], "unknown"),  # one drop
+        ([0, 200, 400, 600], [400, 300, 210, 200], "unknown"),
+        ([0, 30, 300, 600], [445, 150, 149, 148], "holds"),  # fell within a minute of closing
         ([0, 600], [20, 18.5], "holds"),  # two steps of the gauge
     ],
 )
@@ -166,14 +165,14 @@ def test_few_readings_that_fall_are_not_those_of_a_shut_system(times, microns, v
     assert verdict == "holds" or "read the gauge again" in answer.call.do_next
 
 
-@pytest.mark.parametrize(("count", "verdict"), [(12, "unknown"), (25, "holds")])
-def test_a_small_rise_in_a_dozen_readings_does_not_show_that_the_valve_is_shut(count, verdict):
-    """Not confirmed: with few readings a pump's unrest does not show, and may be all of it."""
+@pytest.mark.parametrize("count", [12, 25, 200])
+def test_no_rise_under_the_limit_shows_that_the_valve_is_shut(count):
+    """Not confirmed: a pump's unrest, or a valve that passes to it, may be all of it."""
     t, rng = np.linspace(0, 600, count), np.random.default_rng(8)
     answer = ask(
         t, 200 + 0.06 * t + rng.normal(0, 0.7, count), limit=2000, isolation="not_confirmed"
     )
-    assert answer.call.verdict == verdict
+    assert answer.call.verdict == "unknown"
 
 
 def test_what_is_over_the_limit_at_closing_settles_or_not():
@@ -261,14 +260,14 @@ def test_decays_of_other_make_never_hold_falsely_and_are_called_what_they_are(ki
 
 
 def test_a_pump_whose_level_wanders_up_is_not_taken_for_a_shut_valve():
-    """Not confirmed shut: a restless level needs a clear rise, a fifth of where it began."""
+    """Not confirmed shut: whatever it does under the limit, nothing holds without the act."""
     t, rng = np.arange(0, 601, 2.0), np.random.default_rng(11)
     walk = np.zeros(len(t))
     for n in range(1, len(t)):
         walk[n] = 0.97 * walk[n - 1] + rng.normal(0, 0.8)
-    for rise, verdict in ((0, "unknown"), (32, "unknown"), (90, "holds")):
+    for rise in (0, 32, 90):
         told = ask(t, 180 + walk + rise * t / 600, limit=2000, isolation="not_confirmed")
-        assert told.call.verdict == verdict, rise
+        assert told.call.verdict == "unknown", rise
 
 
 def test_what_two_curves_would_mean_is_left_open_with_how_long_to_go_on():

@@ -124,6 +124,10 @@ def decay(
     if seen.few:
         findings.append("too_few_readings")
     call = _judge(request, result, seen)
+    if call.verdict is Verdict.HOLDS and request.isolation == "not_confirmed":
+        # Without the act nothing holds: a valve that passes to a running pump rises and levels off.
+        findings = ["not_isolated"]
+        call = Call(verdict=Verdict.UNKNOWN, because=NOT_SEEN, do_next=SHAPE_ACTS["not_isolated"])
     if call.verdict is Verdict.WATCH and seen.soon:
         findings.append("crosses_soon")
     return Answer[VacuumDecayResult](
@@ -259,6 +263,12 @@ SHAPE_ACTS: dict[Shape, str] = {
 }
 
 
+NOT_SEEN = (
+    "It stays under the limit, and nobody said that the valve was shut and the pump seen off: a "
+    "valve that passes to a running pump looks so too."
+)
+
+
 def _act(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:
     """What the shape asks for."""
     confirmed = request.isolation == "confirmed"
@@ -335,7 +345,8 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
         return Call(
             verdict=Verdict.WATCH,
             because=f"It passed, but may be over {limit} before another "
-            f"{duration(rule.hold_s)} are over. {told}",
+            f"{duration(rule.hold_s)} are over. "
+            + ("Its readings scatter too much to tell." if shape == "steady" else told),
             do_next="Keep the valve shut and read on until it is level, or pull lower.",
         )
     if seen.limit_in is not None and shape in ("moisture", "leak_and_moisture"):

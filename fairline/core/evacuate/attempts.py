@@ -40,7 +40,9 @@ def compared(found: Sequence[Attempt], events: Sequence[PumpEvent], run_on: bool
         for e in events
         if e.what in DRYING and before.run.started_at <= e.at <= last.run.started_at
     ]
-    call = _same_rate(before, last, bool(dried)) or _same_level(before, last)
+    call = _same_rate(before, last, bool(dried))
+    if call is None and not run_on:
+        call = _same_level(before, last)
     if call is None and run_on:
         call = fault(
             "The second hold failed after the pump had run on: by this school that is a leak.",

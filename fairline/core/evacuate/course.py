@@ -15,6 +15,8 @@ from fairline.core.readings import VacuumRun
 
 BAND = 2.0  # volume and speed are known to about a factor; our own choice
 STUCK_SHARE = 0.05  # of its pressure a minute: below it a pull stands still; our own choice
+SOUND_S = 5 * MINUTE_S  # a small, sound job takes as long with a good rig: common practice
+FALLING_S = 20 * MINUTE_S  # and one that still falls is within what is usual: common practice
 LOOK_BACK_S = 3 * MINUTE_S
 NEAR_BOILING = (0.25, 1.15)  # of the saturation at the coldest tube
 
@@ -63,12 +65,13 @@ def off_course(
     if now <= max(target_pa, float(expected.pa[-1]) * 1.05):
         return None
     due = float(np.interp(-now, -expected.pa, expected.t_s))
-    if took <= max(BAND * due, MINUTE_S):
+    falls = _falls(read.t_s, read.pa)
+    if took <= max(BAND * due, FALLING_S if falls else SOUND_S):
         return None
     late = (
         f"{both(now, 'vacuum')} after {duration(took)}; a dry, tight system takes {duration(due)}"
     )
-    if _falls(read.t_s, read.pa):
+    if falls:
         return OffCourse(
             f"{late}. It still falls: hose, core or oil slow it down, or water is going.",
             "Read the gauge at the pump for a moment: much lower there means the hose; the same "

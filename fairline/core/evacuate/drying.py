@@ -18,14 +18,22 @@ from fairline.core.flare.records import JointRecord
 from fairline.core.physics.constants import DAY_S, HOUR_S, MICRON_PA, MINUTE_S
 from fairline.core.quantities import both, duration
 
-WET_SWEEPS, DAMP_SWEEPS = 3, 1
-# After how long how many sweeps are asked for: open by the weather, and taped, which is no seal.
-OPEN = {
-    "dry": ((4 * HOUR_S, DAMP_SWEEPS),),
-    "humid": ((1 * HOUR_S, DAMP_SWEEPS),),
-    "rain": ((0.0, WET_SWEEPS),),
+WETTER = ("dry", "humid", "rain")
+WET_SWEEPS = 3
+# Time and weather both count: after how long in such weather, or wetter, how many sweeps are asked
+# for. Open, and taped, which is no seal. From three weeks of tape in a humid climate, which asked
+# for several; the rest is our own choice.
+Steps = tuple[tuple[float, int], ...]
+OPEN: dict[str, Steps] = {
+    "dry": ((4 * HOUR_S, 1), (1 * DAY_S, 2), (4 * DAY_S, 3)),
+    "humid": ((1 * HOUR_S, 1), (6 * HOUR_S, 2), (1 * DAY_S, 3)),
+    "rain": ((0.0, 1), (10 * MINUTE_S, 2), (1 * HOUR_S, 3)),
 }
-TAPED = ((1 * DAY_S, DAMP_SWEEPS), (7 * DAY_S, WET_SWEEPS))
+TAPED: dict[str, Steps] = {
+    "dry": ((1 * DAY_S, 1), (7 * DAY_S, 2), (21 * DAY_S, 3)),
+    "humid": ((1 * DAY_S, 1), (3 * DAY_S, 2), (7 * DAY_S, 3)),
+    "rain": ((12 * HOUR_S, 1), (1 * DAY_S, 2), (3 * DAY_S, 3)),
+}
 SWEEP_DWELL_S = 15 * MINUTE_S  # dry nitrogen at about the atmosphere; common practice, no source
 SWEEP_PA = 1500 * MICRON_PA  # deep enough that free water boils; our own choice
 WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
@@ -35,7 +43,8 @@ WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
 class Stood:
     """How long one run stood open and taped, in s, and the wettest weather meanwhile.
 
-    ``since``: from when it stands so now, which is not counted yet.
+    ``pieces``: each stretch of it as state, weather and s; none where all was in ``weather``.
+    ``since``: from when it stands so now, which is not counted yet, in the weather ``now``.
     """
 
     run: str
@@ -44,21 +53,37 @@ class Stood:
     weather: str = "dry"
     since: datetime | None = None
     state: str = ""
+    pieces: tuple[tuple[str, str, float], ...] = ()
+    now: str = "dry"
+
+    def in_weather(self, state: str, weather: str) -> float:
+        """How long it stood so in this weather or a wetter one, s."""
+        every = self.pieces or (
+            ("opened", self.weather, self.open_s),
+            ("taped", self.weather, self.taped_s),
+        )
+        wet = WETTER[WETTER.index(weather) :]
+        return sum(span for of, then, span in every if of == state and then in wet)
 
     @property
     def rises(self) -> tuple["Rise", ...]:
         """When more sweeps are asked for, should it stand so on; the moments in order."""
         if self.since is None:
             return ()
-        opened = self.state == "opened"
-        wanted = OPEN[self.weather] if opened else TAPED
-        stood_s = self.open_s if opened else self.taped_s
-        asked = _sweeps(self)
-        return tuple(
-            Rise(self.since + timedelta(seconds=max(0.0, limit_s - stood_s)), sweeps)
-            for limit_s, sweeps in wanted
-            if sweeps > asked
-        )
+        tables = OPEN if self.state == "opened" else TAPED
+        asked, found = _sweeps(self), list[Rise]()
+        for sweeps in range(asked + 1, WET_SWEEPS + 1):
+            left = [
+                limit_s - self.in_weather(self.state, weather)
+                for weather in WETTER[: WETTER.index(self.now) + 1]
+                for limit_s, count in tables[weather]
+                if count >= sweeps
+            ]
+            at = self.since + timedelta(seconds=max(0.0, min(left)))
+            if found and found[-1].at >= at:
+                found.pop()
+            found.append(Rise(at, sweeps))
+        return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -96,9 +121,6 @@ class DryingPlan:
         return next((step for step in self.steps if not step.done), None)
 
 
-WETTER = ("dry", "humid", "rain")
-
-
 def stood_open(
     exposures: Sequence[Exposure],
     joints: Iterable[JointRecord],
@@ -128,30 +150,35 @@ def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> 
     own = sorted(own, key=lambda e: e.at)
     ends: list[datetime | None] = [b.at for _, b in pairwise(own)]
     ends.append(None)
-    open_s = taped_s = 0.0
-    weather, since, state = "dry", None, ""
+    pieces, weather, now = list[tuple[str, str, float]](), "dry", "dry"
+    since, state = None, ""
     for one, then in zip(own, ends, strict=True):
         until = min((s for s in sealed_at if s >= one.at), default=None)
         end = min((e for e in (then, until) if e is not None), default=None)
         if one.state not in ("opened", "taped"):
             continue
-        weather = max(weather, one.weather or "dry", key=WETTER.index)
+        said = one.weather or "dry"
+        weather = max(weather, said, key=WETTER.index)
         if end is None:
-            since, state = one.at, one.state
+            since, state, now = one.at, one.state, said
             continue
-        span = max(0.0, (end - one.at).total_seconds())
-        if one.state == "opened":
-            open_s += span
-        else:
-            taped_s += span
-    return Stood(run, open_s, taped_s, weather, since, state)
+        pieces.append((one.state, said, max(0.0, (end - one.at).total_seconds())))
+    open_s, taped_s = (
+        sum(span for of, _, span in pieces if of == kind) for kind in ("opened", "taped")
+    )
+    return Stood(run, open_s, taped_s, weather, since, state, tuple(pieces), now)
 
 
 def _sweeps(stood: Stood) -> int:
-    """How many sweeps the time in the open asks for."""
-    for_open = (n for limit_s, n in OPEN[stood.weather] if stood.open_s > limit_s)
-    for_tape = (n for limit_s, n in TAPED if stood.taped_s > limit_s)
-    return max((*for_open, *for_tape), default=0)
+    """How many sweeps the time in the open asks for, by time and weather."""
+    asked = (
+        count
+        for state, tables in (("opened", OPEN), ("taped", TAPED))
+        for weather, steps in tables.items()
+        for limit_s, count in steps
+        if stood.in_weather(state, weather) > limit_s
+    )
+    return max(asked, default=0)
 
 
 def _why(stood: Stood) -> str:
@@ -231,11 +258,14 @@ def drying_plan(
     return DryingPlan(reason, tuple(steps), sum(e.what == "oil" for e in events))
 
 
+MOST_TOLD = 3  # runs in one sentence
+
+
 def told(stood: Sequence[Stood]) -> str:
-    """The longest time in the open, in a sentence; blank where nothing stood open."""
-    longest = max(stood, key=lambda s: (_sweeps(s), s.open_s + s.taped_s), default=None)
-    if longest is None or not longest.open_s + longest.taped_s:
-        return ""
-    others = len(stood) - 1
-    more = f" {plural(others, 'other run')} for less." if others else ""
-    return f"{_why(longest)}{more}"
+    """What stood open, each run with its own time, the one that asks for most first; or blank."""
+    every = [s for s in stood if s.open_s + s.taped_s]
+    every.sort(key=lambda s: (_sweeps(s), s.open_s + s.taped_s), reverse=True)
+    found = [_why(s) for s in every[:MOST_TOLD]]
+    if more := len(every) - MOST_TOLD:
+        found += [f"And {plural(more, 'other run')}."] if more > 0 else []
+    return " ".join(found)

@@ -76,13 +76,22 @@ def rule(rules: Rules) -> tuple[DecayRule, tuple[Limit, ...]]:
 
 
 def answer(
-    run: VacuumRun | None, entry: EvacuateEntry, rules: Rules, isolations: Sequence[Isolation] = ()
+    run: VacuumRun | None,
+    entry: EvacuateEntry,
+    rules: Rules,
+    isolations: Sequence[Isolation] = (),
+    events: Sequence[PumpEvent] = (),
 ) -> Answer[VacuumDecayResult] | None:
-    """The decay worked out; None while it has no absolute reading."""
+    """The decay worked out; None while it has no absolute reading.
+
+    What was read once the gauge was off, or shut off by itself, is none of the system's.
+    """
     read = run.readings.absolute() if run else None
     if run is None or not read:
         return None
-    read, _ = while_on(read)
+    read, _ = while_on(read, entry.coldest_c)
+    if (shut_s := gauge_shut_s(run, events)) is not None and shut_s >= float(read.t_s[0]):
+        read = read.only(read.t_s <= shut_s)
     to_hold, limits = rule(rules)
     question = DecayQuestion(
         rule=to_hold,
@@ -91,6 +100,12 @@ def answer(
         isolation="confirmed" if seen_by(run, isolations) else "not_confirmed",
     )
     return decay(question, read.t_s, read.pa, limits=limits)
+
+
+def gauge_shut_s(run: VacuumRun, events: Sequence[PumpEvent]) -> float | None:
+    """When after the beginning of a decay the gauge alone was shut off; None where it was not."""
+    shut = [e.at for e in events if e.what == "gauge-shut" and e.at > run.started_at]
+    return (min(shut) - run.started_at).total_seconds() if shut else None
 
 
 def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules, ballast_open: bool) -> Call:
@@ -192,7 +207,7 @@ def worked_out(
         pull = pull_before(vacua, decayed)
         ran = at_end_s(pull, decayed.started_at, atmosphere)
         hold = needle_hold(decayed, rules, ran, atmosphere, seen is not None)
-    answered = answer(decayed, entry, rules, recorded.isolations)
+    answered = answer(decayed, entry, rules, recorded.isolations, recorded.events)
     to_hold, _ = rule(rules)
     unasked = kit.not_asked(rules, vacua, "pump")
     stands = None if unasked else pulling.nitrogen_stands(nitrogen, vacua, recorded.bled)
@@ -201,7 +216,9 @@ def worked_out(
         *pulling.test_first(vacua, test, recorded.by_name),
         *pulling.bled_check(stands, _begun_since(vacua, nitrogen)),
     ]
-    place = gauge_check(entry.rig, decayed is not None)
+    needle = by_needle(run) or (wanted(rules) and not (run and run.readings))
+    # A needle sits in its manifold; where a micron gauge sits is asked.
+    place = [] if needle else [gauge_check(entry.rig, decayed is not None)]
     if unasked is not None:
         call = unasked
     elif spoilt:
@@ -216,7 +233,7 @@ def worked_out(
             *gate,
             *told,
             *pulling.pulled_to(decayed, pull_before(vacua, decayed), rules),
-            place,
+            *place,
             *at_ultimate(entry.rig, decayed),
         ]
         call = _decay_call(answered, to_hold, checks, len(gate) + len(told))
@@ -262,7 +279,9 @@ def worked_out(
         )
         if pulling_now is not None
         else None,
-        gauge_off_s=while_on(decayed.readings.absolute())[1] if decayed is not None else None,
+        gauge_off_s=while_on(decayed.readings.absolute(), entry.coldest_c)[1]
+        if decayed is not None
+        else None,
         drying=drying_plan(
             stood,
             answered,
@@ -297,7 +316,7 @@ def _attempts(
     earlier = [r for r in vacua if r.kind == "decay" and r is not decayed and r.readings]
     if answered.call.verdict is not Verdict.SHORT or not earlier:
         return []
-    before = answer(earlier[-1], entry, rules, recorded.isolations)
+    before = answer(earlier[-1], entry, rules, recorded.isolations, recorded.events)
     if before is None:
         return []
     found = [Attempt(earlier[-1], before), Attempt(decayed, answered)]
@@ -340,14 +359,14 @@ def _before_the_decay(
     vacua: tuple[VacuumRun, ...],
     rules: Rules,
     gate: list[Check],
-    place: Check,
+    place: list[Check],
     ballast_open: bool,
 ) -> StageCall:
     names: tuple[LimitName, ...] = ("pull_to", "decay_max", "decay_hold")
     limits = [limit for name in names if (limit := rules.limit(name)) is not None]
     check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules, ballast_open))
     return stage_call(
-        [*gate, check, place],
+        [*gate, check, *place],
         "",
         summary="pulling" if vacua else "",
         started=bool(vacua),
@@ -380,13 +399,13 @@ def _decay_call(
     )
 
 
-def _needle_call(hold: NeedleHold, gate: list[Check], place: Check) -> StageCall:
+def _needle_call(hold: NeedleHold, gate: list[Check], place: list[Check]) -> StageCall:
     """A hold that a needle read."""
     check = Check(
         id="decay", label="Needle", call=hold.call, value=hold.gauge_pa, unit="Pa", kind="needle"
     )
     return stage_call(
-        [*gate, check, place],
+        [*gate, check, *place],
         hold.call.because,
         summary=both(hold.gauge_pa, "needle"),
         governed_by=hold.limits,

@@ -47,13 +47,14 @@ class Bled(Record):
     ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
 
 
-What = Literal["ballast-open", "ballast-shut", "oil", "sweep", "warmed"]
+What = Literal["ballast-open", "ballast-shut", "oil", "sweep", "warmed", "gauge-shut"]
 WHAT: dict[What, str] = {
     "ballast-open": "gas ballast open",
     "ballast-shut": "gas ballast shut",
     "oil": "pump oil changed",
     "sweep": "swept with dry nitrogen",
     "warmed": "lines warmed",
+    "gauge-shut": "the gauge alone shut off",
 }
 
 

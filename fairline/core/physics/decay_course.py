@@ -21,7 +21,6 @@ PUFF_SHARE = 0.05  # of the hold: a reading over the limit that comes down again
 LEAK_HOLDS = 5.0  # a certain leak that crosses within this many holds wants a look, however slow
 LOOK_AHEAD_HOLDS = 300.0  # how far a course is followed until it passes the limit
 SAME = 1 + 1e-9
-ONE_DROP = 0.8  # of a fall: what falls further at once is no pump
 FEW_SHARE = 0.1  # of the hold: of few readings a shorter gap gives no slope of its own
 
 
@@ -124,8 +123,8 @@ def _few_rate(t: Floats, p: Floats, hold_s: float) -> float:
 def _few_fall(t: Floats, p: Floats, resolution_pa: float) -> bool:
     """Whether few readings fall for longer than a puff at closing, and more than cooling explains.
 
-    What one single drop among them makes up is a reading or a sensor that went astray. Where there
-    is but one reading after the puff, the one at closing is all that it can be held against.
+    Where there is but one reading after the puff, the one at closing is all that it can be held
+    against.
     """
     after = p[t >= SETTLING_S]
     calm = after if len(after) > 1 else p
@@ -133,9 +132,7 @@ def _few_fall(t: Floats, p: Floats, resolution_pa: float) -> bool:
     early, late = float(np.min(calm[:third])), float(np.max(calm[-third:]))
     if np.all(np.diff(calm) <= 0):
         early, late = float(calm[0]), float(calm[-1])
-    if early - late <= max(2 * FALL_SHARE * early, 2 * resolution_pa):
-        return False
-    return len(calm) == 2 or float(np.max(-np.diff(calm))) <= ONE_DROP * float(np.ptp(calm))
+    return early - late > max(2 * FALL_SHARE * early, 2 * resolution_pa)
 
 
 def _straight_in(t: Floats, p: Floats, rate: float, limit: float) -> float | None:

@@ -44,6 +44,8 @@ MATERIAL_SHARE = 0.05  # of the limit: a smaller rise over the span is no leak o
 BOTH_SHARE = 0.1  # beside a levelling rise, a straight part below this share of it is not told
 FALL_SHARE = 0.025  # of the start: a larger fall is more than 7 K of cooling explains
 BETTER_BIC = 10.0  # "very strong" evidence (Kass and Raftery 1995, quoted from memory)
+QUICK_S = 20.0  # time constant of a rise over a valve or out of a hose …
+QUICK_SHARE = 0.25  # … which is no water where it stays below this share of where water boils
 NEARLY_BIC = 20.0  # curves that are at most this much worse are followed into the next hold too
 BAD_FIT = 1.6  # χ² a reading above which a disturbance is looked for
 STRAIGHT_RATIO = 0.65  # late slope over early slope: certainly above it, a rise is straight
@@ -289,6 +291,9 @@ def _name(
     quick = fit.tau <= max(SETTLING_S, SETTLING_SHARE * span)
     levels = fit.step > material and not (quick and plateau <= limit_pa)
     wet = levels and (saturation_pa is None or plateau <= 1.1 * saturation_pa)
+    settles = fit.tau <= QUICK_S
+    if settles and saturation_pa is not None and plateau < QUICK_SHARE * saturation_pa:
+        wet = False  # trapped gas that settled: water takes longer, or goes further
     if leaks and wet:
         return "leak_and_moisture"
     if leaks:
