@@ -319,7 +319,11 @@ def test_a_steep_rise_that_no_curve_follows_is_judged_and_no_sensors_step():
 @pytest.mark.parametrize(
     ("course", "shape", "verdict"),
     [
-        (lambda t: 110 * np.exp(-t / 40), "steady", "holds"),  # a puff as the valve was shut
+        (lambda t: 110 * np.exp(-t / 15), "steady", "holds"),  # a puff as the valve was shut
+        (lambda t: 297 * np.exp(-t / 15), "steady", "holds"),
+        (lambda t: 110 * np.exp(-t / 40), "not_isolated", "unknown"),  # it falls on after a minute
+        (lambda t: 297 * np.exp(-t / 120), "not_isolated", "unknown"),
+        (lambda t: 225 * ((148 / 445) ** (t / 600) - 1), "not_isolated", "unknown"),
         (lambda t: np.where(t > 60, 110 * np.exp(-(t - 60) / 40), 0), "steady", "holds"),
         (lambda t: -12 * t / 600, "not_isolated", "unknown"),  # a twentieth, and certain
         (lambda t: -6 * t / 600, "steady", "holds"),  # as a night that cools does
@@ -348,3 +352,70 @@ def test_what_has_not_levelled_off_does_not_show_how_much_of_it_is_straight(tau,
     rise = 6000 * (1 - np.exp(-t / tau)) + 3.0 * t
     answer = ask(t, 200 + rise + rng.normal(0, 2, len(t)))
     assert (answer.result.shape, answer.call.verdict) == (shape, "short")
+
+
+def courses(kind, chance):
+    """A course by its own formula: readings from closing, microns; s."""
+    hold = float(chance.choice([300, 600]))
+    t = np.linspace(0, hold, int(chance.choice([31, 61, 121])))
+    start, noise = chance.uniform(150, 300), chance.normal(0, chance.uniform(0.5, 2), len(t))
+    of = {
+        "ice that warms": lambda: start * np.exp(t / hold * chance.uniform(0.7, 1.2)),
+        "gas given off": lambda: (
+            start + chance.uniform(50, 400) * np.log1p(t / hold / chance.uniform(0.5, 3))
+        ),
+        "a slow pocket": lambda: (
+            start + chance.uniform(100, 600) * -np.expm1(-t / hold / chance.uniform(0.7, 2))
+        ),
+        "a leak": lambda: start + chance.uniform(0.2, 2) * t,
+        "a valve that passes": lambda: (
+            start + chance.uniform(10, 150) * -np.expm1(-t / hold / chance.uniform(0.05, 0.5))
+        ),
+        "a pump that pulls on": lambda: start * (0.3 + 0.7 * np.exp(-t / chance.uniform(90, 400))),
+    }
+    return t, of[kind]() + noise, hold
+
+
+@pytest.mark.parametrize(
+    ("kind", "isolation", "never"),
+    [
+        ("ice that warms", "confirmed", lambda a: "leak" in a.result.shape or bubbles(a)),
+        ("gas given off", "confirmed", lambda a: bubbles(a)),
+        ("a slow pocket", "confirmed", lambda a: bubbles(a)),
+        ("a leak", "confirmed", lambda a: a.call.verdict == "holds" or not bubbles(a)),
+        ("a valve that passes", "not_confirmed", lambda a: a.call.verdict == "holds"),
+        ("a pump that pulls on", "confirmed", lambda a: a.call.verdict == "holds"),
+    ],
+)
+def test_what_it_looks_like_is_never_sent_to_the_wrong_act(kind, isolation, never):
+    """Sixty random courses of each: what slows is read on, and no leak's slope rises."""
+    chance = np.random.default_rng(4)
+    answers = [
+        ask(t, microns, hold, isolation=isolation)
+        for t, microns, hold in (courses(kind, chance) for _ in range(60))
+    ]
+    wrong = [a.call for a in answers if never(a)]
+    assert len(wrong) <= 1, wrong[:3]
+
+
+def bubbles(answer):
+    return "bubble" in (answer.call.do_next or "")
+
+
+@pytest.mark.parametrize(
+    ("tau", "level", "wet"), [(16, 504, False), (16, 5000, True), (60, 900, True)]
+)
+def test_a_quick_rise_that_stays_far_below_where_water_boils_is_no_water(tau, level, wet):
+    t = np.arange(0, 601, 4.0)
+    rng = np.random.default_rng(1)
+    found = ask(t, level - (level - 200) * np.exp(-t / tau) + rng.normal(0, 0.5, len(t)))
+    assert (found.result.shape == "moisture") is wet
+
+
+def test_what_stays_level_is_not_said_to_be_over_the_limit_soon_because_it_stays_level():
+    t = np.linspace(0, 600, 9)
+    found = [
+        ask(t, np.minimum(490 + np.random.default_rng(n).normal(0, 3, 9), 499.9)) for n in range(40)
+    ]
+    soon = [a for a in found if "crosses_soon" in a.findings and a.result.shape == "steady"]
+    assert soon and not any("stays level" in a.call.because for a in soon)

@@ -236,9 +236,16 @@ MAY_BE_BELOW: dict[Shape, str] = {  # the pressure at which free water boils
 }
 
 
+STEEPENS = (
+    "Its rise grows steeper, as no leak's does: ice that warms and goes, or a valve that opens."
+)
+
+
 def _either(seen: Course, end_pa: float) -> str:
     """What cannot be told apart yet."""
     first, other = seen.reading.nearest, seen.reading.besides
+    if seen.reading.steepens:
+        return STEEPENS
     if seen.few or first not in MAY_BE:
         return "There are too few readings to tell what makes it move."
     if other is None or other == first:
@@ -263,6 +270,10 @@ SHAPE_ACTS: dict[Shape, str] = {
 }
 
 
+READ_ON = (
+    "Leave the valve shut and read on for {} more: what slows is water or gas given off, what goes "
+    "straight on is a leak."
+)
 NOT_SEEN = (
     "It stays under the limit, and nobody said that the valve was shut and the pump seen off: a "
     "valve that passes to a running pump looks so too."
@@ -274,12 +285,13 @@ def _act(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str
     confirmed = request.isolation == "confirmed"
     if result.shape == "not_isolated" and confirmed and seen.few_fall:
         return "Look at valve and pump, and read the gauge again: shut gas stays where it is."
+    if result.shape == "undecided" and seen.reading.steepens:
+        return SHAPE_ACTS["ice"]
+    if result.shape == "leak" and not seen.few and not seen.reading.surely_straight:
+        return READ_ON.format(duration(result.held_s))
     slowly = result.shape == "leak_and_moisture" and result.end_pa < TRIPLE_PA
     if (result.shape == "undecided" and not seen.few) or (slowly and not seen.reading.straight):
-        return (
-            f"Leave the valve shut and read on for {duration(result.held_s)} more: what slows is "
-            "water or gas given off, what goes straight on is a leak."
-        )
+        return READ_ON.format(duration(result.held_s))
     return SHAPE_ACTS[result.shape]
 
 
@@ -337,9 +349,8 @@ def _judge(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> C
                 else f"It passed, but rises straight on: a small leak.{crosses}"
             ),
             do_next="Find the leak with nitrogen and bubbles, then pull again."
-            if seen.reading.straight
-            else f"Read on for {duration(result.held_s)} more: what slows is gas from a pocket, "
-            "what goes straight on is a leak to find with nitrogen and bubbles.",
+            if seen.reading.surely_straight and shape == "leak"
+            else READ_ON.format(duration(result.held_s)),
         )
     if seen.soon:
         return Call(

@@ -10,6 +10,7 @@ from fairline.core.physics.decay_fits import Floats
 from fairline.core.physics.decay_shape import (
     FALL_SHARE,
     MATERIAL_SHARE,
+    MIN_READINGS,
     SETTLING_S,
     Reading,
     read_shape,
@@ -52,7 +53,8 @@ def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: f
     end = int(after[0]) if whole else len(t) - 1
     highest, puff, quiet = _highest(t[: end + 1], p[: end + 1], rule)
     later = np.flatnonzero((t > t[end]) & (p > rule.max_pa * SAME))
-    # The shape is that of the hold and what followed, until it is over the limit for good.
+    # The shape is that of the hold and what followed, without the puff of closing.
+    quiet = max(quiet, _puff(t, p))
     reading = read_shape(t[quiet:], p[quiet:], rule.max_pa, resolution_pa, boils)
     few = reading.fit is None
     # Where readings go on after the hold, they are themselves the next hold.
@@ -86,6 +88,20 @@ def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: f
         soon=soon,
         leak=leak,
     )
+
+
+def _puff(t: Floats, p: Floats) -> int:
+    """From which reading on the puff of closing is over; 0 where there was none.
+
+    What falls within a minute of closing, and stands from then on.
+    """
+    after = np.flatnonzero(t >= SETTLING_S)
+    if len(after) < MIN_READINGS or after[0] == 0:
+        return 0
+    settled = float(np.median(p[after[:3]]))
+    if settled > (1 + 2 * FALL_SHARE) * float(np.quantile(p[2 * len(p) // 3 :], 0.9)):
+        return 0  # it falls on: that is no puff
+    return int(after[0]) if float(p[0]) > (1 + 2 * FALL_SHARE) * settled else 0
 
 
 def _followed(

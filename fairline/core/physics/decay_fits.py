@@ -43,7 +43,7 @@ class Fit(Frozen):
     law: Law = ""
     rate_error: float = 0.0
     jump: float = 0.0  # of the sensor, with everything after it
-    jump_at: float = 0.0
+    jump_at: float = 0.0  # when it jumped, or a spike began that decays
 
     @property
     def plateau(self) -> float | None:
@@ -216,5 +216,5 @@ def disturbed(t: Floats, p: Floats, sigma: Floats) -> Iterator[Fit]:
                     rate=float(found[2]) if rate else 0.0,
                     rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
                     jump=0.0 if tau else float(found[1]),
-                    jump_at=0.0 if tau else float(at),
+                    jump_at=float(at),
                 )

@@ -48,7 +48,9 @@ QUICK_S = 20.0  # time constant of a rise over a valve or out of a hose …
 QUICK_SHARE = 0.25  # … which is no water where it stays below this share of where water boils
 NEARLY_BIC = 20.0  # curves that are at most this much worse are followed into the next hold too
 BAD_FIT = 1.6  # χ² a reading above which a disturbance is looked for
-STRAIGHT_RATIO = 0.65  # late slope over early slope: certainly above it, a rise is straight
+STRAIGHT_RATIO = 0.65  # late slope over early slope: certainly above it, a rise is straight …
+SURELY_STRAIGHT = 0.85  # … and above this it is no gas that is given off more slowly in time
+STEEPENS = 1.1  # certainly above it, the slope grows: no leak's does
 ENDS_STRAIGHT = 0.85  # last quarter over the one before
 CERTAIN_SIGMAS = 5.0  # beyond it a slope is certain
 SIGMAS = 2.0  # doubt of a slope that is looked ahead with
@@ -63,6 +65,7 @@ MEANING = {  # shapes that ask for the same
     "moisture": "wet",
     "leak": "leak",
     "leak_and_moisture": "leak",
+    "ice": "wet",
 }
 
 
@@ -94,6 +97,8 @@ class Reading(Frozen):
     others: tuple[Fit, ...] = ()  # curves nearly as good as the chosen one
     told: bool = False  # the chosen curve runs through the readings as their noise allows
     straight: bool = False  # the rise is certainly straight: its slope does not fall
+    surely_straight: bool = False  # and not even as slowly as that of gas given off
+    steepens: bool = False  # its slope certainly grows, as ice that warms makes it
     restless: bool = False  # it wanders as a pump's level does and shut gas does not
     wander: float = 0.0  # Pa: what the curve leaves of the means of twelfths
 
@@ -196,7 +201,11 @@ def read_shape(
     # A line that no curve betters, and that certainly rises, is straight as far as one can tell.
     certain = CERTAIN_SIGMAS * best.rate_error
     straight = straight or (not best.law and not best.jump and best.rate > 2 * certain > 0)
+    steepens = bool(best.rate > 0 and ratio - SIGMAS * doubt > STEEPENS)
+    straight = straight and not steepens
     nearest = _name(best, span, limit_pa, material, saturation_pa)
+    if steepens and MEANING[nearest] == "leak":
+        nearest = "ice"
     named = [(f.bic, _name(f, span, limit_pa, material, saturation_pa)) for f in fits]
     other = [(bic, name) for bic, name in named if MEANING[name] != MEANING[nearest]]
     behind, besides = min(other, default=(NO_FIT, None))
@@ -215,13 +224,15 @@ def read_shape(
         else tuple(f for f in fits if f is not best and f.bic < best.bic + NEARLY_BIC)
     )
     return Reading(
-        shape="undecided" if certainty < CERTAIN or warming else nearest,
+        shape="undecided" if certainty < CERTAIN or warming or steepens else nearest,
         nearest=nearest,
         besides="moisture" if warming else besides,
         fit=best,
         certainty=min(certainty, EVEN) if warming else certainty,
         late=late,
         straight=straight,
+        surely_straight=straight and ratio - SIGMAS * doubt > SURELY_STRAIGHT,
+        steepens=steepens,
         others=near,
         told=best.bic <= BAD_FIT * len(mean_t),
         restless=restless,
@@ -255,6 +266,15 @@ def _falls(t: Floats, p: Floats, sigma: Floats, best: Fit, step_pa: float) -> bo
     end = p[t >= 0.8 * span]
     if len(early) == 0 or len(end) == 0:
         return False
+    after = p[t >= SETTLING_S]
+    late = p[t >= span - (span - min(SETTLING_S, span)) / 3]
+    knocked = best.jump_at > SETTLING_S / 2  # a sensor's step, or a spike that decays: no fall
+    if (
+        len(after) >= 3 and len(late) and not knocked
+    ):  # what falls after the puff of closing, however noisy
+        fell = float(np.median(after[:3])) - float(np.quantile(late, 0.9))
+        if fell > max(2 * FALL_SHARE * float(np.median(after[:3])), 2 * step_pa):
+            return True
     first = min(float(np.quantile(early, 0.25)), float(np.median(p[:3])))
     last = float(np.quantile(end, 0.25)) - min(best.jump, 0.0)
     doubt = 5 * float(np.median(sigma)) / np.sqrt(max(1.0, min(len(early), len(end)) / 2))
