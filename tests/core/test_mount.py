@@ -23,7 +23,8 @@ from fairline.core.mount.ceiling import CeilingPlace, InCeiling, placed, request
 from fairline.core.mount.setting_out import ceiling_card, yard_card
 from fairline.core.mount.stage import MountEntry, cards, judge, places_of, weight_caution
 from fairline.core.mount.stud import Stud, stud_centres
-from fairline.core.mount.wall import WallThing
+from fairline.core.mount.wall import WallThing, off_the_body
+from fairline.core.mount.wall import request as wall_request
 from fairline.core.mount.yard import InYard, rail
 from fairline.core.nearest import Rect, nearest
 from fairline.core.physics.constants import INCH_M as INCH
@@ -196,7 +197,13 @@ def test_a_rail_reaches_two_studs_or_is_blocked(left, rail, arms, verdict):
         (27.5, 23.0, 2, 1, "stop"),
         (27.5, 23.0, 2, 2, "holds"),
         (62.0, 23.0, 4, None, "wait"),
-        (62.0, 23.0, 4, 3, "stop"),
+        (62.0, 23.0, 4, 3, "watch"),  # 20.7 each: more than 85 % of the limit, within it
+        (69.0, 23.0, 4, 3, "watch"),  # the limit itself
+        (69.1, 23.0, 4, 3, "stop"),
+        (39.1, 23.0, 2, 2, "holds"),  # 88 lb by two is a little more
+        (39.9, 23.0, 3, 2, "watch"),
+        (24.0, 40.0, 1, 1, "holds"),
+        (40.1, 40.0, 2, 1, "stop"),
         (24.0, 23.0, 2, 1, "stop"),
     ],
 )
@@ -476,4 +483,71 @@ def test_what_the_record_says_of_lift_rail_and_free_sides_is_in_the_right_terms(
     assert check("lift", aid="hoist").limit is None
     assert check("rail").limit is None  # blocked between the studs: none has to be reached
     assert check("rail", blocked="no").limit.value == 2.0
-    assert check("outdoor_left").bound == "min" and check("outdoor_left").value is None
+    left = check("outdoor_left")  # nothing stands there as far as it is drawn
+    assert (left.bound, left.value) == ("min", pytest.approx(2.0)) and left.call.verdict == "holds"
+
+
+def verdict_above(unit, **change):
+    """What is said of the room above this unit."""
+    changed = SURVEYED.model_copy(update={})
+    found = judge(in_yard(**change), changed, PLANNED, Rules(outdoor=unit)).checks
+    return next((c.call.verdict for c in found if c.id == "outdoor_above"), None)
+
+
+@pytest.mark.parametrize("short", [0.01, -0.01])
+def test_a_free_side_is_free_as_far_as_the_yard_is_drawn(short):
+    wanted = RULES.limit("outdoor_right").value
+    at = in_yard().outdoor
+    wall = at.x_m + OSMUND_26.width_m + wanted - short
+    found = judge(in_yard(wall_m=wall), SURVEYED, PLANNED, RULES).checks
+    right = next(c for c in found if c.id == "outdoor_right")
+    assert right.call.verdict == ("wait" if short > 0 else "holds"), right.call
+    assert ("make the drawing wider" in (right.call.do_next or "")) == (short > 0)
+
+
+def test_a_unit_that_blows_up_is_not_clear_above_until_somebody_looked_up():
+    upward = OSMUND_26.model_copy(update={"discharge": "top"})
+    assert verdict_above(upward) == "wait"
+    assert verdict_above(upward, above_free="no") == "wait"  # something is there: draw it
+    assert verdict_above(upward, above_free="yes") == "holds"
+    at = in_yard().outdoor
+    top = at.base_m + OSMUND_26.height_m
+
+    def under_eave(unit, gap):
+        eave = InYard(
+            kind="wall", x_m=0, y_m=0, width_m=4, depth_m=2, bottom_m=top + gap, top_m=top + gap + 1
+        )
+        return verdict_above(unit, things=(*at.things, eave))
+
+    silent = upward.model_copy(update={"clear_above_m": None})
+    assert under_eave(silent, 0.15) == "unknown"  # 6 in, and nobody says how much it wants
+    wanting = upward.model_copy(update={"clear_above_m": 1.0})
+    assert under_eave(wanting, 0.99) == "short" and under_eave(wanting, 1.01) == "holds"
+
+
+@pytest.mark.parametrize(("below", "said"), [(0.0, False), (0.001, True)])
+def test_a_hole_below_the_heads_underside_is_no_hole_of_this_head(below, said):
+    at = in_yard().walls["A"]
+    asked = wall_request(at, OSMUND_H26, RULES)
+    lowest = asked.hole.diameter_m / 2 - below
+    hole = asked.hole.model_copy(update={"y_m": lowest})
+    off = off_the_body(asked.model_copy(update={"hole": hole}))
+    assert ("the hole" in off) == said
+    screw = PlatePoint(x_m=asked.head.width_m / 2 + below, y_m=0.1)
+    off = off_the_body(asked.model_copy(update={"screws": (screw,)}))
+    assert ("screw 1" in off) == said
+
+
+def test_a_screw_below_the_head_is_short_and_no_mark_of_the_card():
+    low = OSMUND_H26.screws[0].model_copy(update={"y_m": -(OSMUND_H26.mark_y_m or 0.0) - 0.05})
+    sheet = OSMUND_H26.model_copy(update={"screws": (low, *OSMUND_H26.screws[1:])})
+    survey = demo.survey("Loft", 8200, OSMUND_26, sheet)
+    for head, verdict in ((OSMUND_H26, None), (sheet, "short")):
+        rules, planned = RULES.model_copy(update={"head": head}), demo.planned(OSMUND_26, head)
+        at = places_of(in_yard(), survey, planned, lambda _, rules=rules: rules)
+        worked = judge(in_yard(), survey, planned, rules)
+        behind = [c.call.verdict for c in worked.checks if c.id == "A_behind"]
+        assert behind == ([verdict] if verdict else [])
+        found = cards(in_yard(), planned, rules, at)
+        wall = next(c for c in found if c.marks and "Screw 2" in {m.what for m in c.marks})
+        assert ("Screw 1" in {m.what for m in wall.marks}) == (verdict is None)

@@ -43,7 +43,7 @@ def test_a_good_joint_leads_on_to_the_next_and_a_bad_one_stays(demo):
     assert heading(page.text) == "Liquid, at the head A"
     split = demo.post(FLARE, data=made("A.liquid.end", look="split", wrench_nm="16 N·m"))
     assert "joint=A.liquid.end" in str(split.url)
-    assert "Cut back to soft tube" in split.text  # what to do about that fault
+    assert "a charged line is never cut" in split.text  # what to do about that fault of a kit
     assert "1 of 4 hold" in split.text
     strange = demo.post(FLARE, data=made("Q.gas.end"))
     assert strange.status_code == 422 and "no such joint" in strange.text

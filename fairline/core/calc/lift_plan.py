@@ -36,7 +36,8 @@ class LiftPlanResult(Frozen):
 def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
     """How many people a lift wants by the company's limit, and when it wants straps or a dolly.
 
-    One person up to the limit, never one above it; together each carries 85 % of it.
+    One person up to the limit, never one above it; together each carries 85 % of it, and above the
+    limit itself nobody does.
 
     >>> asked = {"weight_kg": 60.0, "one_person_kg": 23.0}
     >>> lift_plan(LiftPlanRequest.model_validate(asked)).result.people
@@ -78,12 +79,22 @@ def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
             because=f"It hangs. {said}; it was lifted by {r.people}{each}.",
             do_next="Write down how, and let the next one wait for another person.",
         )
-    elif r.people < enough:
+    elif r.people < enough and (r.people == 1 or (share or 0.0) > r.one_person_kg * (1 + 1e-9)):
         findings = ("too_few_people",)
         call = Call(
             verdict=Verdict.STOP,
             because=f"{said}; {r.people} named{each}.",
-            do_next="Wait for another person. Above the company's limit never one alone.",
+            do_next="Wait for another person. Above the company's limit never one alone."
+            if r.people == 1
+            else "Wait for another person, or take a hoist or dolly.",
+        )
+    elif r.people < enough:
+        findings = ("too_few_people",)
+        call = Call(
+            verdict=Verdict.WATCH,
+            because=f"{said}; {r.people} named{each}: within what one lifts alone, and people who "
+            "lift together carry less.",
+            do_next="Take another person, or a hoist or dolly, where the way is bad.",
         )
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named{each}.")

@@ -6,6 +6,14 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from fairline.core.physics.decay_words import (
+    MAY_BE,
+    MAY_BE_BELOW,
+    NOT_SEEN,
+    READ_ON,
+    SHAPE_ACTS,
+    STEEPENS,
+)
 from fairline.core.calc.pressure_hold import MAX_READINGS
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
@@ -222,25 +230,6 @@ def _sees_the_pump(request: DecayQuestion, seen: Course) -> str:
     return "It falls: the pump still draws on it."
 
 
-MAY_BE: dict[Shape, str] = {
-    "leak": "a leak",
-    "leak_and_moisture": "water and a leak",
-    "moisture": "water that boils",
-    "outgassing": "gas given off by walls, oil or a pocket",
-    "steady": "a level that wanders",
-    "ice": "ice that warms",
-}
-MAY_BE_BELOW: dict[Shape, str] = {  # the pressure at which free water boils
-    "leak_and_moisture": "a leak beside gas that a pocket gives off",
-    "moisture": "water held in oil or slow to boil, or gas from a pocket",
-}
-
-
-STEEPENS = (
-    "Its rise grows steeper, as no leak's does: ice that warms and goes, or a valve that opens."
-)
-
-
 def _either(seen: Course, end_pa: float) -> str:
     """What cannot be told apart yet."""
     first, other = seen.reading.nearest, seen.reading.besides
@@ -252,32 +241,6 @@ def _either(seen: Course, end_pa: float) -> str:
         other = "ice" if first == "leak" else "leak"
     may_be = MAY_BE | (MAY_BE_BELOW if end_pa < TRIPLE_PA else {})
     return f"It may be {may_be[first]}, or {may_be[other]}: these readings do not tell which."
-
-
-SHAPE_ACTS: dict[Shape, str] = {
-    "leak": "Break with nitrogen, pressure-test and bubble every joint, then pull again.",
-    "moisture": "Break with dry nitrogen, let it dwell, change the pump oil, warm the line and "
-    "pull again, three times.",
-    "leak_and_moisture": "Pressure-test and bubble the joints first, then dry with nitrogen "
-    "sweeps.",
-    "outgassing": "Pull on for as long again, then close the valve and time it once more.",
-    "ice": "Warm the line above freezing, sweep with dry nitrogen and pull again.",
-    "not_isolated": "Shut the valve between pump and gauge, see the pump off and say so; else time "
-    "it again.",
-    "steady": "Pull lower, then close the valve again; where it goes no lower, change the pump's "
-    "oil and look at hose and core.",
-    "undecided": "Log at least eight readings over a minute, then judge again.",
-}
-
-
-READ_ON = (
-    "Leave the valve shut and read on for {} more: what slows is water or gas given off, what goes "
-    "straight on is a leak."
-)
-NOT_SEEN = (
-    "It stays under the limit, and nobody said that the valve was shut and the pump seen off: a "
-    "valve that passes to a running pump looks so too."
-)
 
 
 def _act(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:

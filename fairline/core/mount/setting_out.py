@@ -6,7 +6,7 @@ from fairline.core.calc.bracket_rail import BracketRailResult
 from fairline.core.calc.ceiling_position import CeilingPositionRequest
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult
 from fairline.core.call import Answer, Frozen
-from fairline.core.mount.wall import WallPlace
+from fairline.core.mount.wall import WallPlace, off_the_body
 from fairline.core.mount.yard import YardPlace
 from fairline.core.quantities import both
 from fairline.core.sheet import Head, Outdoor
@@ -46,14 +46,17 @@ def wall_card(
             note="The plate is not centred on the head" if abs(mark_x) > 1e-4 else "",
         ),
     ]
+    seen = off_the_body(asked)
     for n, screw in enumerate(asked.screws):
+        if f"screw {n + 1}" in seen:
+            continue  # the sheet measures it from another point: nobody drills there
         held = n in result.screws_in_studs
         bad = n in result.screws_at_services
         note = "Leave out: pipe or wire" if bad else "Into the stud" if held else "Anchor"
         marks.append(
             Mark(what=f"Screw {n + 1}", along_m=x + screw.x_m, up_m=y + screw.y_m, note=note)
         )
-    if asked.hole is not None:
+    if asked.hole is not None and "the hole" not in seen:
         hole = asked.hole
         hx, hy = x + hole.x_m, y + hole.y_m
         marks.append(

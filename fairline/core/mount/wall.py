@@ -166,6 +166,19 @@ def request(
     )
 
 
+def off_the_body(asked: HeadPositionRequest) -> list[str]:
+    """The hole and the screws that do not lie behind the head, in words: they would be seen."""
+    half, height, tiny = asked.head.width_m / 2, asked.head.height_m, 1e-4
+    points = [(f"screw {n}", s.x_m, s.y_m, 0.0) for n, s in enumerate(asked.screws, 1)]
+    if asked.hole is not None:
+        points.append(("the hole", asked.hole.x_m, asked.hole.y_m, asked.hole.diameter_m / 2))
+    return [
+        name
+        for name, x, y, r in points
+        if y - r < -tiny or y + r > height + tiny or abs(x) + r > half + tiny
+    ]
+
+
 def _low(place: WallPlace, head: Head, rules: Rules) -> float:
     """The least height, which a written reason lifts; a console stands where its sheet says."""
     if head.form == "console" and head.min_height_m is None:

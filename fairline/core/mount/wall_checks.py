@@ -7,7 +7,15 @@ from fairline.core.check import against, fault
 from fairline.core.mount.as_built import as_built
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import Placed
-from fairline.core.mount.wall import WallPlace, anchors, other_outlets, outlet, position, request
+from fairline.core.mount.wall import (
+    WallPlace,
+    anchors,
+    off_the_body,
+    other_outlets,
+    outlet,
+    position,
+    request,
+)
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -104,6 +112,7 @@ def _checks(
         ]
         checks.append(outside(zone, "wall", place.width_m, place.ceiling_m, things))
     checks += _front(zone, place, rules)
+    checks += _behind(zone, place, head, rules)
     checks += _hole(zone, place, head, rules, m, hole_fix)
     checks += _screws(zone, place, head, rules, m)
     checks += as_built(zone, place, head, rules)
@@ -278,6 +287,24 @@ def _hole(
                 _found(f"{zone}_hole_meets", "Hole", f"The hole meets {_and(m.hole_meets)}.", fix)
             )
     return checks
+
+
+def _behind(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Check]:
+    """Hole and screws lie behind the head: what does not was measured from another point."""
+    asked = request(place, head, rules)
+    seen = off_the_body(asked) if asked is not None else []
+    if not seen:
+        return []
+    words = _and(tuple(seen))
+    return [
+        _found(
+            f"{zone}_behind",
+            "Behind the head",
+            f"{words[0].upper()}{words[1:]} would not be behind the head: the sheet measures from "
+            "another point of the plate.",
+            "Hold the plate up, measure its mark, outlets and holes again, and mend the sheet.",
+        )
+    ]
 
 
 def _screws(

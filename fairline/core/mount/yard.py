@@ -82,7 +82,8 @@ class InYard(Entry):
 class YardPlace(Entry):
     """The yard along one wall; ``x_m`` the unit's left side, ``y_m`` the gap behind it.
 
-    ``pulled``: fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
+    ``above_free``: somebody looked up, and no eave, balcony or branch is above it. ``pulled``:
+    fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
     hangs or stands already.
     """
 
@@ -104,6 +105,7 @@ class YardPlace(Entry):
     pulled: Count = None
     fastener_rated_kg: WeightKg = None
     arm_m: SizeM = None
+    above_free: YesNo = None
     people: Count = None
     lifted: YesNo = None
     aid: Annotated[Literal["none", "dolly", "hoist"] | None, BeforeValidator(blank)] = None

@@ -8,6 +8,7 @@ from fairline.core.check import against, answered, fault
 from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
+from fairline.core.mount.yard_clear import clear_checks
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Outdoor
@@ -97,30 +98,7 @@ def _around(
             )
         return [Check(id="yard", label="Place of the outdoor unit", call=call)]
     m, fix = answer.result, answer.call.do_next or "Move the unit."
-    checks = []
-    sides: tuple[tuple[LimitName, str, float | None], ...] = (
-        ("outdoor_behind", "Clear behind the outdoor unit", m.clear_behind_m),
-        ("outdoor_left", "Clear at its left", m.clear_left_m),
-        ("outdoor_right", "Clear at its right, for service", m.clear_right_m),
-        ("outdoor_front", "Clear in front", m.clear_front_m),
-        ("outdoor_above", "Clear above", m.clear_above_m),
-    )
-    for name, label, value in sides:
-        limit = rules.limit(name)
-        if value is not None and limit is None:
-            call = Call(
-                verdict=Verdict.WATCH,
-                because=f"{label}: {both(value, 'small')}; nobody gives a limit.",
-                do_next="Look for it on the sheet.",
-            )
-            checks.append(
-                Check(id=name, label=label, call=call, value=value, unit="m", kind="small")
-            )
-        elif value is not None:
-            checks.append(against(name, label, value, limit, "small", "min", fix))
-        elif limit is not None:
-            call = Call(verdict=Verdict.HOLDS, because=f"{label}: nothing stands there.")
-            checks.append(Check(id=name, label=label, call=call, limit=limit, bound="min"))
+    checks = clear_checks(place, unit, rules, m, fix)
     for id, names, words, do_next in (
         ("corner", m.corners, "stands at a corner of the unit", fix),
         ("beyond", m.beyond, "is where the unit stands beyond", fix),
