@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
 
 from fairline.core.calc.ceiling_position import FAR_WALL
-from fairline.core.calc.head_position import Place, moved
+from fairline.core.calc.head_position import moved
 from fairline.core.calc.outdoor_position import OFF_THE_WALL
 from fairline.core.call import Verdict
 from fairline.core.mount import wall, yard
@@ -82,14 +82,15 @@ def _options(kinds: Iterable[str]) -> list[tuple[str, str]]:
     return [(kind, kind.replace("-", " ")) for kind in kinds]
 
 
-def _offer(
-    part: str, place: Place | None, axis: tuple[str, str] = ("up", "down")
-) -> dict[str, str] | None:
-    """The nearest place that holds, in words and as the order that puts the piece there."""
+def _offer(at: AnyPlaced, axis: tuple[str, str] = ("up", "down")) -> dict[str, str] | None:
+    """The nearest place that holds: in words, as the order that puts the piece there, and the
+    sentence that asks for it."""
+    place, part = at.result.nearest if at.result else None, at.part
     if place is None or abs(place.right_m) + abs(place.up_m) < 1e-4:
         return None
     put = f"{part}.x_m={place.x_m:.4f} m;{part}.y_m={place.y_m:.4f} m"
-    return {"words": moved(place, *axis), "put": put}
+    does = at.answer.call.do_next if at.answer else None
+    return {"words": moved(place, *axis), "put": put, "does": does or ""}
 
 
 def _steps(
@@ -124,7 +125,7 @@ def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, 
             visit.system,
             lambda: draw_wall(at.zone, place, head, at.asked, at.result, visit.system),
         ),
-        "nearest": _offer(at.part, at.result.nearest if at.result else None),
+        "nearest": _offer(at),
         "blocked": at.answer is not None
         and at.answer.call.verdict is not Verdict.HOLDS
         and at.answer.result.nearest is None,
@@ -146,7 +147,7 @@ def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
             visit.system,
             lambda: draw_ceiling(at.zone, place, at.asked, at.result, visit.system),
         ),
-        "nearest": None if holds or not at.result else _offer(at.part, at.result.nearest, FAR_WALL),
+        "nearest": None if holds or not at.result else _offer(at, FAR_WALL),
     }
 
 
@@ -162,9 +163,7 @@ def _yard(visit: Visit, judged: Judged, at: AnyPlaced, unit: Outdoor) -> dict[st
             visit.system,
             lambda: draw_yard(place, survey, unit, at.asked, at.result, visit.system),
         ),
-        "nearest": None
-        if holds or not at.result
-        else _offer(at.part, at.result.nearest, OFF_THE_WALL),
+        "nearest": None if holds or not at.result else _offer(at, OFF_THE_WALL),
         "support_school": judged.rules.school("support"),
     }
 

@@ -8,14 +8,12 @@ from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from fairline.core.call import Check, Limit, StageCall, Verdict
 from fairline.core.charge.passed import THINGS
 from fairline.core.check import plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
-from fairline.core.proofs import DRAWN_OR_CHANGED
 from fairline.core.proofs import words as differs
 from fairline.core.quantities import duration, preferring, show
 from fairline.core.sheet.head import FORMS
@@ -23,6 +21,15 @@ from fairline.core.sheet.outdoor import SYSTEMS
 from fairline.core.stages import BESIDE, TITLES
 from fairline.core.units import KINDS, System
 from fairline.store.document import NotFoundError
+from fairline.web.called import (
+    VERDICT_WORDS,
+    bar,
+    does,
+    place_next,
+    place_of,
+    plate_check,
+    plate_limit,
+)
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
@@ -32,72 +39,12 @@ from fairline.web.visit import Judged, Visit, remember
 
 HERE = Path(__file__).parent
 
-VERDICT_WORDS = {
-    Verdict.HOLDS: "Holds",
-    Verdict.WATCH: "Watch",
-    Verdict.WAIT: "Wait",
-    Verdict.SHORT: "Short",
-    Verdict.STOP: "Stop",
-    Verdict.UNKNOWN: "Unknown",
-}
-PART_OF_PAGE = {
-    "survey": "part",
-    "mount": "part",
-    "route": "part",
-    "flare": "joint",
-}  # how an address names it
-
 
 def quantity(value: float, kind: str, system: System) -> str:
     """A value in one system, number and unit."""
     if kind == "duration":
         return duration(value)
     return show(value, kind, system).text if kind else f"{value:g}"
-
-
-def deciding_check(call: StageCall) -> Check | None:
-    """The first check that says what the whole call says."""
-    return next((c for c in call.checks if c.call.verdict is call.call.verdict), None)
-
-
-def plate_check(call: StageCall) -> Check | None:
-    """The check the plate draws: the one that decides, where it has a value and a limit.
-
-    Where everything holds it is the first that has both.
-    """
-    drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
-    if call.call.verdict is Verdict.HOLDS:
-        return next(iter(drawn), None)
-    decides = deciding_check(call)
-    return decides if decides in drawn else None
-
-
-def plate_limit(call: StageCall) -> Limit | None:
-    """The limit the plate names: the drawn one; never one that the call does not rest on."""
-    if drawn := plate_check(call):
-        return drawn.limit
-    own = any(c.limit is not None for c in call.checks)
-    return None if own else next(iter(call.governed_by), None)
-
-
-def place_of(check: Check, stage: str, job_id: int) -> str:
-    """Where on the pages a check can be mended: an anchor, on the part of the page it is on."""
-    if stage == "commission" and check.zone:
-        return f"/jobs/{job_id}/commission?zone={check.zone}#at-{check.part}"
-    if check.part and stage in PART_OF_PAGE:
-        asked = f"{PART_OF_PAGE[stage]}={check.part}"
-        return f"/jobs/{job_id}/{stage}?{asked}#at-{check.id}"
-    return f"#at-{check.id}"
-
-
-def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
-    """Where the check that decides a call can be mended; None where no check does."""
-    if call.call.do_next == DRAWN_OR_CHANGED:
-        return "#changed"
-    at = deciding_check(call)
-    if at is None:
-        return None
-    return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
 
 
 MOST_PEOPLE = 12
@@ -169,6 +116,8 @@ def environment() -> Environment:
         keys_for=keys_for,
         place_of=place_of,
         place_next=place_next,
+        bar=bar,
+        does=does,
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
         once=once,

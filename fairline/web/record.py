@@ -20,8 +20,9 @@ from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
 from fairline.web import record_changes, record_runs, record_wire
+from fairline.web.called import VERDICT_WORDS
 from fairline.web.moments import moment
-from fairline.web.pages import VERDICT_WORDS, hms, quantity
+from fairline.web.pages import hms, quantity
 from fairline.web.visit import Judged
 
 NONE = "–"

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from fairline.core.call import Verdict
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.wiring import Block, Cable
-from fairline.web.pages import VERDICT_WORDS
+from fairline.web.called import VERDICT_WORDS
 from fairline.web.visit import Judged
 
 

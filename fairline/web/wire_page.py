@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fairline.core.call import Check, Verdict
+from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.charge.power import WHY
 from fairline.core.charge.stage import ChargeWorked
 from fairline.core.wire.dead import Dead
@@ -14,11 +14,11 @@ from fairline.core.wire.records import Landing
 from fairline.core.wire.settings import used_ports
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.supply import SupplyWorked
+from fairline.web.called import deciding_check
 from fairline.web.drawing.ampere_scale import ampere_scale
 from fairline.web.drawing.wiring import lying_at, wiring_map
 from fairline.web.flare import job_pictures
 from fairline.web.forms import Form
-from fairline.web.pages import deciding_check
 from fairline.web.stage import Checks, stage_view, state_of
 from fairline.web.visit import Judged, Visit
 
@@ -76,6 +76,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         **(at_hand(visit, judged) if part == CABLES else {}),
         **(_settings(judged) if part == SETTINGS else {}),
         **power_context(judged),
+        **(_of_power(judged) if part == POWER else {}),
         "power_form": Form({"by": visit.person}, prefix="power-"),
         "dead_form": Form({"by": visit.person}, prefix="dead-"),
     }
@@ -94,6 +95,13 @@ def power_context(judged: Judged) -> dict[str, Any]:
         "powered": charged.powered,
         "why_power": WHY,
     }
+
+
+def _of_power(judged: Judged) -> dict[str, Any]:
+    """The bar of the power gate: what it asks, where Wire itself asks nothing more."""
+    if judged.stages["wire"].call.verdict is not Verdict.HOLDS:
+        return {}
+    return {"bar_call": StageCall(call=judged.of(ChargeWorked).power.call)}
 
 
 def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:

@@ -6,6 +6,11 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from fairline.core.calc.pressure_hold import MAX_READINGS
+from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
+from fairline.core.physics.decay_fits import Fit, Floats
+from fairline.core.physics.decay_shape import RISES, SEEN_RESTLESS, Late, Shape
 from fairline.core.physics.decay_words import (
     MAY_BE,
     MAY_BE_BELOW,
@@ -14,11 +19,6 @@ from fairline.core.physics.decay_words import (
     SHAPE_ACTS,
     STEEPENS,
 )
-from fairline.core.calc.pressure_hold import MAX_READINGS
-from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
-from fairline.core.physics.decay_fits import Fit, Floats
-from fairline.core.physics.decay_shape import RISES, SEEN_RESTLESS, Late, Shape
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.quantities import both, duration
 
