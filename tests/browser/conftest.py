@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, field
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -19,8 +20,10 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from fairline.demo.load import load_demo
 from fairline.settings import Settings
+from fairline.store import document
 from fairline.store.database import open_database
 from fairline.web.app import create_app
+from tests.browser.clock import Later
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # a busy machine is slow, not wrong
@@ -38,6 +41,12 @@ def browser() -> Iterator[Browser]:
 
 
 Serve = Callable[..., AbstractContextManager[str]]
+
+
+@pytest.fixture(autouse=True)
+def own_clock(monkeypatch):
+    Later.by = timedelta()
+    monkeypatch.setattr(document, "datetime", Later)
 
 
 @pytest.fixture(scope="session")

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.clock import passes
+
 
 def verdict(page: Page, word: str) -> None:
     expect(page.locator(".plate .verdict")).to_have_text(word)
@@ -52,6 +54,7 @@ def test_a_pull_that_stands_still_is_told_beside_its_course(demo_site):
     reading = page.locator("#at-reading")
     for pa, after in (("300000", "0"), ("18000", "2"), ("17900", "10"), ("17890", "20")):
         reading.get_by_label("Gauge", exact=True).fill(pa)
+        passes(after)
         reading.get_by_label("After (blank: now)").fill(after)
         reading.get_by_role("button", name="Record", exact=True).click()
         expect(reading.get_by_label("Gauge", exact=True)).to_have_value("")
@@ -76,6 +79,7 @@ def reading(page: Page, value: str, after: str) -> None:
     box = page.locator("#at-reading")
     takes_now(page)
     box.get_by_label("Gauge", exact=True).fill(value)
+    passes(after)
     box.get_by_label("After (blank: now)").fill(after)
     box.get_by_role("button", name="Record", exact=True).click()
     expect(box.get_by_label("Gauge", exact=True)).to_have_value("")  # the answer has come
@@ -142,6 +146,7 @@ def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
         box = page.locator("#at-reading")
         box.get_by_label("Needle", exact=True).fill(gas)
         box.get_by_label("On the liquid side").fill(liquid)
+        passes(after)
         box.get_by_label("After (blank: now)").fill(after)
         box.get_by_role("button", name="Record", exact=True).click()
         expect(box.get_by_label("Needle", exact=True)).to_have_value("")  # the answer has come
@@ -212,7 +217,7 @@ def test_tabs_behind_let_go_of_their_streams_and_catch_up_when_seen(demo_site):
     last, large = tabs[-1], ".figure.hero strong"
     last.locator("#at-bled").get_by_label("Bled by").fill("Ida")
     say(last, "Bled, the gauge reads nought: Record")
-    reading(last, "4321", "2 min")
+    reading(last, "4321", "0 min")
     expect(last.locator(large)).to_have_text("4321")
     expect(first.locator(large)).not_to_have_text("4321")
     hide(first, hidden=False)

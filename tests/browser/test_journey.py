@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, Response, expect
 
+from tests.browser.clock import passes
 from tests.browser.conftest import menu
 from tests.browser.test_evacuate import takes_now
 
@@ -186,6 +187,7 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
     expect(page.locator(".figure.hero strong")).to_have_text("−29.9")
     bleed(page)
     for after in ("0 min", "10 min"):
+        passes(after)
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
         expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00of pulling"))
@@ -193,6 +195,7 @@ def test_a_needle_that_the_sheet_prescribes_from_survey_to_hand_over(site):
     expect(page.locator(".work-head .state")).to_contain_text("valve closed")
     takes_now(page)
     for after in ("0 min", "5 min"):
+        passes(after)
         fill(page, {"Needle": "-30 inHg", "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
         expect(page.locator(".figures")).to_contain_text(after.replace(" min", ":00isolated"))
@@ -381,8 +384,10 @@ def flare(page: Page) -> None:
 
 def pressure_test(page: Page) -> None:
     for gauge, pipe, after in (("301 psi", "70 F", "0 min"), ("297.5", "64", "60 min")):
+        passes(after)
         fill(page, {"Gauge": gauge, "Pipe": pipe, "After (blank: now)": after})
         page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
+        expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
         expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge.split()[0]):.1f}")
     verdict(page, "Holds")
     expect(page.locator(".because").first).to_contain_text("fell by 3.5 psi with the pipe")
@@ -407,13 +412,14 @@ def wire(page: Page) -> None:
     choose(page, "The disconnect is", "A switch")
     fill(page, {"Rated": "60", "From the unit": "4 ft"})
     choose(page, "In sight of the unit", "Yes")
-    page.get_by_role("button", name="Looked at, all 8 so").click()
+    page.get_by_role("button", name="Looked at, all 9 so").click()
     expect(page.get_by_role("button", name="Looked at, all")).to_have_count(0)
     choose(page, "It is connected by", "One of us")
-    choose(page, "Connected", "Yes")
     turn_to(page, "Landings", "cables")
     page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
     page.get_by_role("button", name="No circuit reaches it yet").click()
+    expect(page.get_by_role("button", name="No circuit reaches it yet")).to_be_hidden()
+    expect(page.get_by_role("button", name="No circuit reaches it yet")).to_be_hidden()
     for block in ("Head A", "Outdoor unit", "Outdoor unit, supply"):
         end = page.locator(".wire-end")
         expect(end.get_by_role("heading")).to_contain_text(block)
@@ -422,6 +428,9 @@ def wire(page: Page) -> None:
     choose(page, "The cable is", "Outdoor-rated, stranded")
     choose(page, "It runs", "In a way of its own")
     fill(page, {"Conductors, AWG or mm²": "14"})
+    page.locator(".parts").get_by_role("link", name="Supply").click()
+    page.wait_for_url("**part=supply-outdoor*")
+    choose(page, "Connected", "Yes")
     kept(page)
     verdict(page, "Holds")
 
@@ -439,6 +448,7 @@ def evacuate(page: Page) -> None:
     fill(page, {"Gauge": "9 000", "After (blank: now)": "0 min"})
     page.get_by_role("button", name="Record", exact=True).click()
     expect(page.locator(".do-next")).to_contain_text("Pull on to 300 microns")
+    passes("20 min")
     fill(page, {"Gauge": "280", "After (blank: now)": "20 min"})
     page.get_by_role("button", name="Record", exact=True).click()
     expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
@@ -446,6 +456,7 @@ def evacuate(page: Page) -> None:
     expect(page.locator(".work-head .state")).to_contain_text("valve closed")
     takes_now(page)
     for level, after in (("285", "0 min"), ("290", "5 min"), ("295", "10 min")):
+        passes(after)
         fill(page, {"Gauge": level, "After (blank: now)": after})
         page.get_by_role("button", name="Record", exact=True).click()
         expect(page.locator(".figure.hero strong")).to_have_text(level)

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.clock import passes
+
 
 @pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 def test_the_ledger_with_one_hand_on_a_phone(demo_site):
@@ -39,9 +41,11 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
 
 
 def read(page, gauge, after):
+    passes(after)
     for label, value in (("Gauge", gauge), ("Pipe", "68 F"), ("After (blank: now)", after)):
         page.locator("#at-hold").get_by_label(label, exact=True).fill(value)
     page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
+    expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
     expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge):.1f}")
 
 

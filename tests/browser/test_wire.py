@@ -111,7 +111,7 @@ def test_a_crossed_pair_is_caught_before_power_and_put_right(demo_site):
         row.click()
         expect(page.locator(".wire-end").get_by_role("heading")).to_contain_text(block)
         page.locator("#by-end").fill("Ida")
-        tap(page, "All of it so: Record")
+        tap(page, "Changed, all of it so now: Record")
     expect(page.locator("#at-crossed")).to_have_count(0)
     verdict(page, "Holds")
     expect(page.locator(".ledger .verdict-holds")).to_have_count(9)

@@ -66,6 +66,10 @@ def test_rows_are_kept_apart():
     # Another takes one out: the third row is another one by now.
     assert onto({"rows": [{"n": 2}, {"n": 3}]}, steps, base)[1] == steps
     assert onto({"rows": [{"n": 2}, {"n": 3}, {"n": 4}]}, steps, base)[1] == steps
+    # The row that stands there now looks like it where it was changed, and is another one.
+    alike = [{"n": 1, "of": "a"}, {"n": 1, "of": "b"}]
+    first = difference({"rows": alike}, put({"rows": alike}, ("rows", 0, "n"), 9))
+    assert onto({"rows": alike[1:]}, first, {"rows": alike})[1] == first
     # Both add one at the end.
     both = onto({"rows": [*ROWS, {"n": 4}]}, difference(base, {"rows": [*ROWS, {"n": 5}]}), base)
     assert both == ({"rows": [*ROWS, {"n": 4}, {"n": 5}]}, [])

@@ -183,7 +183,8 @@ def test_steps_are_ticked_in_order_by_what_was_done_since_the_decay():
     def event(what, at_h):
         return PumpEvent(what=what, by="Ida", at=hour(at_h))
 
-    events = [event("oil", -1), event("oil", 1), event("sweep", 2), event("sweep", 3)]
+    before = [event("oil", -1), event("sweep", -2), event("sweep", -1), event("warmed", -1)]
+    events = [*before, event("oil", 1), event("sweep", 2), event("sweep", 3)]
     plan = drying_plan((), decayed("moisture", Verdict.SHORT), START, events, 600.0)
     assert [s.done for s in plan.steps] == [True, False, True, True, False, False]
     assert plan.following.what == "warmed" and plan.oil_changes == 2

@@ -177,6 +177,10 @@ def test_by_the_run_on_school_a_second_failure_is_a_leak():
     runs = (run("pull", 0, DRY), first, run("pull", 80, DRY), second)
     found = checks(evacuate_call(runs, FAR, RUN_ON, TESTED, (), seen(first, second)))
     assert "by this school that is a leak" in found["attempts"].because
+    held = run("decay", 40, [281, *[282] * 30])  # the one before it did not fail
+    runs = (run("pull", 0, DRY), held, run("pull", 80, DRY), second)
+    found = checks(evacuate_call(runs, FAR, RUN_ON, TESTED, (), seen(held, second)))
+    assert "attempts" not in found
 
 
 def test_a_hold_is_accepted_by_name_stays_what_it_was_and_opens_the_gate():

@@ -17,7 +17,7 @@ from fairline.core.flare import stage as flare
 from fairline.core.flare.stage import LOOKS, JointRecord, WrenchEntry
 from fairline.core.hand_over import stage as hand_over
 from fairline.core.hand_over.stage import TASKS, HandOverEntry
-from fairline.core.line import judge
+from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import hold as hold_readings
 from fairline.core.pressure_test import stage as test_stage
@@ -32,7 +32,7 @@ from fairline.core.readings import (
     VacuumRun,
 )
 from fairline.core.route.entry import LineRun, RouteEntry
-from fairline.core.sheet.part import TubePair
+from fairline.core.sheet.part import Torque, TubePair
 from fairline.core.stages import TITLES as STAGES
 from fairline.demo.heads import OSMUND_H26
 from fairline.demo.jobs import bindery
@@ -698,3 +698,39 @@ def test_a_long_log_is_judged_as_its_computation_judges_all_of_it():
     assert len(short.readings) == 3  # first, highest, last
     judged = hold_readings.judged(run, entry, to_hold)
     assert judged == hold_readings.pressure_hold(whole, to_hold.limits)
+
+
+def test_a_nut_at_the_head_is_torqued_as_the_heads_own_sheet_says():
+    own = Torque(od_m=0.00635, low_nm=12.0, high_nm=13.0)
+    head = OSMUND_H26.model_copy(update={"torques": (own,)})
+    job = bindery()
+    rules = rules_of(job, Practice())
+    asked = rules.model_copy(update={"heads": {"A": head}, "head": head})
+    at = {
+        spec.end: flare.torque_request(spec, WrenchEntry(), asked, None).sheet_torque_nm
+        for spec in joints_of(job, rules, piping_of(job, rules))
+        if spec.line == "liquid"
+    }
+    assert at == {"end": [12.0, 13.0], "start": [15.0, 17.5]}
+    stranger = head.model_copy(update={"torques": ()})  # its sheet is silent: the outdoor unit's
+    silent = rules.model_copy(update={"heads": {"A": stranger}, "head": stranger})
+    spec = next(s for s in joints_of(job, rules, piping_of(job, rules)) if s.end == "end")
+    assert flare.torque_request(spec, WrenchEntry(), silent, None).sheet_torque_nm is not None
+
+
+@pytest.mark.parametrize(
+    ("verdict", "said"),
+    [
+        ("holds", "Wire: It is landed."),
+        ("watch", "Wire: It is landed."),
+        ("wait", "Wire is not done: It is landed."),
+        ("short", "Wire is not done: It is landed."),
+        ("unknown", "Wire is not done: It is landed."),
+    ],
+)
+def test_what_is_not_done_is_said_to_be_not_done(verdict, said):
+    of_wire = StageCall(call=Call(verdict=verdict, because="It is landed."))
+    found = hand_over.judge(HandOverEntry(), {"wire": of_wire}, {"wire": "Wire"})
+    assert next(c.call.because for c in found.checks if c.id == "wire") == said
+    left = next(c.call for c in found.checks if c.id == next(iter(TASKS)))
+    assert (left.verdict, left.because.partition(":")[0]) == ("wait", "Not done")

@@ -4,7 +4,10 @@ from datetime import timedelta
 
 import pytest
 
+from fairline.core import kit
+from fairline.core.call import Call, StageCall
 from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.stage import blocked_by
 from fairline.core.evacuate.records import Isolation
 from fairline.core.flare.records import JointRecord
 from fairline.core.line import judge, rules_of
@@ -57,6 +60,8 @@ def test_what_is_struck_out_counts_no_more_and_stays():
     struck = with_records(job, strike)
     assert standing(struck).weighings == () and struck.weighings == (weighing,)
     assert calls(job)["charge"] == "holds" and calls(struck)["charge"] == "wait"
+    other = Isolation(run="r", by="I", at=weighing.at)  # of the same moment, of another kind
+    assert standing(with_records(struck, other)).records[-2:] == (strike, other)
     elsewhere = strike.model_copy(update={"of_at": LATER})
     assert calls(with_records(job, elsewhere))["charge"] == "holds"
     hold = job.runs[0]
@@ -160,6 +165,23 @@ def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override(
 def test_what_the_kits_gate_asks(records, verdict):
     job = kit_job()
     assert calls(with_records(job, *records(job)))["charge"] == verdict
+
+
+@pytest.mark.parametrize(
+    ("flare", "shut"),
+    [("holds", []), ("watch", []), ("wait", ["flare"]), ("unknown", ["flare"]), (None, ["flare"])],
+)
+def test_a_kits_valves_wait_for_the_making_of_its_joints(flare, shut):
+    rules = rules_of(kit_job(), Practice())
+    made = {} if flare is None else {"flare": StageCall(call=Call(verdict=flare, because="x"))}
+    assert blocked_by(made, rules) == shut
+
+
+def test_kits_whose_sheets_disagree_say_nothing():
+    rules = rules_of(kit_job(), Practice())
+    other = rules.kits[0].model_copy(update={"evacuate_head": "yes"})
+    assert kit.says(rules) == "no"
+    assert kit.says(rules.model_copy(update={"kits": (*rules.kits, other)})) == "silent"
 
 
 def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():

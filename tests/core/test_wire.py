@@ -12,6 +12,7 @@ from fairline.core.charge.power import lacking, power_check
 from fairline.core.job import Job
 from fairline.core.line import rules_of, work
 from fairline.core.practice import CodeEntry, Practice
+from fairline.core.wire.carrying import terminal_c
 from fairline.core.wire.entry import CableEntry
 from fairline.core.wire.landed import landed
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
@@ -472,6 +473,39 @@ def test_a_low_voltage_unit_takes_one_hot_and_a_neutral():
         ),
     )
     assert bad(turned)["supply.outdoor_neutral_1"] == "stop"
+    white_on_l = with_records(
+        good,
+        lambda r: (
+            (r.model_copy(update={"colour": "white"}) if r.terminal == "L" else None)
+            if isinstance(r, Landing) and r.cable == "supply.outdoor" and r.terminal in ("L", "N")
+            else r
+        ),
+    )  # and nothing on N yet
+    assert bad(white_on_l)["supply.outdoor_neutral_1"] == "stop"
+    lines = {x.item: x for x in worked(good).materials}
+    assert lines["Breaker"].size == "15 A, 1-pole"
+    assert lines["Supply conductor"].quantity == pytest.approx(2 * (10 * 0.3048 + 1.0))
+    unsaid = entered(good, supplies={"outdoor": used.model_copy(update={"poles": None})})
+    assert {x.item: x for x in worked(unsaid).materials}["Breaker"].size == "15 A, 1-pole"
+    fused = used.model_copy(update={"poles": None, "disconnect": "fused", "fuse_a": 15.0})
+    lines = {x.item: x for x in worked(entered(good, supplies={"outdoor": fused})).materials}
+    assert lines["Fuse"].quantity == 1.0
+
+
+@pytest.mark.parametrize(
+    ("changes", "terminal"),
+    [
+        ({"way": "sheathed"}, 60),  # NEC 334.80, from memory
+        ({"way": "conduit", "inside": "sheathed"}, 60),
+        ({"way": "conduit"}, 75),
+        ({"way": "outdoor-cable"}, 75),
+        ({"way": "outdoor-cable", "inside": "sheathed"}, 75),  # nothing lies inside a cable
+        ({"way": "conduit", "terminal_c": None}, 60),
+    ],
+)
+def test_indoor_sheathed_cable_counts_at_the_lower_rating(changes, terminal):
+    entry = wiring.circuit(15.0, "14 AWG", 10.0, terminal_c="75")
+    assert terminal_c(type(entry).model_validate(entry.model_dump() | changes)) == terminal
 
 
 def head_supply(**changes):
@@ -655,3 +689,27 @@ def test_materials_come_from_what_was_entered():
     lacks = worked(entered(BASES["single"], supplies={"outdoor": bare})).materials
     assert "Whip, liquid-tight" in {x.item for x in lacks}
     assert again["Lug or ferrule"].quantity in (3.0, 8.0)
+
+
+@pytest.mark.parametrize("base", ["single", "home runs", "branch box", "trunk"])
+@pytest.mark.parametrize("school", ["indoors", "outdoors"])
+def test_what_is_left_is_said_in_the_order_one_walks(base, school):
+    """Of bare blocks every end is landed in turn: the next end of the walk is the one asked for."""
+    job = BASES[base]
+    practice = Practice(schools={"connect_first": school})
+    records = [r for r in job.records if not isinstance(r, Landing | WireEnd)]
+    bare = job.model_copy(update={"records": tuple(records)})
+    for end in worked(bare, practice).ends:
+        found = worked(bare, practice)
+        next_end = next(e for e in found.ends if e.call.verdict.value != "holds")
+        assert next_end.id == end.id
+        landed_ = [c for c in found.call.checks if c.id.endswith("_landed")]
+        asked = next(c for c in landed_ if c.call.verdict.value != "holds")
+        assert asked.call.do_next == next_end.call.do_next
+        mine = tuple(
+            r
+            for r in job.records
+            if isinstance(r, Landing | WireEnd) and (r.cable, r.side) == (end.cable.id, end.side)
+        )
+        bare = bare.model_copy(update={"records": (*bare.records, *mine)})
+    assert all(e.call.verdict.value == "holds" for e in worked(bare, practice).ends)

@@ -58,6 +58,25 @@ def begun(session):
     return job_id, jobs.begin_run(session, job_id, "decay", "Ida")
 
 
+@pytest.mark.parametrize(
+    ("first", "then", "open_"),
+    [
+        ("pull", "decay", False),  # the valve is shut: the pull is over
+        ("decay", "pull", False),
+        ("hold", "hold", False),
+        ("hold", "pull", True),  # nitrogen and vacuum are two logs
+        ("pull", "hold", True),
+    ],
+)
+def test_a_run_ends_the_one_before_it_of_its_own_stage(database, first, then, open_):
+    with database.session() as session:
+        job_id = jobs.create(session, JobHead(name="x"))
+        uid = jobs.begin_run(session, job_id, first, "Ida")
+        jobs.begin_run(session, job_id, then, "Ida")
+        runs = {run.uid: run for run in jobs.load(session, job_id).job.runs}
+    assert (runs[uid].ended_at is None) is open_
+
+
 def test_a_reading_posted_twice_is_stored_once(database):
     with database.session() as session:
         job_id, run = begun(session)

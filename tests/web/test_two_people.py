@@ -67,6 +67,24 @@ def test_different_fields_are_both_kept_and_the_same_is_to_be_chosen(client):
     assert job.survey.rooms[0].load_w == 2700.0 and job.survey.notes == "two doors, one narrow"
 
 
+def test_an_edit_of_a_row_never_lands_in_another_that_took_its_place(client):
+    url = f"/jobs/{begun(client)}/survey"
+    job_id = int(url.split("/")[2])
+    alike = {"area_m2": "20 m2", "load_w": "2000 W"}
+    rooms = {
+        f"rooms.{n}.{key}": value
+        for n, name in enumerate(("Loft", "Den", "Hall"))
+        for key, value in ({"name": name} | alike).items()
+    }
+    client.post(url, data=rooms)
+    jo, ann = opened(client, url, "jo"), opened(client, url, "ann")
+    assert client.post(url, data=rooms | jo | {"_remove": "rooms.0"}).status_code == 200
+    asked = client.post(url, data=rooms | ann | {"rooms.1.load_w": "2500 W"})
+    assert asked.status_code == 409
+    loads = {room.name: room.load_w for room in job_of(client, job_id).survey.rooms}
+    assert loads == {"Den": 2000.0, "Hall": 2000.0}  # the third row is not Ann's
+
+
 def test_taking_theirs_and_a_choice_that_was_overtaken(client):
     job_id = begun(client)
     url = f"/jobs/{job_id}/survey"

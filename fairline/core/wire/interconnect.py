@@ -28,11 +28,6 @@ class CableWorked:
     left: dict[Side, Call]
     call: Call
 
-    @property
-    def waits(self) -> Call | None:
-        """The first of what is left to do; None where both ends are finished."""
-        return next(iter(self.left.values()), None)
-
 
 def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
     """Every cable, in the order of the system."""
@@ -101,16 +96,38 @@ def part_of(cable: Cable) -> str:
     return f"cable-{cable.id}"
 
 
+def _walked(
+    worked: Sequence[CableWorked], walk: Sequence[EndWorked]
+) -> list[tuple[CableWorked, Call | None]]:
+    """Cables with what is left of each, the one whose end is next in the walk first."""
+    ends = [(e.cable.id, e.side) for e in walk]
+    found = []
+    for one in worked:
+        sides = sorted(one.left, key=lambda side: ends.index((one.cable.id, side)))
+        at = ends.index((one.cable.id, sides[0])) if sides else len(ends)
+        found.append((at, one, one.left[sides[0]] if sides else None))
+    found.sort(key=lambda f: f[0])
+    return [(one, waits) for _, one, waits in found]
+
+
 def checks(
-    entry: WireEntry, wiring: Wiring, lies: Landed, worked: Sequence[CableWorked], rules: Rules
+    entry: WireEntry,
+    wiring: Wiring,
+    lies: Landed,
+    worked: Sequence[CableWorked],
+    walk: Sequence[EndWorked],
+    rules: Rules,
 ) -> list[Check]:
-    """Every check of the interconnect: names, each cable with its faults, the crossing."""
+    """Every check of the interconnect: names, each cable with its faults, the crossing.
+
+    ``walk``: the ends in the order one walks; what is left to do is said in it.
+    """
     found = [*_named(wiring), *_strangers(wiring, lies)]
     if (crossed := crossing_call(crossing(wiring, lies), wiring)) is not None:
         found.append(Check(id="crossed", label="Cables and tubes", call=crossed, part="cables"))
-    for one in worked:
+    for one, waits in _walked(worked, walk):
         cable = one.cable
-        call = one.waits or Call(
+        call = waits or Call(
             verdict=Verdict.HOLDS, because=f"{cable.title}: landed, pulled, finished."
         )
         title = cable.title.capitalize() if cable.kind == "supply" else cable.title

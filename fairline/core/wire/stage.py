@@ -80,14 +80,14 @@ def work(basis: Basis) -> WireWorked:
         unit: proving.dead(fed_of(unit, plan, entry), acts, _touched(unit, plan, lies), wait)
         for unit in plan.fed
     }
-    indoors = rules.school("connect_first").name == "indoors"
+    walk = interconnect.ends(worked, plan, rules.school("connect_first").name == "indoors")
     done = sum(c.call.verdict is Verdict.HOLDS for c in worked)
     checks = [
         *_whole(rules, heads),
         *at_units.checks(),
         *(c for s in supplies for c in s.checks),
         *(proving.check(d, wait) for d in dead.values()),
-        *interconnect.checks(entry, plan, lies, worked, rules),
+        *interconnect.checks(entry, plan, lies, worked, walk, rules),
         *settings.checks(entry, pipes),
         *(s.who for s in supplies),
     ]
@@ -98,7 +98,7 @@ def work(basis: Basis) -> WireWorked:
         wiring=plan,
         lies=lies,
         cables=worked,
-        ends=interconnect.ends(worked, plan, indoors),
+        ends=walk,
         dead=dead,
         materials=needed(entry, plan, supplies),
         powered=powered,
