@@ -107,6 +107,15 @@ def fault(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> Call:
     return Call(verdict=verdict, because=because, do_next=do_next)
 
 
+def begins(words: str) -> str:
+    """Words as a sentence begins; what stands in them (head E, EMT, Pa) is left alone.
+
+    >>> begins("head E, by EMT")
+    'Head E, by EMT'
+    """
+    return words[:1].upper() + words[1:]
+
+
 def plural(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}s"
 

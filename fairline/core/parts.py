@@ -16,6 +16,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from fairline.core.check import begins
 from fairline.core.entry import Entry, Moment, Record, Text
 from fairline.core.physics.tubing import size_label
 
@@ -126,7 +127,7 @@ def part_words(part: str) -> str:
         case "joint" | "open":
             return f"A joint of the {rest.partition(':')[0]} tube"
         case other:
-            return f"{other.capitalize()} {kind[3:]}"
+            return f"{begins(other)} {kind[3:]}"
 
 
 def place_words(described: str) -> str:

@@ -14,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
 from fairline.core.call import StageCall
+from fairline.core.check import begins
 from fairline.core.entry import Record
 from fairline.core.evacuate import lane as evacuate
 from fairline.core.evacuate.circuits import named
@@ -121,7 +122,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         ),
         "expected": expected(worked.rig),
         "oil": worked.oil,
-        "gauge_words": [(name, words.capitalize()) for name, words in GAUGE_WORDS.items()],
+        "gauge_words": [(name, begins(words)) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
         "off": worked.off,
         "gauge_off_s": worked.gauge_off_s,
@@ -210,7 +211,7 @@ def sure(result: VacuumDecayResult | None) -> str:
             if result.limit_in_s >= 1
             else "; over the limit from closing on"
         )
-    return f"{found[0].upper()}{found[1:]}."
+    return f"{begins(found)}."
 
 
 def pump_refused(visit: Visit, judged: Judged) -> Response | None:

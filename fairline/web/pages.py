@@ -9,7 +9,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from fairline.core.charge.passed import THINGS
-from fairline.core.check import plural
+from fairline.core.check import begins, plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
@@ -125,6 +125,7 @@ def environment() -> Environment:
     sending: Any = env.get_template("sending.html").module
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
+    env.filters["capitalize"] = begins  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs
     env.filters["thing_passed"] = lambda name: THINGS.get(name, name)

@@ -5,6 +5,7 @@ Nothing is deleted: a proof that is void stays, with what it proved and since wh
 
 from collections.abc import Iterator
 
+from fairline.core.check import begins
 from fairline.core.contents.story import story
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.part_answers import older
@@ -62,7 +63,7 @@ def older_proofs(judged: Judged) -> Iterator[Cells]:
         when = f", {moment(first.at)}" if first.at else ""
         more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
         told = f"{words(first)}{more}{when}"
-        yield moment(o.proof.at), name[0].upper() + name[1:], told, o.by or NONE
+        yield moment(o.proof.at), begins(name), told, o.by or NONE
 
 
 def former_joints(judged: Judged, system: System) -> Iterator[Cells]:

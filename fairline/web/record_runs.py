@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from fairline.core.check import begins
 from fairline.core.evacuate.records import WHAT, Accepted, Bled, Exposure, PumpEvent
 from fairline.core.instrument import WHAT as WHAT_IS
 from fairline.core.instrument import InstrumentOn
@@ -75,9 +76,9 @@ def acts(judged: Judged, system: System) -> Iterator[tuple[str, str, str]]:
             read = _say(r.gauge_pa or 0.0, "gauge", system)
             yield moment(r.at), f"Nitrogen bled, the gauge read {read}", r.by
         elif isinstance(r, PumpEvent):
-            yield moment(r.at), WHAT[r.what].capitalize(), r.by
+            yield moment(r.at), begins(WHAT[r.what]), r.by
         elif isinstance(r, InstrumentOn):
-            what = f"{WHAT_IS[r.what].capitalize()} on the job: {r.name}"
+            what = f"{begins(WHAT_IS[r.what])} on the job: {r.name}"
             yield moment(r.at), what + (", simulated" if r.simulated else ""), r.by
         elif isinstance(r, Accepted):
             yield moment(r.at), f"The hold was accepted as it is: {r.reason}", r.by

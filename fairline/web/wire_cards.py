@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from fairline.core.call import Verdict
+from fairline.core.check import begins
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.wiring import Block, Cable
 from fairline.web.called import VERDICT_WORDS
@@ -49,7 +50,7 @@ def _card(unit: str, worked: WireWorked, judged: Judged) -> Card:
         power = f"MCA {own.rating.mca_a:g} A, MOP {own.rating.mop_a:g} A{breaker}"
     title = own.title if own is not None else blocks[0].title.split(",")[0]
     return Card(
-        title=title[0].upper() + title[1:],
+        title=begins(title),
         blocks=tuple((b.title, _rows(b, worked)) for b in blocks),
         settings=_settings(unit, judged),
         power=power,

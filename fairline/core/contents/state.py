@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from fairline.core.call import Call, Check, Verdict
+from fairline.core.check import begins
 from fairline.core.contents.act import Act
 from fairline.core.contents.needs import BY_NAME, NEEDS, STATES, Row, rows_of
 from fairline.core.contents.part import Part
@@ -198,7 +199,7 @@ def _words(row: Row, circuit: str, part: Part, many: bool, open_ends: Sequence[s
     gauge = f" at {both(part.gauge_pa, 'gauge')}" if part.gauge_pa is not None else ""
     named = "; ".join([*open_ends][:2]) or "a joint that was opened"
     words = row.because.format(part=where, gauge=gauge, content=part.words, ends=named)
-    return words[0].upper() + words[1:]
+    return begins(words)
 
 
 def checks(contents: Contents, stage_kinds: Iterable[str]) -> list[Check]:

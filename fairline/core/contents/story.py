@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
+from fairline.core.check import begins
 from fairline.core.contents.act import Act, Kind
 from fairline.core.contents.state import Contents, Told
 from fairline.core.quantities import both
@@ -75,9 +76,7 @@ def _line(told: Told, many: bool) -> Line:
     wrong = "; ".join(dict.fromkeys(f"{f.verdict.value}: {f.because}" for f in told.findings))
     standing = any(f.standing for f in told.findings)
     words = _act_words(act)
-    return Line(
-        act.at, f"{words[0].upper()}{words[1:]}: {_held(told, many)}", act.by, wrong, standing
-    )
+    return Line(act.at, f"{begins(words)}: {_held(told, many)}", act.by, wrong, standing)
 
 
 def _act_words(act: Act) -> str:

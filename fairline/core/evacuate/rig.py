@@ -15,7 +15,7 @@ from fairline.core.calc.pump_down import (
     rig_of,
 )
 from fairline.core.call import Answer, Call, Check, Step, Verdict
-from fairline.core.check import fault, plural
+from fairline.core.check import begins, fault, plural
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
 from fairline.core.physics.constants import FOOT_M, INCH_M, MINUTE_S
 from fairline.core.physics.vacuum_flow import Rig
@@ -152,9 +152,7 @@ def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:
         return f"The pump decides: {share:.0%} of its speed reaches the system."
     # The narrowest for its length: what a molecule has most trouble with.
     worst = min(between, key=lambda piece: piece[1].bore_mm ** 3 / piece[1].length_m)[0]
-    return (
-        f"{worst.capitalize()} decides: one part in {1 / share:.0f} of the pump reaches the system."
-    )
+    return f"{begins(worst)} decides: one part in {1 / share:.0f} of the pump reaches the system."
 
 
 def gauge_check(rig: RigEntry, isolated: bool) -> Check:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueResult
 from fairline.core.call import Answer, Call, Verdict
-from fairline.core.check import fault
+from fairline.core.check import begins, fault
 from fairline.core.contents.state import Contents
 from fairline.core.contents.steps import before_opening
 from fairline.core.flare.records import LOOKS, MENDS, SEAMS, JointRecord, look_words
@@ -45,9 +45,7 @@ def call_of(
         return undecided(doubts, "this joint")
     if made and proofs is not None and _leaks_still(spec, made, proofs):
         anew = "cut it out and braze it again" if spec.kind == "braze" else "make it again"
-        return fault(
-            "It was found leaking.", f"{anew[0].upper()}{anew[1:]}, then from the test on."
-        )
+        return fault("It was found leaking.", f"{begins(anew)}, then from the test on.")
     if not made and former:
         opened = former[-1].did == "opened"
         return Call(

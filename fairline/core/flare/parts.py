@@ -7,6 +7,7 @@ and no proof is void by it.
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
+from fairline.core.check import begins
 from fairline.core.equipment import Equipment
 from fairline.core.flare.records import JointRecord
 from fairline.core.parts import (
@@ -92,8 +93,8 @@ def _where(key: str, machines: Mapping[str, Mark]) -> str:
         return f"Valve core, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
     if not name or outlet == IN:
         what = part_words(name).lower() if name else "what is not there any more"
-        return f"{line.capitalize()}, at {what}"
-    return f"{line.capitalize()}, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
+        return f"{begins(line)}, at {what}"
+    return f"{begins(line)}, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
 
 
 def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> dict[str, Mark]:
@@ -193,7 +194,7 @@ def _cap(line: Line, at: str, opening: str, pipes: Piping, equipment: Equipment)
         end="start",
         kind=sheet.joints if isinstance(sheet, Tee) else "flare",
         od_mm=pipes.sizes.get(f"{at}-{outlet.partition('.')[0]}", Size()).of(line),
-        label=f"{line.capitalize()}, {where.get(kind, f'tee {at[3:]}')}{port}: cap",
+        label=f"{begins(line)}, {where.get(kind, f'tee {at[3:]}')}{port}: cap",
         sides=(opening, CAP),
         cap=True,
     )

@@ -3,7 +3,7 @@
 from fairline.core.calc.fastener_load import fastener_load
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
-from fairline.core.check import against, fault
+from fairline.core.check import against, begins, fault
 from fairline.core.mount.as_built import as_built
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import Placed
@@ -300,7 +300,7 @@ def _behind(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Check
         _found(
             f"{zone}_behind",
             "Behind the head",
-            f"{words[0].upper()}{words[1:]} would not be behind the head: the sheet measures from "
+            f"{begins(words)} would not be behind the head: the sheet measures from "
             "another point of the plate.",
             "Hold the plate up, measure its mark, outlets and holes again, and mend the sheet.",
         )
@@ -351,7 +351,7 @@ def _screws(
                 id=key,
                 label=label,
                 call=answer.call.model_copy(
-                    update={"because": f"{ones.capitalize()} a stud; {answer.call.because}"}
+                    update={"because": f"{begins(ones)} a stud; {answer.call.because}"}
                 ),
                 value=answer.result.load_kg,
                 unit="kg",

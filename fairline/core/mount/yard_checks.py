@@ -4,7 +4,7 @@ from fairline.core.calc.fastener_load import FastenerLoadRequest, fastener_load
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
 from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
-from fairline.core.check import against, answered, fault
+from fairline.core.check import against, answered, begins, fault
 from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
@@ -107,8 +107,8 @@ def _around(
         ("intake", m.intake_vents, "blows into the unit's intake", fix),
     ):
         if names:
-            call = fault(f"{' and '.join(names)} {words}.".capitalize(), do_next)
-            checks.append(Check(id=id, label=names[0].capitalize(), call=call))
+            call = fault(begins(f"{' and '.join(names)} {words}."), do_next)
+            checks.append(Check(id=id, label=begins(names[0]), call=call))
     return checks + _distances(place, rules, m, fix)
 
 

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Literal
 
 from fairline.core.call import Call, Frozen, Verdict
-from fairline.core.check import fault
+from fairline.core.check import begins, fault
 from fairline.core.contents.part import Part
 from fairline.core.contents.state import Contents
 from fairline.core.flare.records import JointRecord
@@ -107,7 +107,7 @@ def _mend(brazed: bool, part: Part) -> str:
         words = f"{bleed}{anew}. Then a new hold."
     else:
         words = f"tighten it once to torque; if it still leaks, {bleed}{anew}. Then a new hold."
-    return words[0].upper() + words[1:]
+    return begins(words)
 
 
 def _call(label: str, checks: Sequence[LeakCheck], brazed: bool, part: Part) -> Call:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from fairline.core.calc.cross_wire import CrossWireRequest, CrossWireResult, cross_wire
 from fairline.core.call import SEVERITY, Answer, Call, Check, Verdict, deciding
-from fairline.core.check import fault
+from fairline.core.check import begins, fault
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
@@ -130,7 +130,7 @@ def checks(
         call = waits or Call(
             verdict=Verdict.HOLDS, because=f"{cable.title}: landed, pulled, finished."
         )
-        title = cable.title.capitalize() if cable.kind == "supply" else cable.title
+        title = begins(cable.title) if cable.kind == "supply" else cable.title
         found.append(_check(f"{cable.id}_landed", title, call, cable))
         found += [
             _check(f"{cable.id}_{f.code}_{n}", title, f.call, cable)
@@ -145,8 +145,8 @@ def checks(
 
 
 def _check(id: str, label: str, call: Call, cable: Cable) -> Check:
-    label = label[0].upper() + label[1:]
-    call = call.model_copy(update={"because": call.because[0].upper() + call.because[1:]})
+    label = begins(label)
+    call = call.model_copy(update={"because": begins(call.because)})
     return Check(id=id, label=label, call=call, part=part_of(cable))
 
 

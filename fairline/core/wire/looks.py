@@ -1,7 +1,7 @@
 """What is looked at along a circuit: its way, its disconnect, what may be wrong, who makes it."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import against, answered, fault, unknown, wait
+from fairline.core.check import against, answered, begins, fault, unknown, wait
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route.entry import OUTDOOR
@@ -59,11 +59,11 @@ def way(entry: Supply) -> list[Check]:
         words = CONDUIT_WORDS[entry.conduit]
         call = (
             fault(
-                f"{words.capitalize()} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
+                f"{begins(words)} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
                 "Take a kind that does, or guard it; local code decides.",
             )
             if bad
-            else Call(verdict=Verdict.HOLDS, because=f"{words.capitalize()} bears what it meets.")
+            else Call(verdict=Verdict.HOLDS, because=f"{begins(words)} bears what it meets.")
         )
     elif entry.way == "outdoor-cable" and "knocks" in meets:
         call = fault(

@@ -6,6 +6,7 @@ from typing import Literal, cast
 
 from fairline.core.calc.circuit import ground_steps
 from fairline.core.call import Check, Step, Verdict
+from fairline.core.check import begins
 from fairline.core.physics.conductor import EquipmentGround, awg_of, largest_standard_a
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Rules
@@ -137,7 +138,7 @@ def _of(check: Check, unit: str, title: str) -> Check:
     return check.model_copy(
         update={
             "id": f"{unit}_{check.id}",
-            "label": check.label if own else f"{title.capitalize()}: {check.label.lower()}",
+            "label": check.label if own else f"{begins(title)}: {check.label}",
             "zone": "" if own else unit,
             "part": f"supply-{unit}",
         }
