@@ -255,7 +255,8 @@ TURNED = {
     ast.In: "not in",
     ast.NotIn: "in",
 }
-OUT_OF_REACH = ("MAX_READINGS", "LOOK_AHEAD_HOLDS")  # bounds of work, not rules
+OUT_OF_REACH = ("MAX_READINGS", "LOOK_AHEAD_HOLDS", "IN_ONE_GO")  # bounds of work, not rules
+ROUNDING = 1e-4  # what is smaller is the slack of arithmetic, no rule
 
 
 class Mutant(NamedTuple):
@@ -273,44 +274,58 @@ def offset(lines: list[str], line: int, column: int) -> int:
     )
 
 
-def _is_product(value: ast.expr) -> bool:
-    """A number written with its unit, such as ``5 * MINUTE_S``."""
-    return isinstance(value, ast.BinOp) and isinstance(value.op, ast.Mult)
+class Changes:
+    """The changes that can be made to one file, gathered from its tree."""
+
+    def __init__(self, file: str) -> None:
+        self.file = file
+        self.text = (ROOT / "fairline" / file).read_text("utf-8")
+        self.lines = self.text.splitlines(keepends=True)
+        self.found: list[Mutant] = []
+
+    def words(self, node: ast.expr) -> str:
+        return ast.get_source_segment(self.text, node) or ""
+
+    def change(self, node: ast.expr, new: str) -> None:
+        assert node.end_lineno is not None and node.end_col_offset is not None
+        start = offset(self.lines, node.lineno, node.col_offset)
+        end = offset(self.lines, node.end_lineno, node.end_col_offset)
+        old = self.text[start:end]
+        self.found.append(Mutant(self.file, node.lineno, old, new, start, end))
+
+    def number(self, name: str, value: ast.expr) -> None:
+        """A number with a name: a limit, margin, window, share or tolerance."""
+        if not name.isupper() or name in OUT_OF_REACH:
+            return
+        if isinstance(value, ast.Constant) and isinstance(value.value, int | float):
+            if abs(value.value) >= ROUNDING:
+                more = "+ 1" if isinstance(value.value, int) else "* 7 / 6"
+                self.change(value, f"({self.words(value)}) {more}")
+        elif isinstance(value, ast.BinOp) and isinstance(value.op, ast.Mult):  # 5 * MINUTE_S
+            self.change(value, f"({self.words(value)}) * 7 / 6")
+
+    def condition(self, node: ast.AST) -> None:
+        if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in TURNED:
+            left, right = self.words(node.left), self.words(node.comparators[0])
+            self.change(node, f"{left} {TURNED[type(node.ops[0])]} {right}")
+        elif isinstance(node, ast.BoolOp) and len(node.values) == 2:
+            first, last = (self.words(n) for n in node.values)
+            other = "or" if isinstance(node.op, ast.And) else "and"
+            self.change(node, f"({first}) {other} ({last})")
 
 
 def mutants(file: str) -> list[Mutant]:
     """Every change that can be made to one file of the rules."""
-    text = (ROOT / "fairline" / file).read_text("utf-8")
-    lines, found = text.splitlines(keepends=True), []
-    tree = ast.parse(text)
-
-    def change(node: ast.expr, new: str) -> None:
-        assert node.end_lineno is not None and node.end_col_offset is not None
-        start = offset(lines, node.lineno, node.col_offset)
-        end = offset(lines, node.end_lineno, node.end_col_offset)
-        found.append(Mutant(file, node.lineno, text[start:end], new, start, end))
-
+    of = Changes(file)
+    tree = ast.parse(of.text)
     for node in tree.body:
-        if not isinstance(node, ast.Assign) or not isinstance(node.targets[0], ast.Name):
-            continue
-        name, value = node.targets[0].id, node.value
-        number = isinstance(value, ast.Constant) and isinstance(value.value, int | float)
-        if name.isupper() and number and name not in OUT_OF_REACH:
-            source = ast.get_source_segment(text, value)
-            whole = isinstance(value.value, int)  # type: ignore[attr-defined]
-            change(value, f"({source}) + 1" if whole else f"({source}) * 7 / 6")
-        elif name.isupper() and _is_product(value):
-            change(value, f"({ast.get_source_segment(text, value)}) * 7 / 6")
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            of.number(node.targets[0].id, node.value)
+    asserted = {id(n) for a in ast.walk(tree) if isinstance(a, ast.Assert) for n in ast.walk(a)}
     for node in ast.walk(tree):
-        if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in TURNED:
-            left, right = (
-                ast.get_source_segment(text, n) for n in (node.left, node.comparators[0])
-            )
-            change(node, f"{left} {TURNED[type(node.ops[0])]} {right}")
-        if isinstance(node, ast.BoolOp) and len(node.values) == 2:
-            first, last = (ast.get_source_segment(text, n) for n in node.values)
-            change(node, f"({first}) {'or' if isinstance(node.op, ast.And) else 'and'} ({last})")
-    return found
+        if id(node) not in asserted:  # what only the types need is no rule
+            of.condition(node)
+    return of.found
 
 
 def survives(mutant: Mutant, tree: Path) -> bool:
@@ -339,6 +354,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--count", type=int, default=40)
+    parser.add_argument("--numbers", action="store_true", help="every number with a name, no more")
     parser.add_argument("--most", type=int, default=3, help="how many may survive")
     arguments = parser.parse_args()
     every = [m for file in TESTS for m in mutants(file)]
@@ -347,6 +363,8 @@ def main() -> int:
     chance = random.Random(arguments.seed)
     half = min(arguments.count // 2, len(numbers))
     chosen = chance.sample(numbers, half) + chance.sample(turned, arguments.count - half)
+    if arguments.numbers:
+        chosen = numbers
     with tempfile.TemporaryDirectory() as folder:
         copies = []
         for n in range(2):

@@ -187,4 +187,5 @@ def test_steps_are_ticked_in_order_by_what_was_done_since_the_decay():
     events = [*before, event("oil", 1), event("sweep", 2), event("sweep", 3)]
     plan = drying_plan((), decayed("moisture", Verdict.SHORT), START, events, 600.0)
     assert [s.done for s in plan.steps] == [True, False, True, True, False, False]
+    assert "(1500 microns)" in plan.steps[2].words
     assert plan.following.what == "warmed" and plan.oil_changes == 2

@@ -7,6 +7,7 @@ import pytest
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.charge.stage import blocked_by
 from fairline.core.evacuate.entry import EvacuateEntry
+from fairline.core.evacuate.gauge_off import while_on
 from fairline.core.evacuate.pulling import kept_at_s
 from fairline.core.evacuate.records import Accepted, Bled, Isolation, PumpEvent
 from fairline.core.evacuate.rig import HoseRow, RigEntry, oil_words, pieces, rig_worked
@@ -157,9 +158,11 @@ SWEPT = PumpEvent(what="sweep", by="Ida", at=START + timedelta(minutes=60))
     ("first", "second", "events", "told"),
     [
         (straight(10, 40), straight(90, 42), (SWEPT,), "drying changed nothing"),
-        (straight(10, 40), straight(90, 80), (SWEPT,), None),
+        (straight(10, 40), straight(90, 53), (SWEPT,), "drying changed nothing"),
+        (straight(10, 40), straight(90, 54), (SWEPT,), None),  # over a quarter of the faster
         (level(10, 2900), level(90, 2800), (SWEPT,), "the water is not gone yet"),
-        (level(10, 2900), level(90, 1500), (SWEPT,), None),
+        (level(10, 2900), level(90, 2490), (SWEPT,), "the water is not gone yet"),
+        (level(10, 2900), level(90, 2430), (SWEPT,), None),  # over 15 % of the higher
         (straight(10, 40), run("decay", 90, [281, *[282] * 11]), (SWEPT,), None),
     ],
 )
@@ -280,6 +283,21 @@ def test_a_puff_while_the_gauge_is_taken_off_is_no_failure(after_min, levels, ga
     decay = decay.model_copy(update={"readings": readings})
     stage = evacuate_call((pull, decay), FAR, RULES, TESTED, (), seen(decay))
     assert stage.call.verdict == verdict, stage.call
+
+
+@pytest.mark.parametrize(("puff", "off_s"), [(11_900, 780.0), (12_100, 775.0)])
+def test_a_jump_is_twenty_times_the_reading_before(puff, off_s):
+    levels = [*[210] * 12, 600]
+    read = [(n * 60.0 if n < 12 else 770.0, m) for n, m in enumerate(levels)]
+    rows = [*read, (775.0, puff), (780.0, 700_000)]
+    log = VacuumReadings.of(
+        [
+            VacuumReading(instrument="g", seq=n, t_s=t, pa=m * MICRON_PA)
+            for n, (t, m) in enumerate(rows)
+        ]
+    )
+    kept, at = while_on(log, 20.0)
+    assert at == off_s and len(kept) == (14 if puff == 11_900 else 13)
 
 
 @pytest.mark.parametrize(

@@ -224,3 +224,25 @@ def test_one_reading_of_many_that_lies_far_below_is_seen():
     assert ask([*rows[:-1], (rows[-1][0], 120, 20)]).findings == ("leak",)
     noisy = [(t, psi - (i == 150), c) for i, (t, psi, c) in enumerate(rows)]
     assert ask(noisy).call.verdict == "holds"
+
+
+@pytest.mark.parametrize(("step_psi", "verdict"), [(1.15, "holds"), (1.25, "short")])
+def test_medians_of_a_dense_log_may_differ_by_a_step_of_the_gauge_and_a_little(step_psi, verdict):
+    """Where the thermometer hides next to nothing; a fifth more than a step is our own choice."""
+    rows = [(n * 15.0, 300 - (step_psi if n >= 200 else 0.0), 20.0) for n in range(480)]
+    assert ask(rows, thermometer_uncertainty_k=0.001).call.verdict == verdict
+
+
+def test_a_fall_that_stays_is_a_leak_and_one_that_came_back_is_told_as_such():
+    def because(*rows):
+        return ask(rows).call.because
+
+    ends = "It leaks."
+    assert because((0, 300, 20), (1800, 295, 20), (3600, 289, 20)).endswith(ends)
+    assert "and came back" in because((0, 300, 20), (1800, 290, 20), (3600, 300, 20))
+    # Of a dense log the medians tell it, though its last reading alone would not.
+    dense = [(n * 15.0, 300 - 4.5 * n / 480, 20.0) for n in range(480)]
+    alone = [*dense[:-1], (dense[-1][0], 299.0, 20.0)]
+    assert because(*dense).endswith(ends) and because(*alone).endswith(ends)
+    dip = [(n * 15.0, 290 if 200 <= n < 260 else 300, 20.0) for n in range(480)]
+    assert "and came back" in because(*dip)

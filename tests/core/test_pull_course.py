@@ -1,5 +1,7 @@
 """A pull beside the course of a dry, tight one, and what it looks like off that course."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -69,6 +71,26 @@ def test_a_pull_is_off_its_course_at_twice_the_time(factor, off):
     assert (found is not None) is off
     if off:
         assert "It still falls" in found.looks
+
+
+@pytest.mark.parametrize(
+    ("levels", "every_s", "said"),
+    [
+        ([12_000] * 10, 29.0, None),  # 4:50: a small, sound job may take five minutes
+        ([12_000] * 10, 31.0, "It stands"),
+        # falling by 6 % a minute it has twenty minutes, by 4 % it stands
+        ([40_000 * math.exp(-0.06 * n) for n in range(20)], 59.0, None),
+        ([40_000 * math.exp(-0.06 * n) for n in range(20)], 61.0, "It still falls"),
+        ([40_000 * math.exp(-0.052 * n) for n in range(10)], 60.0, None),
+        ([40_000 * math.exp(-0.048 * n) for n in range(10)], 60.0, "It stands"),
+        # only the last three minutes tell whether it falls
+        ([60_000] * 10 + [12_000] * 5, 36.0, None),
+        ([60_000] * 10 + [12_000] * 6, 36.0, "It stands"),
+    ],
+)
+def test_how_long_a_pull_may_take_before_anything_is_said(levels, every_s, said):
+    found = looks(run("pull", 0, [400_000, *levels], every_s=every_s))
+    assert said in found.looks if said else found is None
 
 
 def test_nothing_is_said_without_a_rig_and_near_the_pumps_own_end():

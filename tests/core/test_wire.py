@@ -487,11 +487,12 @@ def test_a_low_voltage_unit_takes_one_hot_and_a_neutral():
     assert lines["Supply conductor"].quantity == pytest.approx(2 * (10 * 0.3048 + 1.0))
     unsaid = entered(good, supplies={"outdoor": used.model_copy(update={"poles": None})})
     assert {x.item: x for x in worked(unsaid).materials}["Breaker"].size == "15 A, 1-pole"
-    high = wiring.circuit(15.0, "14 AWG", 10.0, poles=None)
+    high = wiring.circuit(15.0, "14 AWG", 21.0, poles=None)
     lines = {
         x.item: x for x in worked(entered(BASES["single"], supplies={"outdoor": high})).materials
     }
     assert lines["Breaker"].size == "15 A, 2-pole"
+    assert lines["Conduit strap"].quantity == 3 + 2  # 21 ft, one every 10 ft and one at each end
     fused = used.model_copy(update={"poles": None, "disconnect": "fused", "fuse_a": 15.0})
     lines = {x.item: x for x in worked(entered(good, supplies={"outdoor": fused})).materials}
     assert lines["Fuse"].quantity == 1.0

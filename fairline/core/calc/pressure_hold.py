@@ -199,7 +199,7 @@ def _judge(
     said = both(abs(unexplained), "pressure_difference")
     margin = both(doubt, "pressure_difference")
     if fall is not None:
-        return _fell(fall, last.t_s, unexplained < -max(doubt, rounding), said, margin)
+        return _fell(fall, unexplained < -max(doubt, rounding), said, margin)
     if doubt > HIDDEN_SHARE * absolute:
         return ("too_uncertain",), Call(
             verdict=Verdict.UNKNOWN,
@@ -242,9 +242,7 @@ def under_test_pressure(gauge_pa: float, wanted_pa: float) -> Call:
     )
 
 
-def _fell(
-    fall: Fall, last_s: float, gone: bool, said: str, margin: str
-) -> tuple[tuple[str, ...], Call]:
+def _fell(fall: Fall, gone: bool, said: str, margin: str) -> tuple[tuple[str, ...], Call]:
     """A fall beyond its doubt: at the last reading, on the way, or after a rise."""
     lost, after = both(fall.by_pa, "pressure_difference"), duration(fall.at_s - fall.from_s)
     if not fall.below_first:
@@ -263,11 +261,11 @@ def _fell(
             do_next="Begin the hold again from what stands now; if it falls again, bubble every "
             "joint, two to three minutes each.",
         )
-    if gone or fall.at_s >= last_s:
+    if gone or fall.stays:
         return ("leak",), Call(
             verdict=Verdict.SHORT,
-            because=f"{said} is gone that temperature does not explain; gauge and thermometer "
-            f"could only hide {margin}. It leaks.",
+            because=f"{said if gone else lost} is gone that temperature does not explain; gauge and "
+            f"thermometer could only hide {margin}. It leaks.",
             do_next="Bubble every joint, two to three minutes each, and start the hold again.",
         )
     return ("leak",), Call(

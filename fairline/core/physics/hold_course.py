@@ -55,6 +55,7 @@ class Fall:
 
     ``below_first``: it lies below the reading that the hold counts from, too. ``stood``: nothing
     fell from any later reading at which the gas was at rest, and one was held against others.
+    ``stays``: what was read last is beyond its doubt too.
     """
 
     by_pa: float
@@ -62,6 +63,7 @@ class Fall:
     at_s: float
     below_first: bool
     stood: bool = False
+    stays: bool = False
 
 
 @dataclass(frozen=True)
@@ -172,7 +174,8 @@ def _fall(
         below_first = below_first or (n == 0 and bool(beyond.any()))
         if beyond.any():
             at = int(np.argmax(np.where(beyond, later, -np.inf)))
-            found.append(Fall(float(later[at]), float(t[n]), float(t[at]), below_first))
+            fell = Fall(float(later[at]), float(t[n]), float(t[at]), below_first)
+            found.append(replace(fell, stays=bool(beyond[-1])))
     if not found:
         return None
     if not below_first:
@@ -187,4 +190,5 @@ def _single(t: Floats, gauge: Floats, pipe: Floats, by: Instruments) -> Fall | N
     least = np.maximum(sigmas(len(t)) * standard, ROUNDING_SHARE * (gauge + by.atmosphere_pa))
     beyond = np.where(loss > least, loss, -np.inf)
     at = int(np.argmax(beyond))
-    return Fall(float(loss[at]), float(t[0]), float(t[at]), True) if beyond[at] > 0 else None
+    fell = Fall(float(loss[at]), float(t[0]), float(t[at]), True, stays=bool(beyond[-1] > 0))
+    return fell if beyond[at] > 0 else None
