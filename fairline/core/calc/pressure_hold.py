@@ -264,8 +264,8 @@ def _fell(fall: Fall, gone: bool, said: str, margin: str) -> tuple[tuple[str, ..
     if gone or fall.stays:
         return ("leak",), Call(
             verdict=Verdict.SHORT,
-            because=f"{said if gone else lost} is gone that temperature does not explain; gauge and "
-            f"thermometer could only hide {margin}. It leaks.",
+            because=f"{said if gone else lost} is gone that temperature does not explain; gauge "
+            f"and thermometer could only hide {margin}. It leaks.",
             do_next="Bubble every joint, two to three minutes each, and start the hold again.",
         )
     return ("leak",), Call(
