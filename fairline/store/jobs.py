@@ -19,7 +19,7 @@ from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
 from fairline.store.document import NotFoundError, dump, now
 from fairline.store.loaded import Stored
-from fairline.store.models import EntryRow, JobRow, ReadingRow, RecordRow, RunRow
+from fairline.store.models import EntryRow, JobNumberRow, JobRow, ReadingRow, RecordRow, RunRow
 
 TOUCHED = "jobs touched"
 SHOWN = "subject shown"  # by the page that an act came from
@@ -89,8 +89,18 @@ def touched(session: Session) -> list[int]:
     return sorted(found)
 
 
+def _number(session: Session) -> int:
+    """A job's number that was never given before, not even to one that was deleted."""
+    row = JobNumberRow()
+    session.add(row)
+    session.flush()
+    session.delete(row)
+    return row.id
+
+
 def create(session: Session, head: JobHead) -> int:
     row = JobRow(
+        id=_number(session),
         uid=str(uuid.uuid4()),
         head=dump(head),
         equipment={},
@@ -268,6 +278,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
     if held is not None and not as_copy:
         raise ExistsError(held)
     row = JobRow(
+        id=_number(session),
         uid=str(uuid.uuid4()) if held is not None else job.uid,
         head=dump(job.head),
         equipment=dump(job.equipment),

@@ -97,6 +97,15 @@ class SettingRow(Base):
     version: Mapped[int] = mapped_column(default=1)
 
 
+class JobNumberRow(Base):
+    """Gives each number of a job once: it stays empty, SQLite keeps the last that was given."""
+
+    __tablename__ = "job_number"
+    __table_args__ = {"sqlite_autoincrement": True}
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+
+
 class JobRow(Base):
     """A job: its head and its own copies of sheets. ``revision`` counts every change.
 

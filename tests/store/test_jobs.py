@@ -130,6 +130,17 @@ def test_two_editors_of_one_stage_do_not_overwrite_each_other(database):
         assert save(MountEntry(notes="0.9"), 2, "b", "Tomas") == 3
 
 
+def test_a_jobs_number_is_never_given_twice(database):
+    with database.session() as session:
+        first = jobs.create(session, JobHead(name="x"))
+        jobs.remove(session, first)
+        session.commit()
+    with database.session() as session:
+        second = jobs.create(session, JobHead(name="y"))
+        third = jobs.import_job(session, demo_jobs()[0])
+        assert first < second < third
+
+
 def test_the_migrations_make_the_tables_the_models_name(database):
     scripts = Path(store_database.__file__).parent / "migrations" / "versions"
     assert max(p.name[:4] for p in scripts.glob("0*.py")) == HEAD
