@@ -261,7 +261,7 @@ def _board(arguments: argparse.Namespace) -> int:
     from fairline.store.database import open_database
 
     settings = _settings(arguments)
-    with _openable(settings):
+    with _alone(settings.data_dir), _openable(settings):
         database = open_database(settings.database_url)
         with database.session() as session:
             count = board.renew(session)

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from fairline.core.errors import FairLineError
 from fairline.core.job import Job
 from fairline.store import pictures, readings_csv
+from fairline.store.trouble import BROKEN_ZIP
 
 MOST_BYTES = 96 * 1024 * 1024  # unpacked
 MOST_FILES = 1000
@@ -49,5 +50,5 @@ def read(content: bytes) -> tuple[bytes, list[bytes]]:
                 if f.filename.startswith("pictures/") and not f.is_dir()
             ]
             return packed.read("job.json"), shown
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError):
+    except BROKEN_ZIP:
         raise ArchiveError("this ZIP file is damaged") from None

@@ -5,7 +5,6 @@ few milliseconds. A pack that is damaged, or lacks some, is as if there were non
 """
 
 import io
-import zipfile
 from typing import Any
 
 import numpy as np
@@ -14,8 +13,10 @@ from sqlalchemy.orm import Session
 
 from fairline.core.readings import COLUMNS, AnyReadings, Readings, RunKind
 from fairline.store.models import PackRow
+from fairline.store.trouble import BROKEN_ZIP
 
 PACK_FROM = 10_000  # readings, and packed again after as many more
+WORDS = ("", " words")  # beside a column of words, by number, the words themselves
 
 
 def keep(session: Session, run_id: int, readings: AnyReadings) -> None:
@@ -40,8 +41,10 @@ def load(session: Session, run_id: int, kind: RunKind) -> AnyReadings | None:
     made = COLUMNS[kind]
     try:
         with np.load(io.BytesIO(content)) as kept:
+            if set(kept.files) - {column + words for column in made.names() for words in WORDS}:
+                return None  # a name of another's: it is damaged
             return made({name: _column(kept, name) for name in made.names()}, many)
-    except (ValueError, KeyError, OSError, EOFError, zipfile.BadZipFile):
+    except (ValueError, LookupError, *BROKEN_ZIP):
         return None
 
 
@@ -57,14 +60,14 @@ def _content(readings: Readings[Any]) -> bytes:
         codes = np.full(len(column), -1, dtype=np.int32)
         for n, word in enumerate(words):
             codes[column == word] = n
-        arrays[name], arrays[f"{name} words"] = codes, np.array(words, dtype=str)
+        arrays[name], arrays[f"{name}{WORDS[1]}"] = codes, np.array(words, dtype=str)
     file = io.BytesIO()
     np.savez(file, **arrays)
     return file.getvalue()
 
 
 def _column(kept: Any, name: str) -> Any:
-    if f"{name} words" not in kept:
+    if f"{name}{WORDS[1]}" not in kept:
         return kept[name]
-    words = np.array([*kept[f"{name} words"].tolist(), None], dtype=object)
+    words = np.array([*kept[f"{name}{WORDS[1]}"].tolist(), None], dtype=object)
     return words[kept[name]]

@@ -231,7 +231,12 @@ def _cells(document: dict[str, Any]) -> dict[str, Any]:
         elif isinstance(value, list | tuple):
             cells[name] = " ".join(str(v) for v in value)
         else:
-            cells[name] = repr(value) if isinstance(value, float) else value
-        if isinstance(cells.get(name), str) and not isinstance(value, float):
-            cells[name] = defused(cells[name])
-    return cells
+            cells[name] = value
+    return {name: _cell(value) for name, value in cells.items()}
+
+
+def _cell(value: Any) -> Any:
+    """One cell: a number as it is, text so that no spreadsheet takes it for a formula."""
+    if isinstance(value, float):
+        return repr(value)
+    return defused(value) if isinstance(value, str) else value

@@ -1,5 +1,8 @@
-"""What stands in the way of the database, in a plain sentence."""
+"""What stands in the way of the database, in a plain sentence; what a damaged file raises."""
 
+import lzma
+import zipfile
+import zlib
 from dataclasses import dataclass
 
 from sqlalchemy.exc import DBAPIError
@@ -27,6 +30,17 @@ KNOWN = {
     "disk I/O error": Trouble(503, "The disk does not answer: this was not kept. Look after it."),
     "malformed": Trouble(503, "The database is damaged: stop, and restore the last backup."),
 }
+
+# What reading a ZIP file raises where it is damaged.
+BROKEN_ZIP = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    RuntimeError,
+    NotImplementedError,
+    EOFError,
+    OSError,
+)
 
 
 def trouble(error: DBAPIError) -> Trouble | None:

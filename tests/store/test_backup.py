@@ -106,6 +106,8 @@ def test_a_second_server_on_a_folder_and_a_taken_port_are_refused_in_a_sentence(
         code, told = refused("serve", "--port", base.rsplit(":", 1)[1], "--data", str(tmp_path))
         assert code == 1 and "is taken" in told
         assert refused("restore", str(tmp_path / "x.db"), *folder)[0] == 1
+        code, told = refused("board", *folder)
+        assert code == 1 and "Another Fair Line works in" in told
         modes = [stat.S_IMODE(os.stat(tmp_path / "data" / n).st_mode) for n in ("", "fairline.db")]
         assert modes == [0o700, 0o600]
     (tmp_path / "file").write_text("no folder")

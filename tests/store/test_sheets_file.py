@@ -1,5 +1,7 @@
 """Files of sheets: whatever a sheet holds goes out and comes back the same."""
 
+import csv
+import io
 import json
 
 import pytest
@@ -9,6 +11,7 @@ from hypothesis import strategies as st
 from fairline.core.sheet import ANY_SHEET, KINDS
 from fairline.demo.sheets import SHELF
 from fairline.store import sheets_file, shelf
+from fairline.store.text_file import FORMULA
 from tests.web.test_extremes import accepted
 
 TEXTS = ["", "x", 'a "quoted" name', "two\nlines", "semi;colon, comma", "Łódź 日本", "=1+1"]
@@ -35,12 +38,29 @@ def any_sheet(draw):
         update={
             "parts": draw(st.sampled_from(TEXTS)).strip(),
             "notes": draw(st.sampled_from(TEXTS)).strip(),
-            "cites": draw(st.sampled_from([{}, {"model": "p. 3"}, {"notes": "p. 1, left"}])),
+            "cites": draw(
+                st.sampled_from([{}, {"model": "p. 3"}, {"notes": "p. 1, left"}, {"model": "=1+1"}])
+            ),
         }
     )
 
 
 @settings(max_examples=150)
+def is_number(cell):
+    try:
+        float(cell)
+    except ValueError:
+        return False
+    return True
+
+
+@given(any_sheet())
+@settings(max_examples=40, deadline=None)
+def test_no_cell_goes_out_as_a_formula(sheet):
+    rows = list(csv.reader(io.StringIO(sheets_file.to_csv([sheet]), newline="")))
+    assert not [c for row in rows for c in row if c.startswith(FORMULA) and not is_number(c)]
+
+
 @given(any_sheet(), st.sampled_from([sheets_file.to_json, sheets_file.to_csv]))
 def test_any_sheet_goes_out_and_comes_back_the_same(sheet, write):
     assert sheets_file.read(write([sheet]).encode()) == [sheet]

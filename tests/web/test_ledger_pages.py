@@ -10,7 +10,7 @@ from pypdf import PdfReader
 
 from fairline.core.line import judge
 from fairline.core.practice import Practice
-from fairline.store import jobs
+from fairline.store import archive, jobs
 from tests.support import ago, make_joints, words
 
 KIT = 9
@@ -227,6 +227,20 @@ def test_a_zip_that_is_no_job_is_refused(client):
         answer = client.post("/jobs/import", files={"file": ("j.zip", content, "application/zip")})
         assert answer.status_code == 422 and told in answer.text, told
     assert client.get("/api/jobs").json() == []
+
+
+def test_a_byte_that_was_flipped_in_a_zip_is_told_or_does_no_harm(demo):
+    whole = demo.get("/jobs/1/job.zip").content
+    assert whole[:4] == archive.SIGNATURE
+    kept = archive.read(whole)
+    for at in range(0, len(whole), max(1, len(whole) // 200)):
+        broken = bytearray(whole)
+        broken[at] ^= 0x55
+        try:
+            read = archive.read(bytes(broken))
+        except archive.ArchiveError:
+            continue
+        assert read[0] == kept[0], at  # it lay where nothing of the job does
 
 
 def test_a_log_in_which_nitrogen_was_let_in_shows_two_holds_and_each_step(demo):
