@@ -210,6 +210,14 @@ def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, si
     assert scale(check.model_copy(update={"limit": None}), "small", "us") is None
 
 
+@pytest.mark.parametrize("pa", [0.0, 5e-324, 1e-300, 1e-9, 30.0, 2e5])
+def test_the_scale_of_a_vacuum_is_drawn_of_any_pressure(pa):
+    limit = Rules().limit("decay_max")
+    drawn = scale(against("x", "Decay", pa, limit, "vacuum", "max", ""), "vacuum", "us")
+    tip = float(re.match(r"M([\d.]+)", parts(parsed(drawn), "pointer")[0].get("d")).group(1))
+    assert 0 <= tip <= 340
+
+
 def test_the_torque_window_shows_what_was_applied():
     record = JointRecord(place="gas_head", look="good", applied_nm=30.0, by="I", at=NOW)
     rules = Rules(outdoor=OSMUND_26)

@@ -10,6 +10,7 @@ from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, tag, text
 
 WIDTH, HEIGHT, LEFT, RIGHT = 340.0, 74.0, 12.0, 328.0
+DECADES = 1e6  # below the limit: what lies deeper stands at the scale's end
 
 
 def scale(check: Check, kind: str, system: System) -> Markup | None:
@@ -59,7 +60,7 @@ def _clear(x: float) -> float:
 
 def _span(value: float, limit: float, logarithmic: bool) -> tuple[float, float]:
     if logarithmic:
-        return min(value, limit) / 3, max(value, limit) * 3
+        return max(min(value, limit), limit / DECADES) / 3, max(value, limit) * 3
     low = min(0.0, value, limit)
     high = max(value, limit) * 1.25
     return (low, high) if high > low else (low, low + 1.0)
