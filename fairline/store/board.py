@@ -2,14 +2,15 @@
 
 A change of a job marks its brief as stale (``jobs.touch``); ``settle`` judges the job and keeps
 the new brief in the same transaction. Readings of an instrument come many times a second: they
-leave the brief stale, and whoever looks at the board next settles it. A change of house practice
-makes all of them stale.
+leave the brief stale, and whoever looks at the board next settles it, beside the writers. A change
+of house practice makes all of them stale.
 """
 
 from dataclasses import dataclass
 
 from pydantic import ValidationError
 from sqlalchemy import ColumnElement, func, or_, select, update
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from fairline.core import line
@@ -20,6 +21,7 @@ from fairline.core.problem import from_validation
 from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
+from fairline.store.sqlite import begin_write
 
 PAGE = 15
 STATES = {  # by the urgency of a brief
@@ -79,15 +81,44 @@ def settle(session: Session, job_id: int) -> None:
     keep(session, job_id, judged_brief(session, job_id))
 
 
-def settle_stored(session: Session, job_id: int) -> None:
-    """Settle a job that is stored already: where it cannot be judged, the board says so."""
+def stored_brief(session: Session, job_id: int) -> Brief:
+    """The brief of a job that is stored already: where it cannot be judged, the brief says so."""
     try:
-        settle(session, job_id)
+        return judged_brief(session, job_id)
     except CannotJudgeError as error:
         row = jobs.job_row(session, job_id)
         head = row.head if isinstance(row.head, dict) else {}
         named = str(head.get("name") or f"job {job_id}")[:200]
-        keep(session, job_id, Brief(uid=row.uid, name=named, failed=error.reason))
+        return Brief(uid=row.uid, name=named, failed=error.reason)
+
+
+def settle_stored(session: Session, job_id: int) -> None:
+    """Settle a job that is stored already, within a change."""
+    keep(session, job_id, stored_brief(session, job_id))
+
+
+def settle_beside(session: Session, job_id: int) -> Brief:
+    """Judge a stored job without keeping others from writing; then keep what was found.
+
+    It is kept where job and house practice are still those that were judged. What cannot be kept
+    now (a full disk, another's long write) is only returned: the brief stays stale.
+    """
+    seen = _stands(session, job_id)
+    made = stored_brief(session, job_id)
+    try:
+        begin_write(session)
+        if _stands(session, job_id) == seen:
+            keep(session, job_id, made)
+        session.commit()
+    except DBAPIError:
+        session.rollback()
+    return made
+
+
+def _stands(session: Session, job_id: int) -> tuple[int | None, int]:
+    """How often a job was changed, and the version of the house practice."""
+    revision = session.scalar(select(JobRow.revision).where(JobRow.id == job_id))
+    return revision, house.practice(session)[1]
 
 
 def renew(session: Session) -> int:

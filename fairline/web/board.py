@@ -1,5 +1,7 @@
 """The board: every job with its line, and the ways to begin one."""
 
+from contextlib import suppress
+from dataclasses import replace
 from typing import Annotated, Any
 from urllib.parse import quote, urlsplit
 
@@ -7,11 +9,12 @@ from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
+from fairline.core.brief import Brief
 from fairline.core.job import JobHead
 from fairline.core.problem import from_validation
 from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
-from fairline.store.sqlite import begin_write
+from fairline.store.document import NotFoundError
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
 from fairline.web.pages import page
 from fairline.web.visit import (
@@ -69,13 +72,14 @@ def board_page(visit: Visit, number: int, asked: kept.Asked) -> tuple[list[kept.
     """One page of the board; what changed under it since (by a gauge, by practice) is settled."""
     rows, count = kept.page(visit.session, number, asked=asked)
     late = kept.stale(visit.session, [row.id for row in rows])
-    if late:
-        begin_write(visit.session)
-        for job_id in late:
-            kept.settle_stored(visit.session, job_id)
-        visit.session.commit()
-        rows, count = kept.page(visit.session, number, asked=asked)
-    return rows, count
+    if not late:
+        return rows, count
+    fresh: dict[int, Brief] = {}
+    for job_id in late:
+        with suppress(NotFoundError):  # deleted meanwhile
+            fresh[job_id] = kept.settle_beside(visit.session, job_id)
+    rows, count = kept.page(visit.session, number, asked=asked)
+    return [replace(row, brief=fresh.get(row.id, row.brief)) for row in rows], count
 
 
 def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:

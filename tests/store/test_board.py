@@ -15,6 +15,7 @@ from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
 from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
+from fairline.store.sqlite import begin_write
 
 CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
 
@@ -88,3 +89,53 @@ def test_a_stored_job_that_cannot_be_judged_is_only_its_own(database, spoil):
         assert found[bad].failed and not found[good].failed
         assert board.page(session)[0][0].id == bad  # before all others
         assert jobs.document(session, bad)["uid"] == "kestrel-bindery-0001"
+
+
+def test_the_board_judges_while_others_write_and_keeps_nothing_that_is_overtaken(
+    database, monkeypatch
+):
+    with database.session() as session:
+        job_id = jobs.import_job(session, bindery())
+        board.renew(session)
+        jobs.set_head(session, job_id, JobHead(name="first"))
+        session.commit()
+    judged = board.judged_brief
+    written = []
+
+    def meanwhile(session, job_id):
+        found = judged(session, job_id)
+        if not written:  # another's save while this one judges: it is not kept waiting
+            with database.session() as other:
+                begin_write(other)
+                jobs.set_head(other, job_id, JobHead(name="second"))
+                other.commit()
+            written.append(job_id)
+        return found
+
+    monkeypatch.setattr(board, "judged_brief", meanwhile)
+    with database.session() as session:
+        assert board.settle_beside(session, job_id).name == "first"
+        assert board.stale(session, [job_id]) == [job_id]  # what was overtaken is not kept
+        assert board.settle_beside(session, job_id).name == "second"
+        assert board.stale(session, [job_id]) == []
+
+
+def test_a_brief_of_another_practice_is_not_kept(database, monkeypatch):
+    with database.session() as session:
+        job_id = jobs.import_job(session, bindery())
+        board.renew(session)
+        house.set_practice(session, Practice(schools={"pressure": "quick"}))
+        session.commit()
+    judged = board.judged_brief
+
+    def meanwhile(session, job_id):
+        found = judged(session, job_id)
+        with database.session() as other:
+            house.set_practice(other, Practice(schools={"pressure": "hour"}))
+            other.commit()
+        return found
+
+    monkeypatch.setattr(board, "judged_brief", meanwhile)
+    with database.session() as session:
+        board.settle_beside(session, job_id)
+        assert board.stale(session, [job_id]) == [job_id]
