@@ -5,17 +5,17 @@ import io
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, tzinfo
 from typing import Any
 
 import numpy as np
 from pydantic import ValidationError
 
-from fairline.core.entry import aware
 from fairline.core.problem import sentence
 from fairline.core.readings import COLUMNS as OF_KIND
 from fairline.core.readings import AnyReadings, Floats, HoldRun, Run, RunKind
 from fairline.store.bulk import many_values
+from fairline.store.local_times import LocalTimeError, moments
 from fairline.store.log_header import COLUMNS, CsvError, column_of
 from fairline.store.text_file import TextError, decode, defused, parted_by
 
@@ -51,14 +51,19 @@ def read(content: bytes, kind: RunKind, first_seq: int = 0) -> AnyReadings:
 
 
 def read_log(
-    content: bytes, kind: RunKind, first_seq: int = 0
+    content: bytes, kind: RunKind, first_seq: int = 0, zone: tzinfo | None = None
 ) -> tuple[AnyReadings, datetime | None]:
-    """The readings of a file, and when the first was taken, where the file says it."""
+    """The readings of a file, and when the first was taken, where the file says it.
+
+    ``zone``: the one in which times without an offset are local; None: this machine's.
+    """
     with many_values():
-        return _read_log(content, kind, first_seq)
+        return _read_log(content, kind, first_seq, zone)
 
 
-def _read_log(content: bytes, kind: RunKind, first_seq: int) -> tuple[AnyReadings, datetime | None]:
+def _read_log(
+    content: bytes, kind: RunKind, first_seq: int, zone: tzinfo | None
+) -> tuple[AnyReadings, datetime | None]:
     table = _table(content, kind)
     fields = _fields(table, kind)
     if not table.rows:
@@ -69,7 +74,7 @@ def _read_log(content: bytes, kind: RunKind, first_seq: int) -> tuple[AnyReading
     }
     began = None
     if "t_s" not in columns:
-        columns["t_s"], began = _moments(table)
+        columns["t_s"], began = _moments(table, zone)
     columns |= _words(table, kind, first_seq)
     try:
         return OF_KIND[kind].read(columns, len(table.rows)), began
@@ -179,26 +184,25 @@ def _number(cell: str, delimiter: str, blank: bool) -> float:
         return REFUSED
 
 
-def _moments(table: _Table) -> tuple[Floats, datetime]:
+def _moments(table: _Table, zone: tzinfo | None) -> tuple[Floats, datetime]:
     """Seconds since the first reading, from a column of dates and times; when that was."""
     at = table.at("time") or 0
-    found = [
-        _moment(cell, line, at + 1) for cell, line in zip(table.cells(at), table.lines, strict=True)
-    ]
+    cells = zip(table.cells(at), table.lines, strict=True)
+    typed = [_typed(cell, line, at + 1) for cell, line in cells]
+    try:
+        found = moments(typed, zone)
+    except LocalTimeError as error:
+        raise CsvError(str(error), table.lines[error.at], at + 1) from None
     return np.array([(moment - found[0]).total_seconds() for moment in found]), found[0]
 
 
-def _moment(cell: str, line: int, column: int) -> datetime:
+def _typed(cell: str, line: int, column: int) -> datetime:
     try:
-        at = datetime.fromisoformat(cell.strip())
+        return datetime.fromisoformat(cell.strip())
     except ValueError:
         raise CsvError(
             f"“{cell.strip()[:30]}” is not a date and time like 2026-03-05T17:40", line, column
         ) from None
-    try:
-        return aware(at)
-    except ValueError as error:
-        raise CsvError(str(error), line, column) from None
 
 
 def _words(table: _Table, kind: RunKind, first_seq: int) -> dict[str, Any]:

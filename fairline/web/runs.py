@@ -16,7 +16,7 @@ from fairline.core.quantities import duration
 from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
 from fairline.core.route.circuits import Ports
 from fairline.core.stages import STAGE_OF_RUN
-from fairline.store import jobs, readings_csv
+from fairline.store import house, jobs, readings_csv
 from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
@@ -292,7 +292,8 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     judged = visit.judged(job_id)
     stage = STAGE_OF_RUN[kind]
     try:
-        readings, began = readings_csv.read_log(content, kind)
+        zone = house.zone_named(visit.company.zone)
+        readings, began = readings_csv.read_log(content, kind, zone=zone)
         # A log without the day's time is taken to have ended just now.
         last_s = float(readings.t_s[-1])
         began = began or visit.now() - timedelta(seconds=last_s)
