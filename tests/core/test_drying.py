@@ -134,6 +134,8 @@ def test_every_run_is_told_with_its_own_time():
     words = told([Stood("A", open_s=2 * HOUR, weather="humid"), Stood("B", taped_s=21 * DAY)])
     assert words.startswith("Run B stood taped for 504 h")
     assert "Run A stood open for 2 h, in damp air" in words and "for less" not in words
+    many = [Stood(zone, open_s=HOUR) for zone in "ABCD"]
+    assert "other run" not in told(many[:3]) and "And 1 other run" in told(many)
 
 
 def decayed(shape, verdict, end_pa=2000.0, plateau_pa=2300.0):

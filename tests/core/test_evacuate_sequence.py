@@ -314,3 +314,11 @@ def test_a_decay_that_stays_where_the_pump_alone_goes_is_looked_at(level, minute
     stage = evacuate_call((pull, decay), entry, RULES, TESTED, (), seen(decay))
     assert stage.call.verdict == verdict
     assert ("ultimate" in checks(stage)) is (verdict == "watch")
+
+
+@pytest.mark.parametrize(("every_s", "looked"), [(59.0, False), (61.0, True)])
+def test_five_minutes_tell_whether_a_decay_stays_where_the_pump_goes(every_s, looked):
+    entry = EvacuateEntry(rig=RigEntry(gauge_at="far", ultimate_pa=15 * MICRON_PA))
+    pull, decay = run("pull", 0, [900, 20]), run("decay", 5, [16] * 6, every_s=every_s)
+    stage = evacuate_call((pull, decay), entry, RULES, TESTED, (), seen(decay))
+    assert ("ultimate" in checks(stage)) is looked

@@ -12,6 +12,7 @@ from fairline.core.calc.system_tree import SystemTreeRequest, system_tree
 from fairline.core.charge import stage as charge
 from fairline.core.equipment import LETTERS, PlannedFitting
 from fairline.core.line import judge, rules_of
+from fairline.core.physics.tubing import same_size
 from fairline.core.practice import Practice
 from fairline.core.route.cutting import TubeCut, VanStock, cut_from, joins_of, pieces_of, plans
 from fairline.core.route.edit import EditError, edited
@@ -474,3 +475,8 @@ def test_a_tee_wants_straight_tube_before_it():
     job = job.model_copy(update={"route": job.route.model_copy(update={"runs": runs})})
     check = next(c for c in judge(job, Practice())["route"].checks if c.id == "straight_tee2")
     assert check.call.verdict == "short" and isinstance(HARTWICK_TEE, Tee)
+
+
+@pytest.mark.parametrize(("mm", "same"), [(6.44, True), (6.46, False), (6.26, True), (6.24, False)])
+def test_two_diameters_a_tenth_of_a_millimetre_apart_are_the_same_tube(mm, same):
+    assert same_size(6.35, mm) is same

@@ -7,6 +7,7 @@ import pytest
 from fairline.core.call import SEVERITY, Call, Check, StageCall, Verdict, deciding, worst
 from fairline.core.charge import stage as charge
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
+from fairline.core.charge.weighed import _within as within_the_tolerance
 from fairline.core.check import against, answered, stage_call
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import Running
@@ -734,3 +735,15 @@ def test_what_is_not_done_is_said_to_be_not_done(verdict, said):
     assert next(c.call.because for c in found.checks if c.id == "wire") == said
     left = next(c.call for c in found.checks if c.id == next(iter(TASKS)))
     assert (left.verdict, left.because.partition(":")[0]) == ("wait", "Not done")
+
+
+@pytest.mark.parametrize(
+    ("grams", "told"), [(0.4, False), (0.6, True), (-0.4, False), (-0.6, True)]
+)
+def test_half_a_gram_too_much_or_too_little_is_told(grams, told):
+    assert bool(within_the_tolerance(grams / 1000)) == told
+
+
+@pytest.mark.parametrize(("own_m", "told"), [(129.0, False), (131.0, True), (None, False)])
+def test_another_altitude_than_the_surveys_is_told_from_thirty_metres_on(own_m, told):
+    assert bool(test_stage._two_altitudes(own_m, 100.0)) is told

@@ -419,3 +419,18 @@ def test_what_stays_level_is_not_said_to_be_over_the_limit_soon_because_it_stays
     ]
     soon = [a for a in found if "crosses_soon" in a.findings and a.result.shape == "steady"]
     assert soon and not any("stays level" in a.call.because for a in soon)
+
+
+@pytest.mark.parametrize(
+    ("hold_s", "until_s", "aside"),
+    [
+        (1800, 120, True),  # two minutes at most …
+        (1800, 125, False),
+        (300, 60, True),  # … and a fifth of the hold
+        (300, 65, False),
+    ],
+)
+def test_trapped_gas_is_set_aside_soon_after_closing_only(hold_s, until_s, aside):
+    t = np.arange(0, hold_s + 1, 5)
+    p = np.where(t <= until_s, 600.0, 200.0)
+    assert ask(t, p, hold_s=hold_s).result.passes is aside

@@ -393,6 +393,9 @@ FUSED = {"disconnect": "fused", "fuse_a": 15.0}
         ({"volts_v": 187.2, "plate_v": 208.0}, "volts", "holds"),  # 208/230 V: 187 to 253
         ({"volts_v": 187.0, "plate_v": 208.0}, "volts", "stop"),
         ({"volts_v": 253.0, "plate_v": 208.0}, "volts", "holds"),
+        ({"volts_v": 253.1, "plate_v": 208.0}, "volts", "stop"),
+        ({"volts_v": 149.0, "plate_v": 149.0, "poles": "1"}, "volts", "holds"),
+        ({"volts_v": 151.0, "plate_v": 151.0, "poles": "1"}, "volts", "stop"),
         ({"drop_told": 0.03}, "drop", "holds"),
         ({"drop_told": 0.031}, "drop", "watch"),
         ({"drop_told": 0.1374}, "drop", "watch"),  # 240 V less that is 207 V, the unit's least

@@ -83,6 +83,22 @@ def test_humidity_that_no_head_makes_is_told_and_the_sensible_counts(mode, suppl
         assert answer.result.condensate_kg_h == (0.0 if mode == "cool" else None)
 
 
+@pytest.mark.parametrize(("share", "doubtful"), [(0.048, False), (0.053, True)])
+def test_water_that_a_heating_head_cannot_make_is_told_from_a_twentieth_on(share, doubtful):
+    """Both airs by CoolProp: the latent part is that share of the sensible one."""
+
+    def enthalpy(t, w):
+        return CoolProp.HAPropsSI("H", "T", t + 273.15, "W", w, "P", 101_325)
+
+    w = CoolProp.HAPropsSI("W", "T", 293.15, "R", 0.45, "P", 101_325)
+    sensible = enthalpy(42, w) - enthalpy(20, w)
+    per_water = (enthalpy(42, w + 1e-4) - enthalpy(42, w)) / 1e-4
+    more = w + share * sensible / per_water
+    humidity = CoolProp.HAPropsSI("R", "T", 315.15, "W", more, "P", 101_325)
+    answer = ask(air(20, 0.45), air(42, humidity), "heat", rated_w=5000.0)
+    assert ("humidity_doubtful" in answer.findings) is doubtful
+
+
 def test_wet_bulb_and_humidity_say_the_same():
     wet = CoolProp.HAPropsSI("B", "T", 300.15, "R", 0.5, "P", 101_325) - 273.15
     out = air(13, 0.9)

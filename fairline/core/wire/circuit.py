@@ -29,7 +29,6 @@ from fairline.core.wire.carrying import doubted, earth_of, is_copper, pieces
 from fairline.core.wire.entry import Supply
 
 LOW_V = 150.0  # below it a unit has one hot conductor and a neutral: 115 V and its like
-WINDOW = 0.10  # off the rated voltage at most where nobody says: common practice, no source
 DUAL_V = (200.0, 215.0)  # a plate of 208 V is one of 208/230 V: common practice, no source
 DUAL_HIGH_V = 230.0
 
@@ -314,7 +313,8 @@ def drop(entry: Supply, found: Rating, rules: Rules) -> Check:
 def window_of(rules: Rules) -> float:
     """How far the voltage may be off the rated one, as a share."""
     found = rules.value("supply_window")
-    return WINDOW if found is None else found
+    assert found is not None  # common practice always names it
+    return found
 
 
 def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
