@@ -10,11 +10,12 @@ from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import pairwise
 
 from fairline.core.entry import aware
+from fairline.core.errors import FairLineError
 
 HOUR = timedelta(hours=1)
 
 
-class LocalTimeError(ValueError):
+class LocalTimeError(FairLineError, ValueError):
     """A local time that is none, or that stands twice and nothing tells which; ``at``: its row."""
 
     def __init__(self, at: int, told: str) -> None:
