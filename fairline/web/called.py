@@ -82,19 +82,20 @@ class Bar(NamedTuple):
     subject: str
     words: str
     place: str | None
+    wrong: bool = False  # it leads to the field that was not understood
 
 
 def bar(
-    call: StageCall, stage: str, job_id: int, refused: str | None = None, way: WayOut | None = None
+    call: StageCall, stage: str, job_id: int, refused: bool = False, way: WayOut | None = None
 ) -> Bar:
     """The bar of a stage's page.
 
-    ``refused`` is the field of an entry that was not kept: that is said first, for the call is of
-    what was kept before. ``way`` is the way out that the page asks for before anything else.
+    ``refused``: what was just entered was not kept: that is said first, for the call is of what was
+    kept before. ``way`` is the way out that the page asks for before anything else.
     """
-    if refused is not None:
+    if refused:
         words = "What was just entered was not understood. The call is of what was kept before."
-        return Bar(Verdict.SHORT, NOT_KEPT, "", words, f"#{refused}")
+        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", wrong=True)
     if way is not None:
         words = way.next.step.words if way.next else way.because
         return Bar(way.verdict, VERDICT_WORDS[way.verdict], "", words, "#way-out")
@@ -133,10 +134,6 @@ def does(call: StageCall, check: str = "", words: str = "", part: str = "", zone
     return all(mine in ("", its) for mine, its in asked) and words in (call.call.do_next or "")
 
 
-def refused_field(context: Mapping[str, Any]) -> str | None:
-    """The id of the first field on a page whose entry was not understood; None where all was."""
-    for form in context.values():
-        if isinstance(form, Form) and form.errors:
-            name = next(iter(form.errors))
-            return f"f-{form.prefix}{name}" if name else "work"
-    return None
+def is_refused(context: Mapping[str, Any]) -> bool:
+    """Whether something that was entered on a page was not kept."""
+    return any(isinstance(form, Form) and form.errors for form in context.values())

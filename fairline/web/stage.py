@@ -15,7 +15,7 @@ from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing, Undo
 from fairline.web import merging
-from fairline.web.called import refused_field
+from fairline.web.called import is_refused
 from fairline.web.change_context import change_context
 from fairline.web.forms import Form, flat
 from fairline.web.merging import entry_of
@@ -97,7 +97,7 @@ def stage_page(
     for view in WAY_OUT:
         context |= view(visit, judged, stage, context | more)
     context |= more
-    context["refused_at"] = refused_field(context)
+    context["refused"] = is_refused(context)
     status = 200 if visit.htmx else status
     kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
     context["undone"] = context["undone"] or kept_words

@@ -193,6 +193,22 @@ def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_the_thumb_leads_to_the_field_that_was_not_understood(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/1/pressure-test")
+    expect(page.locator("#dock")).to_contain_text("Holds")
+    box = page.locator("#at-hold")
+    for label, value in (("Gauge", "12 foo"), ("Pipe", "68 F")):
+        box.get_by_label(label, exact=True).fill(value)
+    box.get_by_role("button", name="Begin a new hold with this reading").tap()
+    expect(page.locator("#dock")).to_contain_text("Not kept")
+    expect(page.locator("#dock")).not_to_contain_text("Holds")
+    page.evaluate("document.activeElement.blur(); scrollTo(0, document.body.scrollHeight)")
+    page.locator("#dock .dock-act").tap()
+    expect(box.get_by_label("Gauge", exact=True)).to_be_in_viewport()
+
+
 @pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
 def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
     page = demo_site.page

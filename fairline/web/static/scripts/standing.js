@@ -52,6 +52,13 @@ const standAtNext = () => {
   if (wrong || !seen(next)) next.scrollIntoView({ block: wrong ? "center" : "start" });
   focusIn(wrong ?? next);
 };
+document.addEventListener("click", (event) => {
+  const wrong = event.target.closest?.("a[data-wrong]") && document.querySelector("#job [aria-invalid=true]");
+  if (!wrong) return;
+  event.preventDefault();
+  wrong.scrollIntoView({ block: "center" });
+  focusIn(wrong);
+});
 const afterOrder = ({ added, removed }) => {
   const adds = document.getElementById(`b_add-${removed}`);
   if (removed) adds?.focus({ preventScroll: true });
