@@ -246,3 +246,6 @@ def test_a_fall_that_stays_is_a_leak_and_one_that_came_back_is_told_as_such():
     assert because(*dense).endswith(ends) and because(*alone).endswith(ends)
     dip = [(n * 15.0, 290 if 200 <= n < 260 else 300, 20.0) for n in range(480)]
     assert "and came back" in because(*dip)
+    for low, words in ((300, "and came back"), (479, ends)):
+        single = [(n * 15.0, 270 if n == low else 300, 20.0) for n in range(480)]
+        assert words in because(*single)
