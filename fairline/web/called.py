@@ -90,15 +90,16 @@ def bar(
 ) -> Bar:
     """The bar of a stage's page.
 
-    ``refused``: what was just entered was not kept: that is said first, for the call is of what was
-    kept before. ``way`` is the way out that the page asks for before anything else.
+    ``way`` is the way out that the page asks for before anything else; its step is under the thumb.
+    ``refused``: what was just entered was not kept: that is said, for the call is of what was kept
+    before.
     """
-    if refused:
-        words = "What was just entered was not understood. The call is of what was kept before."
-        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", wrong=True)
     if way is not None:
         words = way.next.step.words if way.next else way.because
         return Bar(way.verdict, VERDICT_WORDS[way.verdict], "", words, "#way-out")
+    if refused:
+        words = "What was just entered was not understood. The call is of what was kept before."
+        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", wrong=True)
     said = call.call.do_next or call.call.because
     place = place_next(call, stage, job_id) if call.call.do_next else None
     return Bar(call.call.verdict, VERDICT_WORDS[call.call.verdict], subject(call), said, place)

@@ -4,6 +4,10 @@ import re
 
 import pytest
 
+from fairline.core.call import Call, StageCall, Verdict
+from fairline.core.contents.steps import STEPS
+from fairline.core.contents.way_out import OneStep, WayOut
+from fairline.web import called
 from tests.support import words
 
 BY = {"by": "Ida"}
@@ -51,3 +55,11 @@ def test_an_entry_that_was_not_understood_never_stands_above_a_call_that_holds(d
     dock = re.search(r'<aside class="dock .*?</aside>', answer.text, re.S).group()
     assert "Not kept" in dock and "Holds" not in dock and "On to flare" not in dock
     assert "this is the call of what was kept before" in words(answer)
+
+
+def test_an_act_refused_for_its_order_shows_the_step_that_is_under_the_thumb():
+    way = WayOut(
+        Verdict.STOP, "Refrigerant is in it.", (), (OneStep("shut", STEPS["shut"], False),)
+    )
+    shown = called.bar(StageCall(call=Call(verdict="holds", because="x")), "flare", 1, True, way)
+    assert (shown.word, shown.words) == ("Stop", STEPS["shut"].words)
