@@ -75,6 +75,8 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_standing.py",
     ),
     "core/pressure_test/hold.py": (
+        "core/test_holds.py",
+        "core/test_pressure_hold.py",
         "core/test_stages.py",
         "core/test_leak_search.py",
     ),
@@ -87,6 +89,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
     "core/evacuate/needle.py": ("core/test_stages.py",),
     "core/pressure_test/stage.py": (
         "core/test_stages.py",
+        "core/test_leak_rate.py",
         "core/test_leak_search.py",
     ),
     "core/survey/stage.py": (

@@ -1,6 +1,7 @@
 """Leaks against the law of fine holes integrated step by step, and verdicts against chance."""
 
 import random
+from datetime import UTC, datetime
 
 import CoolProp.CoolProp as Cool
 import pytest
@@ -14,7 +15,9 @@ from fairline.core.physics.hold_course import uncertainty_pa
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.volume import volume
+from fairline.core.pressure_test import stage
+from fairline.core.pressure_test.volume import Volume, volume
+from fairline.core.readings import HoldReading, HoldRun
 from fairline.demo.jobs import bindery
 from fairline.demo.systems import gallery
 from tests.support import piping_of
@@ -166,3 +169,20 @@ def test_nitrogen_against_coolprop_on_a_grid():
                 here = expected_gauge_pa(psig * PSI_PA, first, last)
                 worst = max(worst, abs(here - (there - ATMOSPHERE_PA)))
     assert worst < 0.2 * PSI_PA
+
+
+@pytest.mark.parametrize(("gauge_pa", "told"), [(1000.0, False), (1050.0, True)])
+def test_a_gauge_that_shows_nearly_nothing_tells_no_leak(gauge_pa, told):
+    """At the most a kilopascal, a seventh of a psi (our own choice)."""
+    run = HoldRun(
+        uid="h",
+        kind="hold",
+        started_at=datetime(2026, 11, 2, 8, tzinfo=UTC),
+        readings=tuple(
+            HoldReading(seq=n, t_s=3600.0 * n, gauge_pa=gauge_pa, pipe_c=20.0) for n in range(2)
+        ),
+    )
+    held = Volume(tubes_m3=0.001, coils_m3=0.002, guessed=False, working=())
+    rules = rules_of(bindery(), Practice())
+    judged = stage.answer(run, stage.TestEntry(), rules)
+    assert (stage.leaks(run, judged, stage.TestEntry(), rules, held) is not None) is told

@@ -37,6 +37,8 @@ def test_the_published_relation():
         ask(2.0, room(10.0, m)).result.rooms[0].max_kg
         for m in ("floor", "window", "wall", "ceiling")
     ]
+    worked = {step.step.split(":")[0]: step.value for step in ask(2.0, room(10.0)).working}
+    assert worked["a"] == result.rooms[0].max_kg
     assert [h / heights[0] for h in heights] == pytest.approx([1, 1 / 0.6, 3, 2.2 / 0.6])
     assert ask(1.0, room(1.0), refrigerant="R-454B").result.no_limit_below_kg == pytest.approx(
         1.776

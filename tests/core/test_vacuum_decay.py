@@ -206,6 +206,20 @@ def test_a_certain_straight_leak_never_holds(rise, limit, verdict):
         assert "leak" not in answer.call.because
 
 
+@pytest.mark.parametrize(("holds", "verdict"), [(5.9, "watch"), (6.1, "holds")])
+def test_a_slow_leak_that_would_cross_within_the_hold_and_five_more_wants_a_look(holds, verdict):
+    t = np.arange(0, 601, 5.0)
+    noise = np.random.default_rng(1).normal(0, 0.3, len(t))
+    assert ask(t, 500 - 20 * holds + 20 * t / 600 + noise).call.verdict == verdict
+
+
+@pytest.mark.parametrize(("share", "shown"), [(0.19, False), (0.21, True)])
+def test_few_readings_show_a_shut_valve_by_a_rise_of_a_fifth(share, shown):
+    rise = [200, 200 * (1 + 0.6 * share), 200 * (1 + share)]
+    answer = ask([0, 300, 600], rise, isolation="not_confirmed")
+    assert (answer.result.shape != "not_isolated") is shown
+
+
 def test_where_the_course_leads_is_told():
     t = np.arange(0, 601, 5)
     noise = np.random.default_rng(8).normal(0, 1, len(t))

@@ -1,5 +1,6 @@
 """Jobs kept whole: round trips, readings stored once, conflicts, migrations."""
 
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
@@ -75,6 +76,18 @@ def test_a_run_ends_the_one_before_it_of_its_own_stage(database, first, then, op
         jobs.begin_run(session, job_id, then, "Ida")
         runs = {run.uid: run for run in jobs.load(session, job_id).job.runs}
     assert (runs[uid].ended_at is None) is open_
+
+
+@pytest.mark.parametrize(("began_h", "goes_on"), [(8, False), (10, True), (9, True)])
+def test_a_log_brought_in_late_goes_on_only_where_none_is_newer(database, began_h, goes_on):
+    with database.session() as session:
+        job_id = jobs.create(session, JobHead(name="x"))
+        day = datetime(2026, 11, 2, tzinfo=UTC)
+        first = jobs.begin_run(session, job_id, "hold", "Ida", day.replace(hour=9))
+        late = jobs.begin_run(session, job_id, "hold", "", day.replace(hour=began_h), late=True)
+        runs = {run.uid: run for run in jobs.load(session, job_id).job.runs}
+    assert (runs[late].ended_at is None) is goes_on
+    assert (runs[first].ended_at is None) is not goes_on
 
 
 def test_a_reading_posted_twice_is_stored_once(database):
