@@ -105,6 +105,7 @@ def _instrument(arguments: argparse.Namespace) -> int:
             arguments.set,
         )
         reporter = Reporter.at(arguments.job)
+        reporter.tell = _waits
         made(choice, NOWHERE, 0)  # what cannot be made is told before anybody is asked
         tool = made(choice, reporter.rig(arguments.ports), reporter.job)
         ports = tuple(p for p in arguments.ports.split(",") if p)
@@ -118,6 +119,11 @@ def _instrument(arguments: argparse.Namespace) -> int:
     except OSError as error:
         raise CommandError(f"no answer from {arguments.job}: {error}") from error
     return 0
+
+
+def _waits(why: str) -> None:
+    told = f"Readings wait, and are sent again: {why}." if why else "Readings go out."
+    print(told, file=sys.stderr, flush=True)
 
 
 def _settings(arguments: argparse.Namespace, part: str = "") -> "Settings":

@@ -113,7 +113,8 @@ def introduce(session: Session, job_id: int, told: Introduction) -> None:
 def keep_spots(session: Session, job_id: int, readings: Sequence[SpotReading]) -> int:
     """Keep what instruments showed; how many were new. One sent twice is kept once.
 
-    Raises TakenError for a number that is kept with another value.
+    Raises TakenError for a number that is kept with another value, HandedOverError for anything
+    new of a job that stands as it is.
     """
     job_row(session, job_id)
     new = 0
@@ -124,6 +125,8 @@ def keep_spots(session: Session, job_id: int, readings: Sequence[SpotReading]) -
             new += 1
         elif _shown(kept) != reading:
             raise TakenError(n, reading.instrument, reading.seq)
+    if new:
+        jobs.check_open(session, job_id)
     session.flush()
     return new
 

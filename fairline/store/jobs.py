@@ -35,6 +35,10 @@ class ExistsError(FairLineError):
         self.job_id = job_id
 
 
+class OtherJobError(FairLineError):
+    """An act names a job by a number that is another job's now."""
+
+
 class HandedOverError(FairLineError):
     """The job was handed over: it changes no more until it is opened again."""
 
@@ -55,6 +59,15 @@ def job_row(session: Session, job_id: int) -> JobRow:
     return row
 
 
+def check_uid(session: Session, job_id: int, uid: str) -> None:
+    """Raises OtherJobError where the job of this number is not the one that is meant.
+
+    A number is another's where the folder was replaced by a backup; NotFoundError where it is gone.
+    """
+    if job_row(session, job_id).uid != uid:
+        raise OtherJobError(f"job {job_id} is another than the one that this was meant for")
+
+
 def ids(session: Session) -> list[int]:
     """Jobs, the newest first."""
     return list(session.scalars(select(JobRow.id).order_by(JobRow.id.desc())))
@@ -67,13 +80,18 @@ def revision_of(session: Session, job_id: int) -> int:
     return found
 
 
+def check_open(session: Session, job_id: int) -> None:
+    """Raises HandedOverError for a job that stands as it is."""
+    if session.scalar(select(JobRow.handed_over).where(JobRow.id == job_id)):
+        raise HandedOverError(job_id)
+
+
 def touch(session: Session, job_id: int) -> None:
     """Count a change of the job, so that whoever judged it judges again.
 
     Raises HandedOverError for a job that stands as it is.
     """
-    if session.scalar(select(JobRow.handed_over).where(JobRow.id == job_id)):
-        raise HandedOverError(job_id)
+    check_open(session, job_id)
     session.execute(
         update(JobRow)
         .where(JobRow.id == job_id)

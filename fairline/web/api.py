@@ -93,6 +93,13 @@ class Made(Frozen):
     left_out: list[str] | None = None
 
 
+class JobNamed(Frozen):
+    """A job's number and its uid, which no other job ever has."""
+
+    id: int
+    uid: str
+
+
 class RunMade(Frozen):
     run: str
 
@@ -153,6 +160,12 @@ def _brief(job_id: int, brief: Brief) -> JobLine:
 def get_job(job_id: JobId, visit: AVisit) -> Response:
     """The whole job, as the job file has it."""
     return Response(whole_job(visit, job_id), media_type="application/json")
+
+
+@router.get("/jobs/{job_id}/named")
+def get_named(job_id: JobId, visit: AVisit) -> JobNamed:
+    """The uid of a job, by which whoever writes to it names it: ``?job=UID`` on every request."""
+    return JobNamed(id=job_id, uid=jobs.job_row(visit.session, job_id).uid)
 
 
 @router.get("/jobs/{job_id}/calls")

@@ -24,7 +24,7 @@ from fairline.settings import Settings
 from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
-from fairline.store.jobs import HandedOverError
+from fairline.store.jobs import HandedOverError, OtherJobError
 from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
 from fairline.web import (
@@ -151,6 +151,10 @@ def _not_found(request: Request, error: Exception) -> Response:
     return _told(request, 404, "Not here", str(error))
 
 
+def _other_job(request: Request, error: Exception) -> Response:
+    return _told(request, 409, "Another job", f"{str(error).capitalize()}. Nothing was kept.")
+
+
 def _machine(request: Request, error: Exception) -> Response:
     found = trouble(error) if isinstance(error, DBAPIError) else None
     if found is None:
@@ -204,6 +208,7 @@ HANDLERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
     NotFoundError: _not_found,
     DBAPIError: _machine,
     HandedOverError: _handed_over,
+    OtherJobError: _other_job,
     AlreadySentError: _already_sent,
     CannotJudgeError: _cannot_judge,
     HTTPException: _http_error,

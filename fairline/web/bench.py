@@ -40,7 +40,7 @@ SPEEDS: dict[What, tuple[int, ...]] = {
     "wrench": (1,),
 }
 # The job takes nothing from it any more.
-GONE = (NotFoundError, jobs.HandedOverError, TakenError, OtherKindError)
+GONE = (NotFoundError, jobs.OtherJobError, jobs.HandedOverError, TakenError, OtherKindError)
 
 
 class OffTheJobError(FairLineError):
@@ -53,6 +53,7 @@ class InHouse:
 
     sessions: sessionmaker[Session]
     job_id: int
+    uid: str  # of the job
     told: Callable[[], None] = lambda: None  # that something was kept
     waiting: deque[tuple[str, dict[str, Any]]] = field(default_factory=deque)
 
@@ -99,6 +100,7 @@ class InHouse:
         try:
             with self.sessions() as session:
                 begin_write(session)
+                self._or_off(lambda: jobs.check_uid(session, self.job_id, self.uid))
                 self._or_off(lambda: change(session))
                 session.commit()
             self.told()
@@ -159,9 +161,9 @@ class Bench:
         what: Any = instrument.what
         self.off(job_id, what, ports)
         name = " ".join(("simulated", WHAT[what], *ports))
-        process = Process(
-            InHouse(self.sessions, job_id, self.told), instrument, name, speed, ports=ports
-        )
+        with self.sessions() as session:
+            way = InHouse(self.sessions, job_id, jobs.job_row(session, job_id).uid, self.told)
+        process = Process(way, instrument, name, speed, ports=ports)
         placed = Placed(process, scenario)
         with self._lock:
             self._placed[job_id, what, ports] = placed

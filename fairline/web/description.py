@@ -15,7 +15,16 @@ from fairline.core.readings import Reading
 from fairline.store.instruments import RunLine
 from fairline.store.sheets_file import SheetsFile
 from fairline.store.shelf import Imported
-from fairline.web.api import InstrumentMade, JobLine, Made, NextNumber, PictureLine, RunMade, Stored
+from fairline.web.api import (
+    InstrumentMade,
+    JobLine,
+    JobNamed,
+    Made,
+    NextNumber,
+    PictureLine,
+    RunMade,
+    Stored,
+)
 from fairline.web.rig_line import RigLine
 
 Schema = dict[str, Any]
@@ -62,7 +71,7 @@ ASKED: list[type[BaseModel]] = [
 ]
 ANSWERED: list[type[BaseModel]] = [
     *(Problem, CalculationLine, JobLine, Made, RunMade, Stored, PictureLine, PictureMade),
-    *(RunLine, RigLine, SpotReading, InstrumentMade, NextNumber),
+    *(RunLine, RigLine, SpotReading, InstrumentMade, NextNumber, JobNamed),
     *(Job, StageCall, SheetsFile, Imported),
 ]
 ANSWERED += [c.answer for c in CALCULATIONS.values()]
@@ -91,6 +100,7 @@ def description(app: FastAPI) -> Schema:
         ("/api/jobs", "get"): (None, _list(answered(JobLine)), 200),
         ("/api/jobs", "post"): (asked(Job), answered(Made), 201),
         ("/api/jobs/{job_id}", "get"): (None, answered(Job), 200),
+        ("/api/jobs/{job_id}/named", "get"): (None, answered(JobNamed), 200),
         ("/api/jobs/{job_id}/calls", "get"): (None, _each(answered(StageCall)), 200),
         ("/api/jobs/{job_id}/runs", "get"): (None, _list(answered(RunLine)), 200),
         ("/api/jobs/{job_id}/rig", "get"): (None, answered(RigLine), 200),

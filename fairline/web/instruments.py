@@ -77,7 +77,7 @@ def shown(visit: Visit, judged: Judged, what: Spot) -> dict[str, Any]:
             for s in found
             if s.age_s <= FRESH_S and not (s.spot.simulated and not judged.job.head.practice)
         ],
-        "at": f"/jobs/{judged.id}/{at}",
+        "at": judged.posts(f"/{at}"),
         "takes": takes,
     }
 

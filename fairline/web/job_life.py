@@ -11,7 +11,7 @@ from fairline.core.stages import TITLES
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit, of_job
 
 router = APIRouter(include_in_schema=False)
 
@@ -28,6 +28,7 @@ def _life_page(visit: Visit, job_id: int, form: Form, status: int = 200) -> HTML
         visit,
         status,
         id=job_id,
+        posts=lambda path: of_job(f"/jobs/{job_id}{path}", row.uid),
         name=_name(visit, job_id),
         form=form,
         away=row.put_away,
@@ -44,13 +45,13 @@ def life(job_id: JobId, visit: AVisit) -> HTMLResponse:
 @router.post("/jobs/{job_id}/copy")
 def copy(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     """A new job planned as this one: no readings, records, names, serial numbers."""
-    named = str(data.get("name") or "").strip()
-    if not named or len(named) > 200:
-        form = Form({"name": named[:400]}, {"name": "a name of at most 200 letters is needed"})
+    called = str(data.get("name") or "").strip()
+    if not called or len(called) > 200:
+        form = Form({"name": called[:400]}, {"name": "a name of at most 200 letters is needed"})
         return _life_page(visit, job_id, form, 422)
     job = visit.judged(job_id).job
     with visit.change() as session:
-        made = jobs.copy(session, job, named)
+        made = jobs.copy(session, job, called)
     return RedirectResponse(f"/jobs/{made}/survey", 303)
 
 

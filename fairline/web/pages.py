@@ -35,7 +35,7 @@ from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
 from fairline.web.moments import in_zone, moment
 from fairline.web.unit_fields import in_field, keys_for
-from fairline.web.visit import Judged, Visit, remember
+from fairline.web.visit import Judged, Visit, of_job, remember
 
 HERE = Path(__file__).parent
 
@@ -125,6 +125,7 @@ def environment() -> Environment:
     sending: Any = env.get_template("sending.html").module
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
+    env.filters["of_job"] = of_job
     env.filters["capitalize"] = begins  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs

@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from threading import Lock
 from typing import Annotated, Any
+from urllib.parse import quote, unquote
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import RedirectResponse, Response
@@ -97,6 +98,10 @@ class Judged:
     @property
     def at(self) -> str:
         return line.where(self.stages)
+
+    def posts(self, path: str) -> str:
+        """Where a form of this job posts to: its number, and its uid, by which it is known."""
+        return of_job(f"/jobs/{self.id}{path}", self.job.uid)
 
     def plans(self, van: VanStock) -> list[SizePlan]:
         """The cut plan from what is on the van, which is the house's: kept while that stays."""
@@ -253,8 +258,6 @@ class Visit:
     @property
     def person(self) -> str:
         """The current person: the one seam that accounts would come in through."""
-        from urllib.parse import unquote
-
         return unquote(self.request.cookies.get("fairline_person", ""))[:100]
 
     @property
@@ -406,14 +409,16 @@ def remember(response: Response, name: str, value: str) -> None:
 
 
 def remember_person(response: Response, person: str) -> None:
-    from urllib.parse import quote
-
     remember(response, "person", quote(person.strip()[:100]))
 
 
 def visit(request: Request) -> Iterator[Visit]:
+    """The visit of a request. Raises OtherJobError where it names its job by another's uid."""
     session: Session = request.app.state.database.session()
     try:
+        if uid := request.query_params.get("job"):
+            if (job_id := request.path_params.get("job_id", "")).isdecimal():
+                jobs.check_uid(session, int(job_id), uid)
         yield Visit(request, session)
     finally:
         session.close()
@@ -427,6 +432,11 @@ def posted_file(data: FormData, name: str = "file") -> bytes:
     """The content of a posted file; empty where none was chosen."""
     file = data.get(name)
     return b"" if file is None or isinstance(file, str) else file.file.read()
+
+
+def of_job(address: str, uid: str) -> str:
+    """An address that also says of which job it is: the number alone may be another's one day."""
+    return f"{address}{'&' if '?' in address else '?'}job={quote(uid)}"
 
 
 JobId = Annotated[int, Path(ge=1, le=2**31)]

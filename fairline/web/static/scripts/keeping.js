@@ -1,6 +1,8 @@
 // Keeping: what is typed is sent, numbered, sent again where it failed, and never overwritten by an
 // answer to older text.
 
+import { saysNo } from "./sending.js";
+
 const ORDERS = ["_add", "_remove", "_put", "_edit", "_settle"];
 
 // Every change of an entry is counted, and every save is numbered and knows how many changes it
@@ -60,9 +62,13 @@ const whyNot = (status) => {
 const notKept = (event) => {
   const form = event.detail.elt.closest("form.entry");
   const status = event.detail.xhr?.status ?? 0;
-  if (!form || (status && status < 500)) return;
+  if (!form) return;
   const kept = document.getElementById("kept");
   const said = kept.querySelector(".is-kept, .as-typed, .not-kept") ?? kept;
+  if (status && status < 500) { // the job is gone, or handed over: trying again would not help
+    said.textContent = `Not kept. ${saysNo(event.detail.xhr.responseText)}`;
+    return;
+  }
   said.textContent = `Not kept yet: ${whyNot(status)}. It is tried again.`;
   clearTimeout(again);
   const anew = () => form.isConnected && form.dispatchEvent(new Event("change", { bubbles: true }));

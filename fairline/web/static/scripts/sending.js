@@ -46,6 +46,10 @@ const show = () => {
   if (!old) (document.querySelector("header.top") ?? document.body).after(box);
 };
 
+/** What the server's page of an error says, in a sentence. */
+export const saysNo = (page) => new DOMParser().parseFromString(page, "text/html")
+  .querySelector("main .lead")?.textContent.trim() || "The server does not take this.";
+
 const seconds = (at) => String(Math.max(0, Math.round((Date.now() - at) / 1000)));
 
 /** Sends the first that waits; says whether it is out. */
@@ -57,7 +61,7 @@ const sendFirst = async () => {
     headers: { "X-Fairline-Once": once, "X-Fairline-Ago": seconds(at), "X-Fairline-Subject": subject ?? "" },
   });
   if (response.status >= 500) return false;
-  if (!response.ok) refused = `The server does not take this: ${words}. Look at it, and record it anew.`;
+  if (!response.ok) refused = `Not recorded: ${words}. ${saysNo(await response.text())}`;
   waiting.shift();
   return true;
 };
@@ -116,6 +120,12 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 document.addEventListener("htmx:sendError", (event) => {
   const config = event.detail.requestConfig;
   if (isAct(config)) keep(config);
+});
+document.addEventListener("htmx:responseError", (event) => {
+  const { requestConfig, xhr } = event.detail;
+  if (!isAct(requestConfig) || xhr.status >= 500) return;
+  refused = `Not recorded. ${saysNo(xhr.responseText)}`;
+  show();
 });
 window.addEventListener("online", sendAll);
 window.addEventListener("beforeunload", (event) => {
