@@ -70,6 +70,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
     ),
     "core/route/drain.py": ("core/test_materials.py",),
     "core/evacuate/stage.py": (
+        "core/test_circuits.py",
         "core/test_stages.py",
         "core/test_line.py",
         "core/test_standing.py",

@@ -204,3 +204,12 @@ def test_a_hold_counts_from_where_its_gas_had_come_to_rest(warm_k, leak_psi_h, v
     answer = hold.judged(settling(warm_k, leak_psi_h), entry, asked)
     assert answer.call.verdict == verdict
     assert finding in answer.findings
+
+
+@pytest.mark.parametrize(("leak_psi_h", "findings"), [(0.0, ()), (4.0, ("leak",))])
+def test_a_hold_that_was_at_rest_from_the_start_is_not_said_to_have_come_to_rest(
+    leak_psi_h, findings
+):
+    asked = Plan(gauge_pa=500 * PSI_PA, hold_s=3600, max_gauge_pa=600 * PSI_PA, limits=())
+    entry = TestEntry(gauge_resolution_pa=0.1 * PSI_PA, thermometer_uncertainty_k=0.2)
+    assert hold.judged(settling(0.0, leak_psi_h), entry, asked).findings == findings

@@ -104,6 +104,8 @@ def test_in_thin_air_the_most_charge_falls(altitude, factor):
     assert low / high == pytest.approx(factor, abs=0.005)
     inverse = ask_at(altitude, high, room(9.0)).result.rooms[0].min_area_m2
     assert inverse == pytest.approx(9.0)
+    told = [step.step for step in ask_at(altitude, 2.5, room(9.0)).working]
+    assert any("thin air" in step for step in told) is (altitude > 600)
 
 
 def ask_at(altitude, charge, *rooms, refrigerant="R-32"):
