@@ -63,6 +63,11 @@ def _parser() -> argparse.ArgumentParser:
     board = commands.add_parser("board", help="make anew what the board shows of every job")
     board.add_argument("--data", type=Path, help="folder of the data")
     board.set_defaults(run=_board)
+    clock = commands.add_parser(
+        "clock", help="go by this computer's clock, though it is behind what was done here"
+    )
+    clock.add_argument("--data", type=Path, help="folder of the data")
+    clock.set_defaults(run=_clock)
     calc = commands.add_parser("calc", help="answer one computation, JSON in and out")
     calc.add_argument("name", nargs="?", help="its name; the request comes on standard input")
     calc.add_argument("--list", action="store_true", help="print the names")
@@ -118,6 +123,23 @@ def _instrument(arguments: argparse.Namespace) -> int:
         return 0
     except OSError as error:
         raise CommandError(f"no answer from {arguments.job}: {error}") from error
+    return 0
+
+
+def _clock(arguments: argparse.Namespace) -> int:
+    """From the next start on times are the computer's: for a clock that was ahead, and is right."""
+    from fairline.store.clock import follow_computer
+    from fairline.store.database import open_database
+
+    settings = _settings(arguments)
+    with _alone(settings.data_dir), _openable(settings):
+        database = open_database(settings.database_url)
+        with database.session() as session:
+            last = follow_computer(session)
+            session.commit()
+        database.close()
+    before = f"; the last act here was kept under {last:%Y-%m-%d %H:%M} UTC" if last else ""
+    print(f"Times go by this computer's clock from the next start on{before}.")
     return 0
 
 

@@ -6,7 +6,7 @@ bench, which hands its readings to the store.
 
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, Protocol
@@ -84,6 +84,7 @@ class Process:
     longest_s: float = LONGEST_S
     simulated_s: float = 0.0
     ports: Sequence[str] = ()
+    now: Callable[[], datetime] = lambda: datetime.now(UTC)
 
     def __post_init__(self) -> None:
         self._run, self._kind = "", ""
@@ -127,7 +128,7 @@ class Process:
         if self._run:
             about["t_s"] = self._at_s
         else:
-            about |= {"what": self.instrument.what, "at": datetime.now(UTC).isoformat()}
+            about |= {"what": self.instrument.what, "at": self.now().isoformat()}
         self.line.take(self._run, about | seen)
 
     def _follow(self) -> bool:

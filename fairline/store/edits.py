@@ -15,7 +15,7 @@ from sqlalchemy import ColumnElement, and_, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.change import Step, difference, onto, spoken
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.models import EditRow
 
 MOST = 500  # edits kept of a stage

@@ -18,7 +18,8 @@ from fairline.core.stages import ENTRIES
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire.entry import WireEntry
 from fairline.store import edits, subjects
-from fairline.store.document import dump, now
+from fairline.store.clock import now
+from fairline.store.document import dump
 from fairline.store.edits import EQUIPMENT, Editing, Undo
 from fairline.store.equipment import plan_equipment, plan_of, set_equipment
 from fairline.store.jobs import entry_of, job_row, touch

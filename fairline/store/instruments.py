@@ -11,7 +11,7 @@ from fairline.core.errors import FairLineError
 from fairline.core.instrument import WHAT, InstrumentOn, Introduction, Spot, SpotReading, What
 from fairline.core.readings import RunKind
 from fairline.store import jobs
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.jobs import job_row
 from fairline.store.kept_readings import TakenError
 from fairline.store.models import ReadingRow, RecordRow, RunRow, SpotRow

@@ -17,7 +17,8 @@ from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
 from fairline.core.route.written import outlets_as_found
 from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
-from fairline.store.document import NotFoundError, dump, now
+from fairline.store.clock import now
+from fairline.store.document import NotFoundError, dump
 from fairline.store.loaded import Stored
 from fairline.store.models import EntryRow, JobNumberRow, JobRow, ReadingRow, RecordRow, RunRow
 

@@ -106,6 +106,15 @@ class JobNumberRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
 
 
+class ClockRow(Base):
+    """The last moment that something was done here: the only row."""
+
+    __tablename__ = "clock"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    last: Mapped[datetime | None]
+
+
 class JobRow(Base):
     """A job: its head and its own copies of sheets. ``revision`` counts every change.
 

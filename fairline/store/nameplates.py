@@ -5,7 +5,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.models import NameplateRow
 from fairline.store.pictures import name_of
 

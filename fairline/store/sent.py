@@ -6,7 +6,7 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from fairline.core.errors import FairLineError
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.models import SentRow
 
 REMEMBERED = timedelta(days=60)  # longer than a page waits for a signal

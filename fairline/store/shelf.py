@@ -12,7 +12,8 @@ from fairline.core.equipment import Equipment
 from fairline.core.errors import FairLineError
 from fairline.core.quantities import both
 from fairline.core.sheet import ANY_SHEET, AnySheet, Outdoor, Sheet
-from fairline.store.document import NotFoundError, dump, now
+from fairline.store.clock import now
+from fairline.store.document import NotFoundError, dump
 from fairline.store.models import SheetRow, SheetVersionRow
 
 CHUNK = 500

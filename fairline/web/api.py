@@ -18,7 +18,7 @@ from fairline.core.instrument import Introduction, SpotReading
 from fairline.core.problem import from_validation, problem
 from fairline.core.readings import LISTS, RunKind
 from fairline.store import board, job_file, jobs
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.instruments import (
     OtherKindError,
     RunLine,

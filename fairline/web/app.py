@@ -21,6 +21,7 @@ from starlette.staticfiles import StaticFiles
 from fairline.core.problem import problem, sentence
 from fairline.core.stages import IN_ORDER
 from fairline.settings import Settings
+from fairline.store import clock
 from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
@@ -119,6 +120,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.openapi = partial(description, app)  # type: ignore[method-assign]
     app.state.settings = settings
     app.state.database = open_database(settings.database_url)
+    with app.state.database.session() as session:
+        clock.begin(session)
     app.state.judged = JudgedCache()
     app.state.shelf = ShelfCache()
     app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)

@@ -18,7 +18,7 @@ from fairline.core.instrument import WHAT, Introduction, SpotReading, What
 from fairline.core.readings import MODELS
 from fairline.core.route.circuits import Open
 from fairline.instruments.process import Instrument, Process
-from fairline.store import jobs
+from fairline.store import clock, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.instruments import (
     OtherKindError,
@@ -102,6 +102,7 @@ class InHouse:
                 begin_write(session)
                 self._or_off(lambda: jobs.check_uid(session, self.job_id, self.uid))
                 self._or_off(lambda: change(session))
+                clock.keep(session)
                 session.commit()
             self.told()
         except DBAPIError as error:
@@ -163,7 +164,7 @@ class Bench:
         name = " ".join(("simulated", WHAT[what], *ports))
         with self.sessions() as session:
             way = InHouse(self.sessions, job_id, jobs.job_row(session, job_id).uid, self.told)
-        process = Process(way, instrument, name, speed, ports=ports)
+        process = Process(way, instrument, name, speed, ports=ports, now=clock.now)
         placed = Placed(process, scenario)
         with self._lock:
             self._placed[job_id, what, ports] = placed

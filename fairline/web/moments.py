@@ -5,6 +5,8 @@ from contextvars import ContextVar
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
+from fairline.core.quantities import duration
+from fairline.store import clock
 from fairline.store.house import zone_named
 
 # The zone of the request that a thread answers; none: this machine's own.
@@ -19,6 +21,20 @@ def in_zone(name: str) -> None:
 def moment(at: datetime) -> str:
     """A moment in the company's zone, or this machine's own where none is set."""
     return at.astimezone(_ZONE.get()).strftime("%Y-%m-%d %H:%M %Z")
+
+
+def clock_told() -> str:
+    """What is told where the computer's clock was set; blank where it goes as it should."""
+    step = clock.step()
+    if step is None:
+        return ""
+    by, seen = step
+    way = "forward" if by > timedelta() else "back"
+    return (
+        f"This computer's clock was set {way} by {duration(abs(by).total_seconds())}, seen at "
+        f"{moment(seen)}. Times here go on without it: nothing changes its order, and no hold "
+        "grows or shrinks. Start Fair Line again to go by the computer's clock."
+    )
 
 
 AGO = re.compile(r"(\d{1,4}) ?(min|h|d)( ago)?")

@@ -33,7 +33,7 @@ from fairline.web.called import (
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
-from fairline.web.moments import in_zone, moment
+from fairline.web.moments import clock_told, in_zone, moment
 from fairline.web.unit_fields import in_field, keys_for
 from fairline.web.visit import Judged, Visit, of_job, remember
 
@@ -121,6 +121,7 @@ def environment() -> Environment:
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
         once=once,
+        clock_told=clock_told,
     )
     sending: Any = env.get_template("sending.html").module
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)

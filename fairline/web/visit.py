@@ -34,8 +34,9 @@ from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
-from fairline.store import board, edits, house, jobs, sent, shelf, subjects
-from fairline.store.document import NotFoundError, now
+from fairline.store import board, clock, edits, house, jobs, sent, shelf, subjects
+from fairline.store.clock import now
+from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing
 from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
@@ -316,6 +317,7 @@ class Visit:
             self.session.flush()
             for job_id in jobs.touched(self.session) if settles else ():
                 self.settle(job_id)
+            clock.keep(self.session)
             self.session.commit()
             self._shelf_at = None
             cache: JudgedCache = self.request.app.state.judged

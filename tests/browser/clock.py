@@ -1,16 +1,21 @@
 """The clock of the server under test, which a test lets run ahead."""
 
-from datetime import datetime, timedelta
+import time
+from datetime import UTC, datetime, timedelta
 
 
-class Later(datetime):
-    """The server's clock, which a test lets run ahead."""
+class Later:
+    """The computer's clock and its even seconds, which a test lets run ahead together."""
 
     by = timedelta()
 
     @classmethod
-    def now(cls, tz=None):
-        return datetime.now(tz) + cls.by
+    def now(cls) -> datetime:
+        return datetime.now(UTC) + cls.by
+
+    @classmethod
+    def steady(cls) -> float:
+        return time.monotonic() + cls.by.total_seconds()
 
 
 def passes(after: str) -> None:

@@ -20,7 +20,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from fairline.demo.load import load_demo
 from fairline.settings import Settings
-from fairline.store import document
+from fairline.store import clock
 from fairline.store.database import open_database
 from fairline.web.app import create_app
 from tests.browser.clock import Later
@@ -46,7 +46,7 @@ Serve = Callable[..., AbstractContextManager[str]]
 @pytest.fixture(autouse=True)
 def own_clock(monkeypatch):
     Later.by = timedelta()
-    monkeypatch.setattr(document, "datetime", Later)
+    monkeypatch.setattr(clock._Ours, "clock", clock.Clock(Later.now, Later.steady))
 
 
 @pytest.fixture(scope="session")

@@ -12,7 +12,7 @@ from fairline.core.readings import HoldReading, VacuumReading
 from fairline.core.strike import Strike
 from fairline.demo.systems import demo_jobs
 from fairline.store import entries, jobs
-from fairline.store.document import now
+from fairline.store.clock import now
 from fairline.store.edits import Editing
 
 KINDS = ("hold", "pull", "decay")

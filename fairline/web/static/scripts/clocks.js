@@ -1,4 +1,9 @@
-// Clocks: a hold that runs on, and a watch on bubbles.
+// Clocks: a hold that runs on, and a watch on bubbles. Moments are the server's: a phone's own clock
+// may be minutes off.
+
+const aheadMs = Date.parse(document.body?.dataset.now ?? "") - Date.now();
+/** The server's clock now, in ms. */
+const serverNow = () => Date.now() + (aheadMs || 0);
 
 // A watch on bubbles: started by hand, its time goes into the field beside it.
 document.addEventListener("click", (event) => {
@@ -23,7 +28,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       const until = Date.parse(this.$el.dataset.until);
       const tick = () => {
-        const s = Math.max(0, Math.ceil((until - Date.now()) / 1000));
+        const s = Math.max(0, Math.ceil((until - serverNow()) / 1000));
         this.shown = `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
         if (!s) clearInterval(this.timer);
       };
@@ -42,7 +47,7 @@ document.addEventListener("alpine:init", () => {
       const began = Date.parse(since) + Number(first) * 1000;
       const two = (n) => String(n).padStart(2, "0");
       const tick = () => {
-        const s = Math.max(0, Math.floor((Date.now() - began) / 1000));
+        const s = Math.max(0, Math.floor((serverNow() - began) / 1000));
         const [h, m] = [Math.floor(s / 3600), Math.floor(s / 60) % 60];
         this.shown = h ? `${h}:${two(m)}:${two(s % 60)}` : `${m}:${two(s % 60)}`;
       };
