@@ -52,7 +52,7 @@ class _NoWayOn(urllib.request.HTTPRedirectHandler):
 ASK = urllib.request.build_opener(_NoWayOn)
 
 
-class NotTheJobError(OSError):
+class NotTheJobError(FairLineError, OSError):
     """Something answers at the job's address that is not the job: a hot spot's page, say."""
 
     def __init__(self, seen: str) -> None:

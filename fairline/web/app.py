@@ -130,7 +130,7 @@ def create_app(settings: Settings) -> FastAPI:
     for module in ROUTERS:
         app.include_router(module.router)
     app.include_router(sheets.api_router)
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
     app.add_middleware(Guard, settings=settings)
     for error, handler in HANDLERS.items():
         app.add_exception_handler(error, handler)

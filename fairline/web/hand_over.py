@@ -17,7 +17,6 @@ from fairline.core.stages import TITLES
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
 from fairline.web.merging import stage_keeps
-from fairline.web.moments import in_zone
 from fairline.web.pages import job_context, page
 from fairline.web.pictures import words_of
 from fairline.web.record import Record, Shown
@@ -45,7 +44,6 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 def record_of(visit: Visit, judged: Judged) -> Record:
     """The job's record, for the page and for the PDF."""
-    in_zone(visit.company.zone)
     words = words_of(judged)
     shown = [Shown(p, words[p.of, p.place], here) for p, here in job_pictures(visit, judged)]
     return outline(judged, shown, visit.system)

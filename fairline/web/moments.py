@@ -1,6 +1,7 @@
 """Moments as a person reads them: in the company's time zone, which is named."""
 
 import re
+import time
 from contextvars import ContextVar
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -19,8 +20,26 @@ def in_zone(name: str) -> None:
 
 
 def moment(at: datetime) -> str:
-    """A moment in the company's zone, or this machine's own where none is set."""
-    return at.astimezone(_ZONE.get()).strftime("%Y-%m-%d %H:%M %Z")
+    """A moment in the zone at hand, which a page names once; in an hour that comes twice, always.
+
+    >>> from datetime import UTC
+    >>> in_zone("Europe/Berlin")
+    >>> [moment(datetime(2026, 10, 25, h, 30, tzinfo=UTC)) for h in (0, 1, 2)]
+    ['2026-10-25 02:30 CEST', '2026-10-25 02:30 CET', '2026-10-25 03:30']
+    """
+    here = at.astimezone(_ZONE.get())
+    other = here.replace(fold=1 - here.fold)
+    twice = other.utcoffset() != here.utcoffset() and _ZONE.get() is not None
+    return here.strftime("%Y-%m-%d %H:%M %Z" if twice else "%Y-%m-%d %H:%M")
+
+
+def zone_words() -> str:
+    """Which zone moments are shown in, in a sentence."""
+    zone = _ZONE.get()
+    if zone is None:
+        return f"Times are those of the computer that Fair Line runs on ({time.tzname[0]})."
+    place = zone.key.rpartition("/")[2].replace("_", " ")
+    return f"Times are {place} time."
 
 
 def clock_told() -> str:

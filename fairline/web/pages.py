@@ -33,7 +33,7 @@ from fairline.web.called import (
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
-from fairline.web.moments import clock_told, in_zone, moment
+from fairline.web.moments import clock_told, in_zone, moment, zone_words
 from fairline.web.unit_fields import in_field, keys_for
 from fairline.web.visit import Judged, Visit, of_job, remember
 
@@ -122,6 +122,7 @@ def environment() -> Environment:
         FORMS=FORMS,
         once=once,
         clock_told=clock_told,
+        zone_words=zone_words,
     )
     sending: Any = env.get_template("sending.html").module
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
@@ -157,7 +158,7 @@ def jpeg(content: bytes | None) -> Response:
 
 
 def render(template: str, visit: Visit, **context: Any) -> Markup:
-    in_zone(visit.company.zone)
+    in_zone(visit.zone)
     return Markup(
         ENVIRONMENT.get_template(template).render(
             visit=visit,

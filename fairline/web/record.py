@@ -21,7 +21,7 @@ from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
 from fairline.web import record_changes, record_runs, record_wire
 from fairline.web.called import VERDICT_WORDS
-from fairline.web.moments import moment
+from fairline.web.moments import moment, zone_words
 from fairline.web.pages import hms, quantity
 from fairline.web.visit import Judged
 
@@ -231,6 +231,7 @@ def _heading(judged: Judged) -> Iterator[str]:
         if any(parts):
             yield " · ".join(p for p in parts if p)
     yield from units(judged)
+    yield zone_words()
 
 
 @dataclass(frozen=True)

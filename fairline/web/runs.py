@@ -292,7 +292,7 @@ def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Respon
     judged = visit.judged(job_id)
     stage = STAGE_OF_RUN[kind]
     try:
-        zone = house.zone_named(visit.company.zone)
+        zone = house.zone_named(visit.zone)
         readings, began = readings_csv.read_log(content, kind, zone=zone)
         # A log without the day's time is taken to have ended just now.
         last_s = float(readings.t_s[-1])

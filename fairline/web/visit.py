@@ -41,7 +41,7 @@ from fairline.store.edits import Editing
 from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
-from fairline.web.moments import moment_typed
+from fairline.web.moments import in_zone, moment_typed
 
 CACHED_JOBS = 64
 MOST_SHOWN = 200  # of one revision of a job
@@ -248,6 +248,12 @@ class Visit:
         return house.company(self.session)
 
     @property
+    def zone(self) -> str:
+        """The time zone of what is shown and typed: the company's, else this browser's own."""
+        own = unquote(self.request.cookies.get("fairline_zone", ""))[:60]
+        return self.company.zone or (own if house.zone_named(own) else "")
+
+    @property
     def system(self) -> System:
         return "si" if self.request.cookies.get("fairline_units") == "si" else "us"
 
@@ -290,7 +296,7 @@ class Visit:
         What is not understood comes back as it was typed, for the field's own error.
         """
         typed = str(data.get("_done") or "").strip()
-        zone = house.zone_named(self.company.zone)
+        zone = house.zone_named(self.zone)
         return moment_typed(typed, self.now(), zone) or f"“{typed[:60]}”"
 
     @property
@@ -418,10 +424,12 @@ def visit(request: Request) -> Iterator[Visit]:
     """The visit of a request. Raises OtherJobError where it names its job by another's uid."""
     session: Session = request.app.state.database.session()
     try:
+        found = Visit(request, session)
+        _ = found.company  # looked up here, in a thread of its own
         if uid := request.query_params.get("job"):
             if (job_id := request.path_params.get("job_id", "")).isdecimal():
                 jobs.check_uid(session, int(job_id), uid)
-        yield Visit(request, session)
+        yield found
     finally:
         session.close()
 
@@ -442,6 +450,17 @@ def of_job(address: str, uid: str) -> str:
 
 
 JobId = Annotated[int, Path(ge=1, le=2**31)]
-AVisit = Annotated[Visit, Depends(visit)]
+
+
+async def in_its_zone(found: Annotated[Visit, Depends(visit)]) -> Visit:
+    """The visit, and its zone for every moment that is told in answering it.
+
+    Not in a thread of its own: what is set there is not seen by the others.
+    """
+    in_zone(found.zone)
+    return found
+
+
+AVisit = Annotated[Visit, Depends(in_its_zone)]
 AForm = Annotated[FormData, Depends(posted_form)]
 Context = dict[str, Any]

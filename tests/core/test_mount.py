@@ -213,6 +213,8 @@ def test_who_lifts(kg, limit, people, named, verdict):
     alone = lift_plan(LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=1, aid=True))
     assert (alone.call.verdict == "stop") == (kg > limit)  # never one alone above the limit
     assert "wants 2 people" in alone.call.because or kg <= limit  # with a dolly two do
+    assert ("hoist or dolly wants" in alone.call.because) <= (kg > limit)
+    assert "hoist or dolly wants" not in answer.call.because
     hung = LiftPlanRequest(weight_kg=kg, one_person_kg=limit, people=1, done=True)
     assert lift_plan(hung).call.verdict == ("watch" if kg > limit else "holds")
     if named:

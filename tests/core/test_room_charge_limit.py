@@ -125,8 +125,11 @@ def ask_at(altitude, charge, *rooms, refrigerant="R-32"):
 def test_what_displaces_air_may_be_less_in_thin_air_and_above_1500_m_nobody_says(
     altitude, kg, verdict
 ):
+    rooms = (room(9.9, name="large"), room(10.0 / 2, name="small"))
     answer = ask_at(altitude, kg, room(10.0), refrigerant="R-410A")
     assert answer.call.verdict == verdict
+    if verdict == "stop":
+        assert "from small" in ask_at(altitude, kg, *rooms, refrigerant="R-410A").call.because
 
 
 def test_a_stop_comes_before_what_nobody_knows():

@@ -220,6 +220,16 @@ def test_few_readings_show_a_shut_valve_by_a_rise_of_a_fifth(share, shown):
     assert (answer.result.shape != "not_isolated") is shown
 
 
+@pytest.mark.parametrize(("step", "shown"), [(29, True), (31, False)])
+def test_a_rise_within_a_step_of_the_gauge_shows_no_shut_valve(step, shown):
+    few = ask(
+        *([0, 300, 600], [60, 75, 90]),
+        isolation="not_confirmed",
+        gauge_resolution_pa=step * MICRON,
+    )
+    assert (few.result.shape != "not_isolated") is shown
+
+
 def test_where_the_course_leads_is_told():
     t = np.arange(0, 601, 5)
     noise = np.random.default_rng(8).normal(0, 1, len(t))

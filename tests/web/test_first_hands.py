@@ -2,6 +2,7 @@
 
 import io
 import re
+from datetime import datetime, timedelta
 
 import pytest
 from PIL import Image
@@ -170,10 +171,28 @@ def test_an_empty_board_says_what_to_do_first_and_offers_the_yard(client):
 def test_moments_stand_in_the_companys_zone_on_page_and_pdf(demo):
     assert "no such time zone" in words(demo.post("/company", data={"zone": "Mars/Base"}))
     demo.post("/company", data={"name": "Ours", "zone": "America/Denver"})
-    assert re.search(r"\d\d:\d\d M[SD]T", demo.get("/jobs/4/flare").text)
+    denver = made_at(demo.get("/jobs/4/flare").text)
+    assert demo.get("/jobs/4/flare").text.count("Times are Denver time.") == 1
     assert demo.get("/jobs/4/record.pdf").status_code == 200
     demo.post("/company", data={"name": "Ours", "zone": "Asia/Tokyo"})
-    assert "JST" in demo.get("/jobs/4/record").text
+    record = demo.get("/jobs/4/record").text
+    assert record.count("Times are Tokyo time.") == 1 and denver not in record
+    tokyo = made_at(demo.get("/jobs/4/flare").text)
+    assert tokyo in record and "UTC" not in record
+    gone = datetime.fromisoformat(tokyo) - datetime.fromisoformat(denver)
+    assert gone in (timedelta(hours=15), timedelta(hours=16))
+
+
+def made_at(page):
+    """When the first joint shown was made."""
+    return re.search(r"20\d\d-\d\d-\d\d \d\d:\d\d", page).group()
+
+
+def test_where_no_company_zone_is_set_the_browsers_own_is_shown(demo):
+    demo.cookies.set("fairline_zone", "America%2FChicago")
+    assert "Times are Chicago time." in demo.get("/jobs/4/flare").text
+    demo.cookies.set("fairline_zone", "Mars%2FBase")
+    assert "computer that Fair Line runs on" in demo.get("/jobs/4/flare").text
 
 
 def test_a_caution_is_folded_on_the_job_where_it_was_read_and_nowhere_else(demo):

@@ -45,9 +45,11 @@ document.addEventListener("click", (event) => {
   field?.focus({ preventScroll: true });
 });
 
-// The browser knows the time zone: the first job tells it to the house.
+// The browser knows the time zone: pages show it, and the first job tells it to the house.
+const ownZone = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+document.cookie = `fairline_zone=${encodeURIComponent(ownZone)};path=/;max-age=31536000;samesite=lax`;
 for (const field of document.querySelectorAll("[data-zone]")) {
-  field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? "";
+  field.value = ownZone;
 }
 
 // The plate is pulled up from its bar, and pushed down again by its head.
