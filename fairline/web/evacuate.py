@@ -6,7 +6,7 @@ from typing import Any
 from urllib.parse import quote
 
 from fastapi import APIRouter, Request
-from fastapi.responses import PlainTextResponse, Response, StreamingResponse
+from fastapi.responses import PlainTextResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session, sessionmaker
 from starlette.concurrency import run_in_threadpool
@@ -43,7 +43,7 @@ from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
 from fairline.web.forms import Form, posted, read
 from fairline.web.instruments import bench_context
-from fairline.web.live import FullError, Live
+from fairline.web.live import FullError, Live, Watching
 from fairline.web.pages import job_context, render
 from fairline.web.run_at_hand import held_s
 from fairline.web.stage import stage_page, stage_view
@@ -349,15 +349,12 @@ async def live(job_id: JobId, request: Request) -> Response:
     It takes no session for as long as it lasts: an open page costs no connection.
     """
     streams: Live = request.app.state.live
-    try:
-        streams.check_room()
-    except FullError as full:
-        return PlainTextResponse(str(full), 503)
     if await run_in_threadpool(revision_now(request.app.state.database.session), job_id) is None:
         raise NotFoundError(f"there is no job {job_id}")
-    way = f"{request.cookies.get('fairline_units', '')} {request.query_params.get('ports', '')}"
-    return StreamingResponse(
-        streams.stream(request, job_id, way),
-        media_type="text/event-stream",
-        headers={"Cache-Control": "no-store"},
-    )
+    shown = [request.cookies.get(f"fairline_{name}", "") for name in ("units", "zone")]
+    way = " ".join((*shown, request.query_params.get("ports", "")))
+    try:
+        watcher = streams.join(request, job_id, way)
+    except FullError as full:
+        return PlainTextResponse(str(full), 503)
+    return Watching(streams, watcher)

@@ -8,11 +8,13 @@ watcher gets the newest, and a heartbeat where nothing moves.
 import asyncio
 import contextlib
 import time
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Sequence
 from dataclasses import dataclass, field
 
 from fastapi import Request
 from starlette.concurrency import run_in_threadpool
+from starlette.responses import StreamingResponse
+from starlette.types import Receive, Scope, Send
 
 from fairline.core.errors import FairLineError
 from fairline.store.board import CannotJudgeError
@@ -45,6 +47,7 @@ class Watcher:
     """One open page: how it is shown, and the newest event it has not sent yet."""
 
     request: Request
+    job_id: int
     way: str
     waiting: asyncio.Event = field(default_factory=asyncio.Event)
     newest: str | None = None
@@ -55,6 +58,14 @@ class Watcher:
         self.waiting.set()
 
 
+@dataclass
+class Made:
+    """The live part of one revision of a job, by the way it is shown."""
+
+    by_way: dict[str, str] = field(default_factory=dict)
+    one_at_a_time: asyncio.Lock = field(default_factory=asyncio.Lock)
+
+
 class Live:
     """All live streams of one server."""
 
@@ -63,6 +74,7 @@ class Live:
         self._watchers: dict[int, list[Watcher]] = {}
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._told: dict[int, asyncio.Event] = {}
+        self._made: dict[int, Made] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
         self.looks = 0  # at the database, for the tests and the bench
 
@@ -70,29 +82,32 @@ class Live:
     def count(self) -> int:
         return sum(len(found) for found in self._watchers.values())
 
-    async def stream(self, request: Request, job_id: int, way: str) -> AsyncIterator[str]:
-        """The events of one page, until it leaves or the job is gone."""
-        watcher = Watcher(request, way)
-        self._loop = asyncio.get_running_loop()
+    def join(self, request: Request, job_id: int, way: str) -> Watcher:
+        """A place among those that watch a job. Raises FullError where no more can."""
+        if self.count >= MOST_WATCHERS:
+            raise FullError(FULL)
+        watcher = Watcher(request, job_id, way)
         self._watchers.setdefault(job_id, []).append(watcher)
+        return watcher
+
+    async def events(self, watcher: Watcher) -> AsyncIterator[str]:
+        """The events of one page, until it leaves or the job is gone."""
+        job_id = watcher.job_id
+        self._loop = asyncio.get_running_loop()
         if job_id not in self._tasks or self._tasks[job_id].done():
             self._tasks[job_id] = asyncio.create_task(self._look(job_id))
         else:
-            told = await run_in_threadpool(self._fragment, request, job_id)
-            watcher.tell(event("live", told))
-        try:
-            while not watcher.gone:
-                try:
-                    await asyncio.wait_for(watcher.waiting.wait(), HEARTBEAT_S)
-                except TimeoutError:
-                    yield HEARTBEAT
-                    continue
-                watcher.waiting.clear()
-                newest, watcher.newest = watcher.newest, None
-                if newest is not None:
-                    yield newest
-        finally:
-            self._leave(job_id, watcher)
+            await self._tell(job_id, [watcher])
+        while not watcher.gone:
+            try:
+                await asyncio.wait_for(watcher.waiting.wait(), HEARTBEAT_S)
+            except TimeoutError:
+                yield HEARTBEAT
+                continue
+            watcher.waiting.clear()
+            newest, watcher.newest = watcher.newest, None
+            if newest is not None:
+                yield newest
 
     def poke(self) -> None:
         """Something was kept: look now. From any thread."""
@@ -100,18 +115,15 @@ class Live:
             if self._loop is not None and not self._loop.is_closed():
                 self._loop.call_soon_threadsafe(event_.set)
 
-    def check_room(self) -> None:
-        """Asked before a stream begins; raises FullError where no more can watch."""
-        if self.count >= MOST_WATCHERS:
-            raise FullError(FULL)
-
-    def _leave(self, job_id: int, watcher: Watcher) -> None:
+    def leave(self, watcher: Watcher) -> None:
+        job_id = watcher.job_id
         left = [w for w in self._watchers.get(job_id, []) if w is not watcher]
         if left:
             self._watchers[job_id] = left
             return
         self._watchers.pop(job_id, None)
         self._told.pop(job_id, None)
+        self._made.pop(job_id, None)
         if task := self._tasks.pop(job_id, None):
             task.cancel()
 
@@ -130,23 +142,26 @@ class Live:
             took = 0.0
             if revision != seen:
                 seen, begun = revision, time.perf_counter()
-                await self._tell(job_id)
+                self._made[job_id] = Made()
+                await self._tell(job_id, list(self._watchers.get(job_id, [])))
                 took = time.perf_counter() - begun
             # All live parts together leave most of the time to the pages that people open.
             await asyncio.sleep(min(REST * took * len(self._tasks), LONGEST_REST_S))
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(kept.wait(), LOOK_EVERY_S)
 
-    async def _tell(self, job_id: int) -> None:
-        made: dict[str, str] = {}
-        for watcher in list(self._watchers.get(job_id, [])):
-            if watcher.way not in made:
-                try:
-                    shown = await run_in_threadpool(self._fragment, watcher.request, job_id)
-                except (NotFoundError, CannotJudgeError):
-                    return  # the page itself says why when it is opened again
-                made[watcher.way] = event("live", shown)
-            watcher.tell(made[watcher.way])
+    async def _tell(self, job_id: int, watchers: Sequence[Watcher]) -> None:
+        """Tell them what was made of this revision; what nobody made yet is made once."""
+        made = self._made.setdefault(job_id, Made())
+        async with made.one_at_a_time:
+            for watcher in watchers:
+                if watcher.way not in made.by_way:
+                    try:
+                        shown = await run_in_threadpool(self._fragment, watcher.request, job_id)
+                    except (NotFoundError, CannotJudgeError):
+                        return  # the page itself says why when it is opened again
+                    made.by_way[watcher.way] = event("live", shown)
+                watcher.tell(made.by_way[watcher.way])
 
     def close(self) -> None:
         """End every stream: the server goes down."""
@@ -154,3 +169,18 @@ class Live:
             for watcher in watchers:
                 watcher.gone = True
                 watcher.waiting.set()
+
+
+class Watching(StreamingResponse):
+    """The events of one watcher, who leaves when the answer ends, however it ends."""
+
+    def __init__(self, streams: Live, watcher: Watcher) -> None:
+        self.streams, self.watcher = streams, watcher
+        headers = {"Cache-Control": "no-store"}
+        super().__init__(streams.events(watcher), media_type="text/event-stream", headers=headers)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        try:
+            await super().__call__(scope, receive, send)
+        finally:
+            self.streams.leave(self.watcher)

@@ -12,6 +12,7 @@ from functools import cached_property
 from threading import Lock
 from typing import Annotated, Any
 from urllib.parse import quote, unquote
+from weakref import WeakValueDictionary
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import RedirectResponse, Response
@@ -129,6 +130,13 @@ class Judged:
         return found
 
 
+class _Turn:
+    """Whose turn it is to judge a job."""
+
+    def __init__(self) -> None:
+        self.lock = Lock()
+
+
 # a judged job, and the revisions of job and practice that it is good for
 Held = tuple[tuple[int, int], Judged]
 
@@ -139,12 +147,23 @@ class JudgedCache:
     def __init__(self) -> None:
         self._kept: OrderedDict[int, Held] = OrderedDict()
         self._lock = Lock()
+        self._turns: WeakValueDictionary[int, _Turn] = WeakValueDictionary()
+        self.judgements = 0  # for the tests
 
     def get(self, session: Session, job_id: int, within: dict[int, Held] | None = None) -> Judged:
         """A job judged; ``within`` a change that is not kept yet, it stays there till it is.
 
-        Nobody else may see it before, nor build on it: it may never be kept.
+        Nobody else may see it before, nor build on it: it may never be kept. Of many that ask for
+        the same job at once one judges it, and all others wait for that.
         """
+        if within is not None:
+            return self._get(session, job_id, within)
+        with self._lock:
+            turn = self._turns.setdefault(job_id, _Turn())
+        with turn.lock:
+            return self._get(session, job_id, None)
+
+    def _get(self, session: Session, job_id: int, within: dict[int, Held] | None) -> Judged:
         practice, practice_version = house.practice(session)
         key = (jobs.revision_of(session, job_id), practice_version)
         with self._lock:
@@ -154,6 +173,7 @@ class JudgedCache:
         if held and held[0] == key:
             return held[1]
         try:
+            self.judgements += 1
             before = held[1] if held else None
             stored = jobs.load(session, job_id, before.stored if before else None)
             judged = Judged(

@@ -5,6 +5,7 @@ import io
 import json
 import re
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
 from datetime import UTC, datetime
 from html.parser import HTMLParser
@@ -227,24 +228,43 @@ def test_one_look_serves_every_watcher_and_a_heartbeat_says_that_it_lives(monkey
 
     async def watch():
         streams = live.Live(lambda job_id: state["revision"], fragment)
-        opened = [streams.stream(Asked(), 7, "us") for _ in range(20)]
+        watching = [streams.join(Asked(), 7, "us") for _ in range(20)]
+        opened = [streams.events(w) for w in watching]
         first = await asyncio.gather(*(told(s) for s in opened))
         assert set(first) == {"event: live\ndata: revision 1\n\n"}
         state["revision"] = 2
         second = await asyncio.gather(*(told(s, first[0]) for s in opened))
         assert set(second) == {"event: live\ndata: revision 2\n\n"}
         assert made.count(2) == 1  # made once for twenty pages
+        late = [streams.events(streams.join(Asked(), 7, "us")) for _ in range(5)]
+        assert set(await asyncio.gather(*(told(s) for s in late))) == set(second)
+        assert made.count(2) == 1  # and not once more for those that come later
         assert await anext(opened[0]) == live.HEARTBEAT
-        assert streams.count == 20
-        monkeypatch.setattr(live, "MOST_WATCHERS", 20)
+        assert streams.count == 25
+        monkeypatch.setattr(live, "MOST_WATCHERS", 26)
+        watching.append(streams.join(Asked(), 7, "us"))
         with pytest.raises(live.FullError, match="Too many pages"):
-            streams.check_room()
+            streams.join(Asked(), 7, "us")
         state["revision"] = None  # the job is gone
         for stream in opened:
             assert await told(stream) is None
-        assert streams.count == 0
+        for watcher in watching:
+            streams.leave(watcher)
+        assert streams.count == 5
 
     asyncio.run(watch())
+
+
+def test_of_forty_pages_opened_at_once_one_judges_the_job(demo):
+    run = demo.post("/api/jobs/2/runs/pull").json()["run"]
+    reading = {"instrument": "g", "seq": 0, "t_s": 1.0, "pa": 60.0}
+    demo.post(f"/api/jobs/2/runs/{run}/readings", json=[reading])
+    cache = demo.app.state.judged
+    before = cache.judgements
+    with ThreadPoolExecutor(40) as pool:
+        pages = list(pool.map(lambda _: demo.get("/jobs/2/evacuate"), range(40)))
+    assert {p.status_code for p in pages} == {200}
+    assert cache.judgements - before == 1
 
 
 # --- Enter ---------------------------------------------------------------------------------------
