@@ -129,9 +129,10 @@ def renew(session: Session) -> int:
     return len(found)
 
 
-def stale(session: Session, ids: list[int]) -> list[int]:
-    found = session.scalars(select(JobRow.id).where(JobRow.id.in_(ids), JobRow.stale))
-    return list(found)
+def stale(session: Session, ids: list[int] | None = None) -> list[int]:
+    """Of these jobs, or of all, those whose brief a change is not in yet; the newest first."""
+    found = select(JobRow.id).where(JobRow.stale).order_by(JobRow.id.desc())
+    return list(session.scalars(found if ids is None else found.where(JobRow.id.in_(ids))))
 
 
 @dataclass(frozen=True)

@@ -51,6 +51,7 @@ from fairline.web.description import description
 from fairline.web.live import Live
 from fairline.web.pages import ASSETS, page
 from fairline.web.security import BodyTooLargeError, Guard
+from fairline.web.settling import Settling
 from fairline.web.visit import JudgedCache, ShelfCache, Visit
 
 STATIC = Path(__file__).parent / "static"
@@ -105,7 +106,9 @@ def create_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.settling.begin()
         yield
+        app.state.settling.close()
         app.state.live.close()
         app.state.bench.close()
         app.state.database.close()
@@ -123,6 +126,7 @@ def create_app(settings: Settings) -> FastAPI:
     with app.state.database.session() as session:
         clock.begin(session)
     app.state.judged = JudgedCache()
+    app.state.settling = Settling(app.state.database.session)
     app.state.shelf = ShelfCache()
     app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)
     app.state.bench = Bench(app.state.database.session, app.state.live.poke)

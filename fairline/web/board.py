@@ -64,8 +64,19 @@ def board(
         "count": count,
         "away": away,
         "others": kept.count(visit.session, kept.Asked(away=not away)),
+        "settling": visit.request.app.state.settling.left(),
     }
     return page("board/board.html", visit, **context)
+
+
+@router.get("/settling")
+def settling(visit: AVisit, board: bool = False) -> HTMLResponse:
+    """How many jobs are still judged anew, for the page that asks; the board is shown anew then."""
+    left = visit.request.app.state.settling.left()
+    answer = page("board/settling.html", visit, settling=left, on_board=board, over=not left)
+    if board and not left:
+        answer.headers["HX-Refresh"] = "true"
+    return answer
 
 
 def board_page(visit: Visit, number: int, asked: kept.Asked) -> tuple[list[kept.Row], int]:

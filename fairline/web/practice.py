@@ -48,6 +48,7 @@ def _practice_page(
         topics=TOPICS,
         stage_words=STAGES,
         limits=LIMITS,
+        settling=visit.request.app.state.settling.left(),
     )
 
 
@@ -82,6 +83,7 @@ def save_practice(data: AForm, visit: AVisit) -> Response:
         if overtaken(data, house.version(session, "practice")):
             return _practice_page(visit, Form(fields, {"": CHANGED_MEANWHILE}), 409)
         house.set_practice(session, practice)
+    visit.request.app.state.settling.begin()
     return RedirectResponse("/practice", 303)
 
 
