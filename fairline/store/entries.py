@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from fairline.core.change import Step, onto
+from fairline.core.change import Step, onto, spoken
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
 from fairline.core.errors import FairLineError
@@ -124,25 +124,33 @@ def opened(
 
 def take_back(
     session: Session, job_id: int, undo: Undo, edit: Editing, again: bool = False
-) -> list[str]:
-    """Take edits back, on every stage they were on; the fields that another has changed since.
+) -> tuple[str, str]:
+    """Take edits back, on every stage they were on: in words what was, and what was left.
 
-    Those stay as they are. ``again``: what is taken back is itself a taking back. Raises
-    ConflictError where what is left could not be an entry.
+    Left as it is stays what another has changed since; it is no part of what was taken back.
+    ``again``: what is taken back is itself a taking back. Raises ConflictError where what is left
+    could not be an entry.
     """
     edits.begin_bunch(session)
-    left: list[str] = []
+    done: list[Step] = []
+    left: list[Step] = []
     for one in edits.of_bunches(session, job_id, undo.bunches):
-        left += _without(session, job_id, one, replace(edit, takes_back=not again))
+        kept = _without(session, job_id, one, replace(edit, takes_back=not again))
+        left += kept
+        places = {step.path for step in kept}
+        if one.stage != EQUIPMENT:  # sheets that came with it are not what was done
+            done += [step for step in edits.steps_of(one) if step.path not in places]
     edits.take_over(session, job_id, undo.bunches)
     if again:
         edits.settled(session)
     touch(session, job_id)
-    return left
+    places = {step.path for step in left}
+    said = spoken([step for step in done if step.path not in places])
+    return said or ("" if left else undo.words), spoken(left)
 
 
-def _without(session: Session, job_id: int, one: EditRow, edit: Editing) -> list[str]:
-    """Put a stage to what it is without one of its edits; the fields that were left."""
+def _without(session: Session, job_id: int, one: EditRow, edit: Editing) -> list[Step]:
+    """Put a stage to what it is without one of its edits; the steps that were left."""
     if one.stage == EQUIPMENT:
         held = job_row(session, job_id).equipment
         document, _ = onto(held, _steps_back(one), held)
@@ -158,7 +166,7 @@ def _without(session: Session, job_id: int, one: EditRow, edit: Editing) -> list
     except ValidationError:
         raise ConflictError(row.by, row.at) from None
     save_entry(session, job_id, one.stage, entry, replace(edit, version=row.version))
-    return [step.field for step in kept]
+    return kept
 
 
 def _steps_back(one: EditRow) -> list[Step]:

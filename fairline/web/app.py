@@ -10,7 +10,7 @@ from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse, PlainTextResponse, Response
+from fastapi.responses import JSONResponse, PlainTextResponse, RedirectResponse, Response
 from sqlalchemy.exc import DBAPIError
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
@@ -48,11 +48,12 @@ from fairline.web import (
 )
 from fairline.web.bench import Bench
 from fairline.web.description import description
+from fairline.web.judged import JudgedCache
 from fairline.web.live import Live
 from fairline.web.pages import ASSETS, page
 from fairline.web.security import BodyTooLargeError, Guard
 from fairline.web.settling import Settling
-from fairline.web.visit import JudgedCache, ShelfCache, Visit
+from fairline.web.visit import ShelfCache, Visit, page_before
 
 STATIC = Path(__file__).parent / "static"
 PACKED = (".css", ".js", ".svg")  # fonts are packed already
@@ -170,10 +171,11 @@ def _machine(request: Request, error: Exception) -> Response:
 
 
 def _already_sent(request: Request, error: Exception) -> Response:
-    answer = Response(status_code=204)
-    if request.headers.get("hx-request"):  # the page shows what is kept by now
-        answer.headers["HX-Refresh"] = "true"
-    return answer
+    """The page that shows what is kept by now."""
+    if request.headers.get("x-fairline-once"):  # by a script
+        refresh = {"HX-Refresh": "true"} if request.headers.get("hx-request") else {}
+        return Response(status_code=204, headers=refresh)
+    return RedirectResponse(page_before(request), 303)
 
 
 def _handed_over(request: Request, error: Exception) -> Response:

@@ -19,11 +19,12 @@ from fairline.web import bench
 from fairline.web.evacuate import at_hand, pump_refused
 from fairline.web.forms import posted, read
 from fairline.web.instruments import bench_context, shown
+from fairline.web.judged import Judged
 from fairline.web.pages import page
 from fairline.web.rig_line import rig_line
 from fairline.web.run_at_hand import not_asked, open_run
 from fairline.web.runs import begun, out_of_order
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -3,7 +3,7 @@
 from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated, Any
-from urllib.parse import quote, urlsplit
+from urllib.parse import quote
 
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -16,13 +16,14 @@ from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
 from fairline.store.document import NotFoundError
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.judged import Judged
 from fairline.web.pages import page
 from fairline.web.visit import (
     AForm,
     AVisit,
     JobId,
-    Judged,
     Visit,
+    page_before,
     posted_file,
     remember,
     remember_person,
@@ -217,9 +218,7 @@ def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
 @router.post("/preferences")
 def preferences(data: AForm, visit: AVisit) -> Response:
     """Units, theme and the person at work, remembered by the browser."""
-    back = urlsplit(visit.request.headers.get("referer", "/"))
-    # A path of this server only: one that begins with two strokes names another host.
-    response = RedirectResponse("/" + back.path.lstrip("/\\"), 303)
+    response = RedirectResponse(page_before(visit.request), 303)
     for name, allowed in PREFERENCES.items():
         if (value := data.get(name)) in allowed:
             remember(response, name, str(value))

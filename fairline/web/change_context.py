@@ -7,7 +7,7 @@ from fairline.core.flare.stage import FlareWorked
 from fairline.core.part_answers import Question, questions
 from fairline.core.parts import entered, part_words
 from fairline.web.forms import Form
-from fairline.web.visit import Judged
+from fairline.web.judged import Judged
 
 
 def asked_of(judged: Judged) -> list[Question]:

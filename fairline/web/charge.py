@@ -16,9 +16,10 @@ from fairline.core.standing import struck
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import shown, simulated, taken
+from fairline.web.judged import Judged
 from fairline.web.ports import named_ports
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.way_out import done_already, refusal, refusing
 from fairline.web.wire_page import power_context
 

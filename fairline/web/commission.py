@@ -12,8 +12,9 @@ from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import shown, simulated, taken
+from fairline.web.judged import Judged
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.wire_page import power_context
 
 router = APIRouter(include_in_schema=False)

@@ -17,9 +17,10 @@ from fairline.core.route.cutting import (
 from fairline.store import house, jobs
 from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.judged import Judged
 from fairline.web.pages import job_context, page
 from fairline.web.rows import rows_changed
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -43,11 +43,12 @@ from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
 from fairline.web.forms import Form, posted, read
 from fairline.web.instruments import bench_context
+from fairline.web.judged import Judged
 from fairline.web.live import FullError, Live, Watching
 from fairline.web.pages import job_context, render
 from fairline.web.run_at_hand import held_s
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.way_out import refusal, refusing
 
 router = APIRouter(include_in_schema=False)

@@ -42,9 +42,10 @@ from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
 from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import MARK, shown, simulated, taken
+from fairline.web.judged import Judged
 from fairline.web.pages import page
 from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.way_out import done_already, refusal, refusing
 
 router = APIRouter(include_in_schema=False)

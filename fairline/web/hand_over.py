@@ -16,13 +16,14 @@ from fairline.core.hand_over.stage import (
 from fairline.core.stages import TITLES
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
+from fairline.web.judged import Judged
 from fairline.web.merging import stage_keeps
 from fairline.web.pages import job_context, page
 from fairline.web.pictures import words_of
 from fairline.web.record import Record, Shown
 from fairline.web.record import record as outline
 from fairline.web.stage import stage_view
-from fairline.web.visit import AVisit, JobId, Judged, Visit, whole_job
+from fairline.web.visit import AVisit, JobId, Visit, whole_job
 
 router = APIRouter(include_in_schema=False)
 

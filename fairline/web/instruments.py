@@ -13,7 +13,8 @@ from fairline.instruments import catalogue
 from fairline.store.instruments import newest_spots
 from fairline.web import bench
 from fairline.web.forms import Form
-from fairline.web.visit import Judged, Visit
+from fairline.web.judged import Judged
+from fairline.web.visit import Visit
 
 FRESH_S = 15 * MINUTE_S  # what was shown longer ago is not offered
 KINDS: dict[str, tuple[str, str]] = {  # of a value: its kind of quantity, and how it is typed

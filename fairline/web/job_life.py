@@ -10,8 +10,9 @@ from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls, left_
 from fairline.core.stages import TITLES
 from fairline.store import jobs
 from fairline.web.forms import Form, posted, read
+from fairline.web.judged import of_job
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, JobId, Visit, of_job
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -16,8 +16,8 @@ from fairline.core.units import System
 from fairline.store import entries, jobs
 from fairline.store.document import dump
 from fairline.web.forms import Form, flat, posted, read, understood
+from fairline.web.judged import Judged
 from fairline.web.rows import rows_changed, with_the_rest
-from fairline.web.visit import Judged
 
 Edit = Callable[[Any, FormData, Judged, System], Any]
 EDITS: dict[str, Edit] = {}

@@ -1,5 +1,6 @@
 """Rendering pages: the template environment and the filters that show quantities."""
 
+import secrets
 from pathlib import Path
 from typing import Any
 from zlib import crc32
@@ -33,9 +34,10 @@ from fairline.web.called import (
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.forms import Form
+from fairline.web.judged import Judged, of_job
 from fairline.web.moments import clock_told, in_zone, moment, zone_words
 from fairline.web.unit_fields import in_field, keys_for
-from fairline.web.visit import Judged, Visit, of_job, remember
+from fairline.web.visit import Visit, remember
 
 HERE = Path(__file__).parent
 
@@ -121,6 +123,7 @@ def environment() -> Environment:
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
         once=once,
+        once_only=once_only,
         clock_told=clock_told,
         zone_words=zone_words,
     )
@@ -135,6 +138,11 @@ def environment() -> Environment:
     env.filters["named"] = lambda topic: (topic.name, topic.label)
     env.filters["twice"] = lambda value: (value, value)
     return env
+
+
+def once_only() -> Markup:
+    """A mark of one form on one page: what it sends is kept once, however often it is pressed."""
+    return Markup(f'<input type="hidden" name="_once" value="{secrets.token_hex(12)}">')
 
 
 ENVIRONMENT = environment()

@@ -6,7 +6,7 @@ from fairline.core.flare.stage import FlareWorked
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.route.circuits import Circuit, circuits_of
 from fairline.core.route.entry import OUTDOOR
-from fairline.web.visit import Judged
+from fairline.web.judged import Judged
 
 
 def port_options(judged: Judged) -> tuple[Circuit, ...]:

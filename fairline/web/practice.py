@@ -14,8 +14,9 @@ from fairline.core.schools import TOPICS
 from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
 from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.judged import Judged
 from fairline.web.pages import job_context, page
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -21,9 +21,9 @@ from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
 from fairline.web import record_changes, record_runs, record_wire
 from fairline.web.called import VERDICT_WORDS
+from fairline.web.judged import Judged
 from fairline.web.moments import moment, zone_words
 from fairline.web.pages import hms, quantity
-from fairline.web.visit import Judged
 
 NONE = "–"
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}

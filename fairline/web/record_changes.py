@@ -12,9 +12,9 @@ from fairline.core.part_answers import older
 from fairline.core.parts import CORE, part_words
 from fairline.core.proofs import COVERS, words
 from fairline.core.units import System
+from fairline.web.judged import Judged
 from fairline.web.moments import moment
 from fairline.web.pages import quantity
-from fairline.web.visit import Judged
 
 NONE = "–"
 HOW = {

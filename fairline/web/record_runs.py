@@ -10,9 +10,9 @@ from fairline.core.quantities import show
 from fairline.core.readings import AnyReading, HoldReading, Run
 from fairline.core.route.circuits import Ports
 from fairline.core.units import System
+from fairline.web.judged import Judged
 from fairline.web.moments import moment
 from fairline.web.pages import hms
-from fairline.web.visit import Judged
 
 NONE = "–"
 RUN_WORDS = {"hold": "Nitrogen hold", "pull": "Pull", "decay": "Decay"}

@@ -6,8 +6,8 @@ from fairline.core.charge.power import WHY
 from fairline.core.wire.records import GROUND, PowerOn, ProvedDead, SwitchedOff
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.supply import SupplyWorked
+from fairline.web.judged import Judged
 from fairline.web.moments import moment
-from fairline.web.visit import Judged
 
 NONE = "–"
 

@@ -4,7 +4,7 @@ from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.web.visit import Judged
+from fairline.web.judged import Judged
 
 
 class RigLine(Frozen):

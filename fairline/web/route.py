@@ -35,10 +35,11 @@ from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
 from fairline.web.forms import posted
+from fairline.web.judged import Judged
 from fairline.web.merging import stage_edit
 from fairline.web.pages import job_context, page
 from fairline.web.stage import Checks, stage_url, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

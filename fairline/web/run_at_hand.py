@@ -9,8 +9,9 @@ from fairline.core.call import Verdict
 from fairline.core.pressure_test.stage import PressureTestWorked
 from fairline.core.readings import Run, RunKind
 from fairline.web.forms import Form
+from fairline.web.judged import Judged
 from fairline.web.stage import stage_page
-from fairline.web.visit import Judged, Visit
+from fairline.web.visit import Visit
 
 GOES_ON = timedelta(days=7)  # no test holds longer: what was read before is another hold
 

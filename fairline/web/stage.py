@@ -18,11 +18,12 @@ from fairline.web import merging
 from fairline.web.called import is_refused
 from fairline.web.change_context import change_context
 from fairline.web.forms import Form, flat
+from fairline.web.judged import Judged
 from fairline.web.merging import entry_of
 from fairline.web.pages import job_context, page
 from fairline.web.sheet_fields import field_of, quantity_kind
 from fairline.web.told import told
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -225,10 +226,10 @@ def _take_back(job_id: int, stage: str, visit: Visit, again: bool) -> Response:
             if found is None:
                 said = f"There is nothing of yours to {'do again' if again else 'take back'}."
             else:
-                left = entries.take_back(session, job_id, found, visit.edit, again)
-                said = f"{'Done again' if again else 'Taken back'}: {found.words}."
+                done, left = entries.take_back(session, job_id, found, visit.edit, again)
+                said = f"{'Done again' if again else 'Taken back'}: {done or 'nothing'}."
                 if left:
-                    said += f" Changed by somebody since, and left: {', '.join(left[:3])}."
+                    said += f" Changed by somebody since, and left: {left}."
     except (entries.ConflictError, board.CannotJudgeError):
         said = "It cannot be taken back any more: what came after rests on it."
     after = visit.judged(job_id)

@@ -16,9 +16,10 @@ from fairline.core.strike import READING, Strike
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.forms import posted, read
+from fairline.web.judged import Judged
 from fairline.web.moments import moment
 from fairline.web.pages import page
-from fairline.web.visit import AForm, AVisit, JobId, Judged
+from fairline.web.visit import AForm, AVisit, JobId
 
 router = APIRouter(include_in_schema=False)
 

@@ -12,9 +12,10 @@ from fairline.core.survey.proposal import Proposal
 from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
+from fairline.web.judged import Judged
 from fairline.web.pages import quantity
 from fairline.web.stage import Checks, stage_view, state_of, telling
-from fairline.web.visit import AVisit, JobId, Judged, Visit
+from fairline.web.visit import AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -4,7 +4,7 @@ from fairline.core.charge.stage import ChargeWorked
 from fairline.core.quantities import show
 from fairline.core.route.stage import RouteWorked
 from fairline.core.units import System
-from fairline.web.visit import Judged
+from fairline.web.judged import Judged
 
 NONE = "not known"
 

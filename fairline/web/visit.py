@@ -1,209 +1,37 @@
 """One request: who asks, in which units, and the job with every stage judged."""
 
+import hashlib
 import json
 import re
 import secrets
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
-from threading import Lock
 from typing import Annotated, Any
-from urllib.parse import quote, unquote
-from weakref import WeakValueDictionary
+from urllib.parse import quote, unquote, urlsplit
 
 from fastapi import Depends, Path, Request
 from fastapi.responses import RedirectResponse, Response
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
-from fairline.core import line
 from fairline.core.brief import brief
-from fairline.core.call import StageCall
 from fairline.core.flare.stage import FlareWorked
-from fairline.core.job import Job
-from fairline.core.line import AnyWorked, LineWorked
 from fairline.core.physics.constants import YEAR_S
 from fairline.core.practice import Rules
 from fairline.core.proofs import changed_parts, words
-from fairline.core.route.cutting import SizePlan, VanStock, plans
-from fairline.core.route.piping import Piping
-from fairline.core.route.stage import RouteWorked
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
 from fairline.store import board, clock, edits, house, jobs, sent, shelf, subjects
 from fairline.store.clock import now
-from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing
-from fairline.store.loaded import Stored
 from fairline.store.models import JobRow
 from fairline.store.sqlite import begin_write
+from fairline.web.judged import CACHED_JOBS, Held, Judged, JudgedCache
 from fairline.web.moments import in_zone, moment_typed
-
-CACHED_JOBS = 64
-MOST_SHOWN = 200  # of one revision of a job
-
-
-@dataclass(frozen=True, eq=False)
-class Judged:
-    """A stored job with every stage worked out: what page, stream, record and board show of it.
-
-    ``job`` is all of it; ``counted`` what of it counts: nothing struck out, nothing simulated
-    but on a practice job.
-    """
-
-    stored: Stored
-    worked: LineWorked
-    _shown: dict[Any, Any] = field(default_factory=dict)
-
-    @property
-    def id(self) -> int:
-        return self.stored.id
-
-    @property
-    def revision(self) -> int:
-        return self.stored.revision
-
-    @property
-    def versions(self) -> dict[str, int]:
-        return self.stored.versions
-
-    @property
-    def job(self) -> Job:
-        return self.stored.job
-
-    @property
-    def counted(self) -> Job:
-        return self.worked.counted
-
-    @property
-    def rules(self) -> Rules:
-        return self.worked.rules
-
-    @cached_property
-    def stages(self) -> dict[str, StageCall]:
-        """The call of every stage, in the order of work."""
-        return self.worked.calls
-
-    @cached_property
-    def pipes(self) -> Piping:
-        return self.of(RouteWorked).pipes
-
-    def of(self, kind: type[AnyWorked]) -> AnyWorked:
-        """What a stage worked out, by its own kind."""
-        return self.worked.of(kind)
-
-    @property
-    def at(self) -> str:
-        return line.where(self.stages)
-
-    def posts(self, path: str) -> str:
-        """Where a form of this job posts to: its number, and its uid, by which it is known."""
-        return of_job(f"/jobs/{self.id}{path}", self.job.uid)
-
-    def plans(self, van: VanStock) -> list[SizePlan]:
-        """The cut plan from what is on the van, which is the house's: kept while that stays."""
-
-        def work() -> list[SizePlan]:
-            routed = self.of(RouteWorked)
-            return plans(self.job.route, routed.pipes, routed.traps, van, self.rules)
-
-        found: list[SizePlan] = self.once(("plans", van), work)
-        return found
-
-    def drawn(self, what: str, system: System, draw: Callable[[], list[Markup]]) -> list[Markup]:
-        """Drawings of this revision in one system of units, made once."""
-        found: list[Markup] = self.once(("drawn", what, system), draw)
-        return found
-
-    def once(self, key: Any, work: Callable[[], Any]) -> Any:
-        """What a page shows of this revision, made when it is first asked for."""
-        found = self._shown.get(key)
-        if found is None:
-            if len(self._shown) > MOST_SHOWN:
-                self._shown.clear()
-            found = self._shown[key] = work()
-        return found
-
-
-class _Turn:
-    """Whose turn it is to judge a job."""
-
-    def __init__(self) -> None:
-        self.lock = Lock()
-
-
-# a judged job, and the revisions of job and practice that it is good for
-Held = tuple[tuple[int, int], Judged]
-
-
-class JudgedCache:
-    """The last judged jobs, each good for one revision of job and practice."""
-
-    def __init__(self) -> None:
-        self._kept: OrderedDict[int, Held] = OrderedDict()
-        self._lock = Lock()
-        self._turns: WeakValueDictionary[int, _Turn] = WeakValueDictionary()
-        self.judgements = 0  # for the tests
-
-    def get(self, session: Session, job_id: int, within: dict[int, Held] | None = None) -> Judged:
-        """A job judged; ``within`` a change that is not kept yet, it stays there till it is.
-
-        Nobody else may see it before, nor build on it: it may never be kept. Of many that ask for
-        the same job at once one judges it, and all others wait for that.
-        """
-        if within is not None:
-            return self._get(session, job_id, within)
-        with self._lock:
-            turn = self._turns.setdefault(job_id, _Turn())
-        with turn.lock:
-            return self._get(session, job_id, None)
-
-    def _get(self, session: Session, job_id: int, within: dict[int, Held] | None) -> Judged:
-        practice, practice_version = house.practice(session)
-        key = (jobs.revision_of(session, job_id), practice_version)
-        with self._lock:
-            held = self._kept.get(job_id)
-        if within is not None:
-            held = within.get(job_id, held)
-        if held and held[0] == key:
-            return held[1]
-        try:
-            self.judgements += 1
-            before = held[1] if held else None
-            stored = jobs.load(session, job_id, before.stored if before else None)
-            judged = Judged(
-                stored, line.work(stored.job, practice, before.worked if before else None)
-            )
-        except NotFoundError:
-            raise
-        except Exception as error:  # whatever the rules trip over is told, and stays one job's
-            raise board.CannotJudgeError(job_id, board.words(error)) from error
-        found = {job_id: ((judged.revision, practice_version), judged)}
-        if within is None:
-            self.keep(found)
-        else:
-            within |= found
-        return judged
-
-    def keep(self, found: dict[int, Held]) -> None:
-        """What others may see: of what lies in the database for good."""
-        with self._lock:
-            for job_id, held in found.items():
-                self._kept[job_id] = held
-                self._kept.move_to_end(job_id)
-            while len(self._kept) > CACHED_JOBS:
-                self._kept.popitem(last=False)
-
-    def forget(self, ids: Iterable[int]) -> None:
-        with self._lock:
-            for job_id in ids:
-                self._kept.pop(job_id, None)
-
 
 # the shelf's revision, the heads, the length of line, and what was proposed for them
 Proposed = tuple[tuple[int, int], list[Wanted], float | None, Rules, list[Proposal]]
@@ -293,9 +121,11 @@ class Visit:
         return self.request.cookies.get("fairline_read", "").split("_")[:200]
 
     def _token(self) -> str:
-        """Under what a page's script sent this act; blank where none did."""
+        """Under what this act was sent, by a page's script or its form; blank where by neither."""
         told = self.request.headers.get("x-fairline-once", "")
-        return told if re.fullmatch(r"[0-9a-f]{24}", told) else ""
+        if re.fullmatch(r"[0-9a-f]{24}", told):
+            return told
+        return str(getattr(self.request.state, "once", ""))
 
     def now(self) -> datetime:
         """When the act was done: an act that waited for a signal says how long ago, in s."""
@@ -455,7 +285,24 @@ def visit(request: Request) -> Iterator[Visit]:
 
 
 async def posted_form(request: Request) -> FormData:
-    return await request.form(max_fields=2000, max_files=1)
+    form = await request.form(max_fields=2000, max_files=1)
+    if token := form.get("_once"):
+        request.state.once = await _sent_as(str(token), form)
+    return form
+
+
+async def _sent_as(token: str, form: FormData) -> str:
+    """What an act of a form is known by: the form as it was shown, and what was filled in.
+
+    Pressed twice it is the same; filled in otherwise, it is another act.
+    """
+    found = hashlib.sha256(token[:60].encode())
+    for name, value in form.multi_items():
+        content = value.encode() if isinstance(value, str) else await value.read()
+        found.update(f"\0{name}\0{len(content)}\0".encode() + content)
+        if not isinstance(value, str):
+            await value.seek(0)
+    return found.hexdigest()[:24]
 
 
 def posted_file(data: FormData, name: str = "file") -> bytes:
@@ -464,9 +311,13 @@ def posted_file(data: FormData, name: str = "file") -> bytes:
     return b"" if file is None or isinstance(file, str) else file.file.read()
 
 
-def of_job(address: str, uid: str) -> str:
-    """An address that also says of which job it is: the number alone may be another's one day."""
-    return f"{address}{'&' if '?' in address else '?'}job={quote(uid)}"
+def page_before(request: Request) -> str:
+    """The page of this server that a request came from; the board where none is told."""
+    back = urlsplit(request.headers.get("referer", "/"))
+    # A path of this server only: one that begins with two strokes names another host.
+    path = "/" + back.path.lstrip("/\\")
+    job = re.match(r"/jobs/\d+(?=/[a-z-]+/)", path)  # where an act was posted is no page
+    return job.group() if job else path + (f"?{back.query}" if back.query else "")
 
 
 JobId = Annotated[int, Path(ge=1, le=2**31)]

@@ -26,8 +26,9 @@ from fairline.core.stages import STAGES
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, posted, read, said_when
+from fairline.web.judged import Judged
 from fairline.web.stage import stage_page, way_out_view
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -19,9 +19,10 @@ from fairline.core.wire.stage import WireWorked
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.forms import Form, posted, read
+from fairline.web.judged import Judged
 from fairline.web.pages import page
 from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Judged, Visit
+from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.wire_cards import cards
 from fairline.web.wire_page import CABLES, POWER, at_hand, ready_s, screws, wired
 

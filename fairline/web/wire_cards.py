@@ -7,7 +7,7 @@ from fairline.core.check import begins
 from fairline.core.wire.stage import WireWorked
 from fairline.core.wire.wiring import Block, Cable
 from fairline.web.called import VERDICT_WORDS
-from fairline.web.visit import Judged
+from fairline.web.judged import Judged
 
 
 @dataclass(frozen=True)

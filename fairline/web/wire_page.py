@@ -19,8 +19,9 @@ from fairline.web.drawing.ampere_scale import ampere_scale
 from fairline.web.drawing.wiring import lying_at, wiring_map
 from fairline.web.flare import job_pictures
 from fairline.web.forms import Form
+from fairline.web.judged import Judged
 from fairline.web.stage import Checks, stage_view, state_of
-from fairline.web.visit import Judged, Visit
+from fairline.web.visit import Visit
 
 CABLES, SETTINGS, POWER = "cables", "settings", "power"
 COLOURS: tuple[Colour, ...] = (*COMMON_ORDER, "grey", "yellow")

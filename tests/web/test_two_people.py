@@ -142,11 +142,27 @@ def test_nobody_elses_edit_is_taken_back(client):
     theirs = {"_editor": "0123456789abcdef.two", "_version": "1"}
     client.post(url, data=ROOM | theirs | {"rooms.0.area_m2": "30 m2", "notes": "theirs"})
     told = client.post(f"{url}/undo", headers={"hx-request": "true"}).text
-    assert "left: rooms" in html.unescape(told)
+    assert "Taken back: nothing. Changed by somebody since, and left: rooms" in html.unescape(told)
     survey = job_of(client, job_id).survey
     assert survey.notes == "theirs" and survey.rooms[0].area_m2 == 30.0
     client.post(f"{url}/undo")
     assert job_of(client, job_id).survey == survey
+
+
+def test_what_was_left_is_not_said_to_be_taken_back(client):
+    job_id = begun(client)
+    url = f"/jobs/{job_id}/survey"
+    client.get(url)
+    hand = client.cookies.get("fairline_hand")
+    client.post(url, data=ROOM | {"_editor": "0123456789abcdef.two", "_version": "0"})
+    mine = ROOM | {"rooms.0.load_w": "2600 W", "notes": "mine"}
+    client.post(url, data=mine | {"_editor": f"{hand}.one", "_version": "1"})
+    theirs = {"_editor": "0123456789abcdef.two", "_version": "2", "notes": "theirs"}
+    client.post(url, data=mine | theirs)
+    told = html.unescape(client.post(f"{url}/undo", headers={"hx-request": "true"}).text)
+    assert "Taken back: rooms 1 load. Changed by somebody since, and left: notes." in told
+    survey = job_of(client, job_id).survey
+    assert (survey.notes, survey.rooms[0].load_w) == ("theirs", 2000.0)
 
 
 def test_typing_on_is_one_edit_and_an_order_is_taken_back_on_all_stages(demo):
