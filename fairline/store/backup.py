@@ -5,10 +5,13 @@ backup does not.
 """
 
 import os
+import shutil
 import sqlite3
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import ExitStack, closing, contextmanager
 from datetime import datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from fairline.core.errors import FairLineError
 from fairline.store.revisions import HEAD, migrations
@@ -34,21 +37,57 @@ def _counted(file: Path) -> tuple[int, str]:
     return int(count), str(revision)
 
 
+@contextmanager
+def _opened(source: Path, room: Path) -> Iterator[sqlite3.Connection]:
+    """A database to be read; raises BackupError, which names it, where it cannot be.
+
+    On a disk that cannot be written SQLite opens none with a log beside it: a copy of both, in
+    ``room``, is read then.
+    """
+    with ExitStack() as stack:
+        try:
+            opened = stack.enter_context(
+                closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True))
+            )
+            opened.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        except sqlite3.OperationalError:
+            with _blaming(source, "read"):
+                folder = Path(stack.enter_context(TemporaryDirectory(dir=room)))
+                shutil.copy(source, folder / "copy")
+                if (log := Path(f"{source}-wal")).is_file():
+                    shutil.copy(log, folder / "copy-wal")
+                for file in folder.iterdir():
+                    file.chmod(0o600)
+                opened = stack.enter_context(closing(sqlite3.connect(folder / "copy")))
+                opened.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        except sqlite3.DatabaseError as error:
+            raise BackupError(f"{source} cannot be read: {error}") from None
+        yield opened
+
+
+@contextmanager
+def _blaming(file: Path, what: str) -> Iterator[None]:
+    try:
+        yield
+    except (sqlite3.Error, OSError) as error:
+        raise BackupError(f"{file} cannot be {what}: {error}") from None
+
+
 def _copy(source: Path, target: Path) -> None:
     """Copy a database as it stands, committed changes only, to a file that appears whole."""
     half = target.with_name(f"{target.name}.part")
     try:
-        with (
-            closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as opened,
-            closing(sqlite3.connect(half)) as written,
-        ):
-            opened.backup(written)
+        with _blaming(target, "written"), closing(sqlite3.connect(half)) as written:
+            written.execute("PRAGMA user_version")  # a folder that cannot be written is told first
+            with _opened(source, target.parent) as opened:
+                opened.backup(written)
             written.execute("PRAGMA journal_mode=DELETE")
-        os.chmod(half, 0o600)
-        half.replace(target)
-    except (sqlite3.Error, OSError) as error:
+        with _blaming(target, "written"):
+            os.chmod(half, 0o600)
+            half.replace(target)
+    except BackupError:
         half.unlink(missing_ok=True)
-        raise BackupError(f"{target} cannot be written: {error}") from None
+        raise
 
 
 def backup(database: Path, target: Path) -> int:

@@ -49,6 +49,45 @@ def test_a_backup_made_in_use_is_whole_and_comes_back(tmp_path):
     again.close()
 
 
+@pytest.mark.parametrize("log", [True, False])
+def test_from_a_disk_that_cannot_be_written_a_backup_is_made_all_the_same(
+    tmp_path, monkeypatch, log
+):
+    """SQLite then opens no database with a log: "attempt to write a readonly database"."""
+    source = tmp_path / "disk"
+    source.mkdir()
+    database, _ = filled(source, 40)
+    if not log:
+        database.close()
+    assert (source / "fairline.db-wal").exists() is log
+    connect = sqlite3.connect
+
+    def as_on_that_disk(name, **how):
+        if str(source) in str(name):
+            raise sqlite3.OperationalError("attempt to write a readonly database")
+        return connect(name, **how)
+
+    monkeypatch.setattr(sqlite3, "connect", as_on_that_disk)
+    target = tmp_path / "out.db"
+    assert backup(source / "fairline.db", target) == 1
+    with connect(target) as opened:
+        assert opened.execute("SELECT count(*) FROM reading WHERE pa = 30.0").fetchone() == (40,)
+    assert sorted(f.name for f in tmp_path.iterdir()) == ["disk", "out.db"]
+    database.close()
+
+
+def test_a_backup_names_the_file_that_is_at_fault(tmp_path):
+    broken = tmp_path / "broken.db"
+    broken.write_bytes(b"SQLite format 3\0" + b"\x07" * 5000)
+    with pytest.raises(BackupError, match=r"broken\.db cannot be read"):
+        backup(broken, tmp_path / "out.db")
+    database, _ = filled(tmp_path)
+    with pytest.raises(BackupError, match=r"none/out\.db cannot be written"):
+        backup(tmp_path / "fairline.db", tmp_path / "none" / "out.db")
+    database.close()
+    assert sorted(f.name for f in tmp_path.iterdir()) == ["broken.db", "fairline.db"]
+
+
 def test_what_is_no_backup_is_refused_and_nothing_is_touched(tmp_path):
     database, _ = filled(tmp_path)
     database.close()
