@@ -226,7 +226,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_proofs.py",
     ),
     "core/evacuate/void.py": (
-        "core/test_stages.py",
+        "core/test_circuits.py",
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",
     ),
@@ -238,6 +238,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
     ),
     "store/jobs.py": (
         "store/test_jobs.py",
+        "store/test_subjects.py",
         "web/test_api.py",
         "web/test_instruments.py",
     ),

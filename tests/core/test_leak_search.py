@@ -163,3 +163,13 @@ def test_factory_flares_are_used_or_cut_off_by_the_school():
     assert judge(job, Practice())["flare"].call.verdict == "watch"
     inspect = Practice(schools={"factory_flares": "inspect"})
     assert judge(job, inspect)["flare"].call.verdict == "holds"
+
+
+@pytest.mark.parametrize(
+    ("how", "mend"), [("measured", "make it again"), ("brazed", "ut it out and braze")]
+)
+def test_a_joint_that_was_brazed_instead_is_mended_by_brazing(how, mend):
+    record = made(PLACES[0], 37.5 if how == "measured" else None, how=how)
+    look = looked(PLACES[0], "leak")
+    found = next(s for s in suspects(joints(record), [], (look,), NOW) if s.id == PLACES[0])
+    assert mend in found.call.do_next

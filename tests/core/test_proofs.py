@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from fairline.core.copied import copied
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.void import ShutOff
+from fairline.core.flare.records import JointRecord
 from fairline.core.flare.stage import FlareWorked
 from fairline.core.job import Job, numbered
 from fairline.core.line import work
@@ -275,6 +276,32 @@ def test_ports_pulled_together_stand_alone_where_the_others_were_shut():
         calls["Port A"].verdict == "wait"
         and "proves this volume no more" in calls["Port A"].because
     )
+
+
+@pytest.mark.parametrize(
+    ("opened", "voided"),
+    [
+        (("A",), {"C"}),  # C stands behind its shut valves
+        (("C",), {"C"}),  # and so does A
+        (("A", "C"), {"A", "C"}),  # one after the other: they stand open to each other
+        ((), {"C"}),
+    ],
+)
+def test_what_is_opened_lets_into_every_circuit_whose_valves_stand_open(opened, voided):
+    site = Site(roomy(gallery()))
+    site.make()
+    site.hold()
+    for port in "ABC":
+        site.pull(port)
+    site.weigh()
+    for port in opened:
+        site.open(port)
+    joint = next(j for j in site.joints if j.place == "C.gas.end")
+    sides = tuple(joint.key.partition(":")[2].split("|"))
+    fields = {"place": joint.place, "sides": sides, "look": "good", "applied_nm": 37.5}
+    site.record(JointRecord(**fields, by=BY, at=site.later()))
+    found = site.worked.of(EvacuateWorked).voided
+    assert {v.circuit for v in found if v.by} == voided
 
 
 def later_head(site):

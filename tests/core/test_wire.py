@@ -106,6 +106,18 @@ def exchanged(job, plan, cable, side):
     return with_records(job, change)
 
 
+def shifted(job, plan, cable, side):
+    """A strange conductor under the first screw, and the first one's under the second."""
+    first, second = plan.planned(cable.id, side).terminals[:2]
+    own = next(
+        r.colour
+        for r in job.records
+        if isinstance(r, Landing) and (r.cable, r.side, r.terminal) == (cable.id, side, first)
+    )
+    job = with_records(job, _one_landing(cable, side, first, colour="orange"))
+    return with_records(job, _one_landing(cable, side, second, colour=own))
+
+
 def on_another_block(job, plan, cable, side):
     """One conductor of an end under the same screw of another block of that unit or system."""
     first = plan.planned(cable.id, side)
@@ -130,6 +142,7 @@ FAULTS = {
             j, _one_landing(c, s, p.planned(c.id, s).terminals[0], colour="orange")
         ),
     ),
+    "colours shifted": (("cable", "pair"), "colour", shifted),
     "ground on a terminal": (
         ("cable", "supply"),
         "ground-colour",

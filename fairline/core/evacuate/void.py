@@ -46,13 +46,13 @@ def acts_of(record: Record) -> Iterator[Act]:
 
 @dataclass(frozen=True)
 class Opened:
-    """When valves were opened: which circuits stand open to each other since; none named: all."""
+    """When valves were opened, and of which circuits; none named: of all."""
 
     at: datetime
     ports: tuple[str, ...] = ()
 
-    def joins(self, *circuits: str) -> bool:
-        return not self.ports or set(circuits) <= set(self.ports)
+    def opens(self, circuit: str) -> bool:
+        return not self.ports or circuit in self.ports
 
 
 @dataclass(frozen=True)
@@ -106,14 +106,19 @@ def voided(
                 own.append(d)
             elif _behind_a_valve(d, then, now):
                 continue
-            elif any(o.joins(circuit, there) and (when is None or when >= o.at) for o in opened):
-                if when is None or contents.at(when, there).valves:
+            elif all(_opened(c, when, opened) for c in (circuit, there)):
+                if when is None or all(contents.at(when, c).valves for c in (circuit, there)):
                     own.append(d)
             elif there in key and (answer := shut.get((proof.uid, there))) != "yes":
                 own.append(d)
                 asks = "" if answer else there
         found.append(Voided(circuit, tuple(own), asks if _only(own, of, asks) else ""))
     return found
+
+
+def _opened(circuit: str, when: datetime | None, opened: Iterable[Opened]) -> bool:
+    """Whether the valves of a circuit had been opened at a moment; None: at all."""
+    return any(o.opens(circuit) and (when is None or when >= o.at) for o in opened)
 
 
 def _done(difference: Difference, proofs: Proofs) -> datetime | None:
