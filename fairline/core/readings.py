@@ -173,7 +173,7 @@ class Readings(Sequence[OneReading], Generic[OneReading]):
 
     def _telling(self) -> Array:
         """The readings by which all are looked at, by number."""
-        at: set[int] = set()
+        at = set(self._first_of_each_pattern())
         for name, column in self._columns.items():
             if name in _WORDS:
                 at |= {int(np.flatnonzero(column == word)[0]) for word in set(column.tolist())}
@@ -185,6 +185,19 @@ class Readings(Sequence[OneReading], Generic[OneReading]):
             else:
                 at |= {int(np.argmin(column)), int(np.argmax(column))}
         return np.array(sorted(at), dtype=np.intp)
+
+    def _first_of_each_pattern(self) -> list[int]:
+        """The first reading of each set of values that are there: not every set may be."""
+        pattern = np.zeros(self._count, dtype=np.int64)
+        for name, column in self._columns.items():
+            if name in _WORDS:
+                there = np.array([word is not None for word in column.tolist()], dtype=np.bool_)
+            elif column.dtype == np.float64:
+                there = ~np.isnan(column)
+            else:
+                continue
+            pattern = pattern * 2 + there
+        return [int(n) for n in np.unique(pattern, return_index=True)[1]]
 
     def __len__(self) -> int:
         return self._count

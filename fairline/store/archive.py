@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from fairline.core.errors import FairLineError
 from fairline.core.job import Job
-from fairline.store import pictures, readings_csv
+from fairline.store import job_file, pictures, readings_csv
 from fairline.store.trouble import BROKEN_ZIP
 
 MOST_BYTES = 96 * 1024 * 1024  # unpacked
@@ -26,7 +26,9 @@ def write(session: Session, job_id: int, job: Job) -> bytes:
     """The job with its pictures and logs."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
-        packed.writestr("job.json", job.model_dump_json(indent=1))
+        with packed.open("job.json", "w") as file:
+            for piece in job_file.write(job):
+                file.write(piece.encode())
         for name in sorted(pictures.names(session, job_id)):
             content = pictures.content_of(session, job_id, name)
             packed.writestr(f"pictures/{name}.jpg", content or b"", zipfile.ZIP_STORED)

@@ -13,6 +13,7 @@ from fairline.store.bulk import many_values
 from fairline.store.models import ReadingRow, RunRow
 from fairline.store.sqlite import insert_or_ignore, plain_rows
 
+AT_ONCE = 20_000  # rows of one insert: many more would lie in memory twice
 WRITTEN = "readings written"  # of runs that this session filled: they are not read back
 
 
@@ -73,9 +74,12 @@ def append(session: Session, run: RunRow, readings: AnyReadings) -> int:
         return 0
     begun = run.count == 0
     names = tuple(n for n in readings.names() if readings.has(n))
-    with many_values():
-        rows = list(zip(repeat(run.id), *readings.values(names), strict=False))
-        new = insert_or_ignore(session, ReadingRow.__table__, ("run_id", *names), rows)
+    new = 0
+    for first in range(0, len(readings), AT_ONCE):
+        part = readings[first : first + AT_ONCE]
+        with many_values():
+            rows = list(zip(repeat(run.id), *part.values(names), strict=False))
+            new += insert_or_ignore(session, ReadingRow.__table__, ("run_id", *names), rows)
     if new < len(readings):
         _same_as_kept(session, run.id, readings)
     if new:

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request, Response
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import Field, TypeAdapter, ValidationError
 
 from fairline.core import kit
@@ -159,7 +159,7 @@ def _brief(job_id: int, brief: Brief) -> JobLine:
 @router.get("/jobs/{job_id}")
 def get_job(job_id: JobId, visit: AVisit) -> Response:
     """The whole job, as the job file has it."""
-    return Response(whole_job(visit, job_id), media_type="application/json")
+    return StreamingResponse(whole_job(visit, job_id), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/named")

@@ -4,7 +4,7 @@ import re
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import HTMLResponse, Response
+from fastapi.responses import HTMLResponse, Response, StreamingResponse
 
 from fairline.core.hand_over.stage import (
     TASKS,
@@ -87,11 +87,10 @@ def record_pdf(job_id: JobId, visit: AVisit) -> Response:
 @router.get("/jobs/{job_id}/job.json")
 def job_file(job_id: JobId, visit: AVisit) -> Response:
     """The whole job as one file, to be imported again without loss."""
-    content = whole_job(visit, job_id)
     named = str(jobs.job_row(visit.session, job_id).head.get("name", ""))
     disposition = f'attachment; filename="{file_name(named, job_id, "fairline.json")}"'
-    return Response(
-        content,
+    return StreamingResponse(
+        whole_job(visit, job_id),
         media_type="application/json",
         headers={"Content-Disposition": disposition},
     )

@@ -25,7 +25,7 @@ from fairline.core.proofs import changed_parts, words
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
-from fairline.store import board, clock, edits, house, jobs, sent, shelf, subjects
+from fairline.store import board, clock, edits, house, job_file, jobs, sent, shelf, subjects
 from fairline.store.clock import now
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
@@ -251,12 +251,12 @@ class Visit:
         return Editing(editor=self.new_editor(), by=self.person)
 
 
-def whole_job(visit: Visit, job_id: int) -> str:
+def whole_job(visit: Visit, job_id: int) -> Iterator[str]:
     """A job as its file has it; one that cannot be judged or read any more goes out as it lies."""
     try:
-        return visit.judged(job_id).job.model_dump_json(indent=1)
+        return job_file.write(visit.judged(job_id).job)
     except board.CannotJudgeError:
-        return json.dumps(jobs.document(visit.session, job_id), indent=1)
+        return iter([json.dumps(jobs.document(visit.session, job_id), indent=1)])
 
 
 def remember(response: Response, name: str, value: str) -> None:
