@@ -12,7 +12,7 @@ export default [
       sourceType: "module",
       globals: of("document", "EventSource", "window", "Event", "HTMLElement", "HTMLFormElement", "setTimeout", "clearTimeout",
         "setInterval", "clearInterval", "Alpine", "Idiomorph", "localStorage", "matchMedia", "CSS", "crypto",
-        "fetch", "DOMParser", "File", "FormData", "URLSearchParams", "Intl", "location", "htmx"),
+        "fetch", "history", "URL", "CustomEvent", "DOMParser", "File", "FormData", "URLSearchParams", "Intl", "location", "htmx"),
     },
     rules: {
       complexity: ["error", 10],

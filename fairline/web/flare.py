@@ -44,7 +44,7 @@ from fairline.web.forms import Form, posted, read, said_when
 from fairline.web.instruments import MARK, shown, simulated, taken
 from fairline.web.judged import Judged
 from fairline.web.pages import page
-from fairline.web.stage import stage_page, stage_view
+from fairline.web.stage import stage_context, stage_page, stage_view
 from fairline.web.visit import AForm, AVisit, JobId, Visit
 from fairline.web.way_out import done_already, refusal, refusing
 
@@ -115,7 +115,13 @@ def at_hand(
     found: list[flare.Joint], place: str, wrench: WrenchEntry, system: System
 ) -> dict[str, Any]:
     """The joint that is asked for, else the next that does not hold, with its drawings."""
-    shown = [j for j in found if j.place == place] or _next(found)[:1] or found[:1]
+    return drawn(
+        [j for j in found if j.place == place] or _next(found)[:1] or found[:1], wrench, system
+    )
+
+
+def drawn(shown: list[flare.Joint], wrench: WrenchEntry, system: System) -> dict[str, Any]:
+    """Joints as their cards show them: with their drawings and what to set on the wrench."""
     return {
         "shown": shown,
         "gauges": {j.place: flare_gauge(j, system) for j in shown},
@@ -184,6 +190,16 @@ def _typed(text: str, wrench: WrenchEntry) -> str:
     """A torque as it was typed; a bare number is in the wrench's own unit."""
     bare = re.fullmatch(r"\s*[\d.,/ ]+\s*", text) is not None
     return f"{text} {wrench.reads}" if bare and wrench.reads else text
+
+
+@router.get("/jobs/{job_id}/flare/ahead")
+def ahead(job_id: JobId, visit: AVisit) -> HTMLResponse:
+    """The cards of all joints that are left: a page without signal opens the next from them."""
+    judged = visit.judged(job_id)
+    left = _next(joints_of(judged))
+    cards = drawn(left, judged.job.flare, visit.system)
+    context = stage_context(visit, judged, "flare", None, cards)
+    return page("flare/ahead.html", visit, **context)
 
 
 @router.post("/jobs/{job_id}/flare/joints")

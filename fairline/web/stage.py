@@ -74,6 +74,21 @@ def stage_page(
     **more: Any,
 ) -> HTMLResponse:
     """The page of a stage: its entry as a form, its own view, the line and the plate."""
+    context = stage_context(visit, judged, stage, form, more)
+    context["refused"] = is_refused(context)
+    status = 200 if visit.htmx else status
+    kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
+    context["undone"] = context["undone"] or kept_words
+    answer = page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
+    if kept_words:
+        answer.delete_cookie(TOLD)
+    return answer
+
+
+def stage_context(
+    visit: Visit, judged: Judged, stage: str, form: Form | None, more: dict[str, Any]
+) -> dict[str, Any]:
+    """All that a stage's page shows; ``more`` stands before what is shown otherwise."""
     shown = form or Form(flat(entry_of(judged, stage), visit.system))
     shown.notes |= more.pop("notes", {})
     context = {
@@ -97,15 +112,7 @@ def stage_page(
     }
     for view in WAY_OUT:
         context |= view(visit, judged, stage, context | more)
-    context |= more
-    context["refused"] = is_refused(context)
-    status = 200 if visit.htmx else status
-    kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
-    context["undone"] = context["undone"] or kept_words
-    answer = page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
-    if kept_words:
-        answer.delete_cookie(TOLD)
-    return answer
+    return context | more
 
 
 def _undo_and_redo(visit: Visit, judged: Judged, stage: str) -> dict[str, Undo | None]:

@@ -159,13 +159,14 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
         lost.append(route.request.url)
         route.abort("internetdisconnected")
 
-    page.route("**/runs/hold/reading", swallow)
+    page.route("**/runs/hold/reading*", swallow)
     reading(page, "299", "31 min")
     expect(page.locator("#unsent li")).to_have_count(1)
     expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
     reading(page, "298", "32 min")
-    expect(page.locator("#unsent li")).to_have_text([re.compile("^299"), re.compile("^298")])
-    page.unroute("**/runs/hold/reading")
+    told = [re.compile(rf"gauge {psi}\b.*Record") for psi in (299, 298)]
+    expect(page.locator("#unsent li")).to_have_text(told)  # in people's words
+    page.unroute("**/runs/hold/reading*")
     page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(page.locator("#unsent")).to_have_count(0)
     expect(page.locator(".figure.hero strong")).to_have_text("298.0")
@@ -180,16 +181,46 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
 def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/9/flare")
-    page.route("**/flare/joints", lambda route: route.abort("internetdisconnected"))
+    page.route("**/flare/joints*", lambda route: route.abort("internetdisconnected"))
     page.get_by_label("The wrench read", exact=True).fill("28 lbf·ft")
     page.get_by_label("Made by").fill("Ida")
     page.locator(".act").tap()
     expect(page.locator("#unsent li")).to_have_count(1)
-    page.unroute("**/flare/joints")
+    page.unroute("**/flare/joints*")
     expect(page.locator("#unsent")).to_have_count(0)  # it tries again by itself
     expect(page.locator(".ledger .verdict-holds")).to_have_count(1)
     made = page.request.get(f"{demo_site.base}/api/jobs/9").json()["records"][-1]
     assert (made["kind"], made["look"], made["by"]) == ("joint", "good", "Ida")
+    demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_page(demo_site):
+    demo_site.refusals = True
+    page = demo_site.page
+    with page.expect_response("**/flare/ahead"):
+        page.goto(f"{demo_site.base}/jobs/9/flare")
+    page.route(f"{demo_site.base}/**", lambda route: route.abort("internetdisconnected"))
+    labels = []
+    for torque in ("28", "12", "28", "12"):
+        labels.append(page.locator(".joint-card h3").evaluate("h => h.firstChild.textContent"))
+        page.get_by_label("The wrench read", exact=True).fill(torque)
+        page.get_by_label("Made by").fill("Ida")
+        waiting = page.locator("#unsent li").count()
+        page.locator(".act").tap()
+        expect(page.locator("#unsent li")).to_have_count(waiting + 1)
+    assert len(set(labels)) == 4
+    expect(page.locator("#unsent li").nth(1)).to_have_text(
+        f"{labels[1]} · the wrench read 12 lbf·ft · made by Ida · Looked even, bright: Record"
+    )
+    page.get_by_role("link", name="Torque card").evaluate("link => link.click()")
+    expect(page.locator("#unsent")).to_be_in_viewport()
+    expect(page.locator(".joint-card")).to_be_attached()  # no error of the browser's
+    page.unroute(f"{demo_site.base}/**")
+    expect(page.locator("#unsent")).to_have_count(0)
+    expect(page.locator(".ledger .verdict-holds")).to_have_count(4)
+    page.get_by_role("link", name="Torque card").evaluate("link => link.click()")
+    expect(page).to_have_url(re.compile("/torque-card$"))
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
@@ -217,8 +248,8 @@ def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
     reading(page, "299", "31 min")
     expect(page.locator(".figure.hero strong")).to_have_text("299.0")
     waiting: list[Route] = []
-    page.route("**/runs/hold/begin", lambda route: waiting.append(route))
-    with page.expect_request("**/runs/hold/begin"):
+    page.route("**/runs/hold/begin*", lambda route: waiting.append(route))
+    with page.expect_request("**/runs/hold/begin*"):
         page.get_by_role("button", name="Begin a new hold").click()
     pipe = page.locator("#at-hold").get_by_label("Pipe", exact=True)
     pipe.fill("68")

@@ -378,3 +378,12 @@ def test_how_sure_a_shape_is_and_when_the_limit_is_passed_is_said(limit_in_s, wo
     assert sure(result) == words_of_it
     undecided = result.model_copy(update={"shape": "undecided"})
     assert sure(undecided) == words_of_it.replace("Steady, 9 in 10 sure", "Undecided")
+
+
+def test_the_cards_of_all_joints_that_are_left_come_in_one_answer(demo):
+    """For a page that has no signal by the next joint."""
+    page = demo.get("/jobs/9/flare").text
+    cards = demo.get("/jobs/9/flare/ahead").text
+    left = re.findall(r'data-of="([^"]+)"', page)
+    assert re.findall(r'<article[^>]*data-place="([^"]+)"', cards) == left and len(left) == 4
+    assert demo.get("/jobs/999/flare/ahead").status_code == 404

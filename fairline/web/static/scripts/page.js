@@ -9,6 +9,7 @@ import "./typing.js";
 import "./standing.js";
 import "./clocks.js";
 import "./streaming.js";
+import "./ahead.js";
 
 document.documentElement.classList.add("scripted");
 

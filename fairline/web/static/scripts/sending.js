@@ -15,15 +15,29 @@ const token = () => [...crypto.getRandomValues(new Uint8Array(12))]
 /** Whether a request is an act (a record, an order for good), not an entry that keeps itself. */
 const isAct = ({ elt, verb }) => verb === "post" && elt && !elt.closest("form.entry");
 
-/** What an act says, for the list: its button and what was typed. */
-const inWords = (elt, fields) => {
+const UNTOLD = ["hidden", "radio", "checkbox", "submit"];
+const DOES = "button.act, button.big, button:not([disabled]):not(.sr)";
+const plain = (text) => text?.replace(/\s+/g, " ").trim() ?? "";
+
+/** A field that was filled in, as a person reads it: its label, and what stands in it. */
+const fieldInWords = (form, name, value) => {
+  const field = [...form.elements].find((f) => f.name === name && !UNTOLD.includes(f.type));
+  if (!field) return "";
+  const picked = (select) => select?.selectedOptions?.[0]?.text ?? "";
+  const chosen = picked(field) || `${value} ${picked(form.elements[`_u.${name}`])}`;
+  return `${plain(field.labels?.[0]?.textContent).toLowerCase()} ${plain(chosen)}`;
+};
+
+/** What an act says, for the list: of what it is, what was filled in, what its button says. */
+const inWords = (elt, fields, pressed) => {
   const form = elt.closest("form") ?? elt;
-  const typed = [...fields]
+  const of = form.closest("article, section, dialog")?.querySelector("h2, h3")?.firstChild;
+  const filled = fields
     .filter(([name, value]) => typeof value === "string" && value && !name.startsWith("_"))
-    .filter(([name]) => form.querySelector(`[name="${CSS.escape(name)}"]:not([type=hidden])`))
-    .map(([, value]) => value);
-  const button = form.querySelector("button:not([disabled])");
-  return typed.join(" · ") || button?.textContent.trim() || "an act";
+    .map(([name, value]) => fieldInWords(form, name, value));
+  const done = pressed ?? (elt.matches("button") ? elt : form.querySelector(DOES));
+  const parts = [plain(of?.textContent), ...filled, plain(done?.textContent)];
+  return parts.filter(Boolean).join(" · ") || "an act";
 };
 
 const show = () => {
@@ -86,21 +100,22 @@ const keep = (detail) => {
   for (const [name, value] of Object.entries(parameters)) {
     if (!fields.some(([known]) => known === name)) fields.push([name, value]);
   }
-  const plain = fields.filter(([, value]) => typeof value === "string");
+  const sent = fields.filter(([, value]) => typeof value === "string");
   if (fields.some(([, value]) => value instanceof File && value.size)) {
     refused = "The file was not sent: the server does not answer. Send it again when it does.";
     return show();
   }
   waiting.push({
     path,
-    fields: plain,
+    fields: sent,
     token: headers["X-Fairline-Once"],
     subject: headers["X-Fairline-Subject"],
     at: Date.now(),
-    words: inWords(elt, plain),
+    words: inWords(elt, sent, detail.triggeringEvent?.submitter),
   });
   elt.closest("form")?.reset(); // free for what comes next
   show();
+  document.dispatchEvent(new CustomEvent("fairline:waits", { detail: { elt, path, waiting } }));
   clearTimeout(timer);
   timer = setTimeout(sendAll, AGAIN_MS);
 };
@@ -130,6 +145,17 @@ document.addEventListener("htmx:responseError", (event) => {
 window.addEventListener("online", sendAll);
 window.addEventListener("beforeunload", (event) => {
   if (waiting.length) event.preventDefault();
+});
+// A link pressed while acts wait: they go out first; without signal the page stays where it is.
+document.addEventListener("click", async (event) => {
+  const link = event.target.closest?.('a[href^="/"], a[href^="?"]');
+  if (!waiting.length || !link || event.defaultPrevented || event.ctrlKey || event.metaKey) return;
+  event.preventDefault();
+  await sendAll();
+  if (!waiting.length) return location.assign(link.href);
+  refused = "";
+  show();
+  document.getElementById("unsent").scrollIntoView({ block: "center" });
 });
 show();
 if (waiting.length) sendAll();
