@@ -189,6 +189,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_proofs.py",
     ),
     "core/evacuate/circuits.py": (
+        "core/test_circuits.py",
         "core/test_stages.py",
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",

@@ -205,7 +205,10 @@ def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_pa
     for torque in ("28", "12", "28", "12"):
         labels.append(page.locator(".joint-card h3").evaluate("h => h.firstChild.textContent"))
         page.get_by_label("The wrench read", exact=True).fill(torque)
-        page.get_by_label("Made by").fill("Ida")
+        if len(labels) > 1:
+            expect(page.get_by_label("Made by")).to_have_value("Ida")  # typed once
+        else:
+            page.get_by_label("Made by").fill("Ida")
         waiting = page.locator("#unsent li").count()
         page.locator(".act").tap()
         expect(page.locator("#unsent li")).to_have_count(waiting + 1)

@@ -1,9 +1,11 @@
 """Home runs: each pair of valves shuts off a volume of its own, and is proven by itself."""
 
 from datetime import UTC, datetime, timedelta
+from types import SimpleNamespace
 
 import pytest
 
+from fairline.core.evacuate.circuits import named
 from fairline.core.evacuate.lane import EvacuateWorked
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, PumpOverride
 from fairline.core.line import rules_of, work
@@ -116,3 +118,18 @@ def test_what_was_accepted_opens_the_gate_only_with_the_others_proven():
     assert "accepted" not in alone.call.findings
     every = worked((bad, agreed), proven(30, "B"), proven(60, "C"))
     assert every.call.call.verdict == "watch" and "accepted" in every.call.findings
+
+
+@pytest.mark.parametrize(
+    ("count", "key", "words"),
+    [
+        (3, "ABC", "All ports"),
+        (3, "AB", "Ports A and B"),
+        (3, "C", "Port C"),
+        (1, "A", "Port A"),
+        (4, "ABD", "Ports A, B and D"),
+    ],
+)
+def test_ports_are_named_alone_together_or_as_all(count, key, words):
+    found = [SimpleNamespace(id=tag, tag=tag) for tag in "ABCD"[:count]]
+    assert named(found, tuple(key)) == words

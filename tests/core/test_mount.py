@@ -26,6 +26,7 @@ from fairline.core.mount.stud import Stud, stud_centres
 from fairline.core.mount.wall import WallThing, off_the_body
 from fairline.core.mount.wall import request as wall_request
 from fairline.core.mount.yard import InYard, rail
+from fairline.core.mount.yard_clear import drawn_free_m
 from fairline.core.nearest import Rect, nearest
 from fairline.core.physics.constants import INCH_M as INCH
 from fairline.core.practice import Practice, Rules
@@ -306,6 +307,7 @@ BORDER = InYard(kind="property-line", x_m=0.0, y_m=1.2, width_m=5.5, depth_m=0.0
         ({"base_m": 0.2}, "base", "short"),  # flood reaches 0.3 m
         ({"support": None}, "support", "wait"),
         ({"bedroom_wall": "yes"}, "support", "watch"),
+        ({"support": "stand", "notes": "the owner's wish"}, "support", "holds"),
         ({"rail_left_m": None}, "rail", "wait"),
         ({"blocked": "no", "rail_m": 0.3}, "rail", "short"),
         ({"fasteners": None}, "lags", "wait"),
@@ -553,3 +555,27 @@ def test_a_screw_below_the_head_is_short_and_no_mark_of_the_card():
         found = cards(in_yard(), planned, rules, at)
         wall = next(c for c in found if c.marks and "Screw 2" in {m.what for m in c.marks})
         assert ("Screw 1" in {m.what for m in wall.marks}) == (verdict is None)
+
+
+@pytest.mark.parametrize(
+    ("snow_m", "support", "verdict"),
+    [(0.4, "pad", "watch"), (0.0, "pad", "holds"), (0.4, "stand", "holds")],
+)
+def test_a_pad_stands_in_the_snow(snow_m, support, verdict):
+    snowed = SURVEYED.model_copy(update={"snow_m": snow_m})
+    entry = in_yard(support=support, notes="the owner's wish")
+    found = judge(entry, snowed, PLANNED, RULES).checks
+    assert next(c for c in found if c.id == "support").call.verdict == verdict
+
+
+def test_the_drawn_yard_reaches_as_far_as_it_is_drawn_less_the_unit():
+    at, unit = in_yard().outdoor, RULES.outdoor
+    left = drawn_free_m(at, unit)
+    assert left == pytest.approx(
+        {
+            "outdoor_left": at.x_m,
+            "outdoor_right": at.wall_m - at.x_m - unit.width_m,
+            "outdoor_front": at.yard_m - at.y_m - unit.depth_m,
+        }
+    )
+    assert drawn_free_m(at.model_copy(update={"yard_m": None}), unit) == {}

@@ -106,6 +106,8 @@ def test_in_thin_air_the_most_charge_falls(altitude, factor):
     assert inverse == pytest.approx(9.0)
     told = [step.step for step in ask_at(altitude, 2.5, room(9.0)).working]
     assert any("thin air" in step for step in told) is (altitude > 600)
+    worked = ask_at(altitude, 2.5, room(9.0)).working[-1]
+    assert ("√9 / 1" in worked.expression) is (altitude > 600)
 
 
 def ask_at(altitude, charge, *rooms, refrigerant="R-32"):

@@ -578,6 +578,26 @@ def test_a_circuit_that_is_connected_is_no_longer_one_that_reaches_nothing(been,
     )
 
 
+@pytest.mark.parametrize(("landed", "told"), [("both", True), ("one", False), ("none", False)])
+def test_another_colour_than_the_jobs_at_both_ends_works_and_is_told(landed, told):
+    job = BASES["single"]
+    cable = worked(job).wiring.cables["A"]
+    first, other = cable.colours[0], "orange"
+    for side in {"both": ("start", "end"), "one": ("start",), "none": ()}[landed]:
+        screw = worked(job).wiring.planned("A", side).terminals[0]
+        job = with_records(job, _one_landing(cable, side, screw, colour=other))
+    found = bad(job)
+    assert first != other and (found.get("A_chosen_1") == "watch") is told
+    assert ("A_colour_1" in found) is (landed == "one")
+
+
+def test_an_end_without_anything_landed_names_its_unit():
+    job = BASES["single"]
+    bare = with_records(job, lambda r: None if isinstance(r, Landing) and r.cable == "A" else r)
+    told = [c.call.because for c in worked(bare).call.checks if "no ground" in c.call.because]
+    assert {text.rpartition(" at the ")[2] for text in told} == {"outdoor unit.", "head A."}
+
+
 def test_the_pairs_colours_are_offered_and_never_taken_as_landed():
     job = BASES["trunk"]
     unsaid = entered(job, pair=None)

@@ -37,6 +37,8 @@ document.addEventListener("fairline:waits", ({ detail: { elt, path, waiting } })
   const later = places.slice(places.indexOf(card.dataset.place) + 1);
   const next = cards.get([...later, ...places].find((place) => !done.has(place)))?.cloneNode(true);
   if (!next) return;
+  const who = next.querySelector("[name=by]");
+  if (who) who.value = waiting.at(-1).fields.find(([name]) => name === "by")?.[1] ?? who.value;
   card.replaceWith(next);
   htmx.process(next);
   said(next);
