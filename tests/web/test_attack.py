@@ -8,9 +8,11 @@ from fairline.settings import Settings
 from fairline.web.app import create_app
 from tests.conftest import BASE
 from tools.attack import fuzz
+from tools.attack.clocks import clocks
 from tools.attack.kills import kills
 from tools.attack.poison import poison
 from tools.attack.watchers import watchers
+from tools.attack.writers import writers
 
 
 @pytest.fixture
@@ -46,6 +48,16 @@ def test_what_was_acknowledged_is_there_after_a_kill(tmp_path):
     assert tally.tried > 5 and tally.sound, str(tally)
 
 
+def test_a_clock_that_jumps_moves_no_reading(served):
+    tally = clocks(served, 12, seed=3)
+    assert tally.tried == 12 and tally.sound, str(tally)
+
+
+def test_the_board_locks_no_writer_out(tmp_path):
+    tally = writers(tmp_path, 3)
+    assert tally.tried > 10 and tally.sound, str(tally)
+
+
 def test_many_watch_and_nothing_is_lost(tmp_path):
-    tally = watchers(tmp_path, 20, 4, 3)
+    tally = watchers(tmp_path, 20, 4, 3, timed=False)
     assert tally.tried > 5 and tally.sound, str(tally)

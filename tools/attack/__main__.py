@@ -13,10 +13,12 @@ from fairline.demo.load import load_demo
 from fairline.settings import Settings
 from fairline.web.app import create_app
 from tools.attack import fuzz
+from tools.attack.clocks import clocks
 from tools.attack.kills import kills
 from tools.attack.poison import poison
 from tools.attack.tally import Tally
 from tools.attack.watchers import watchers
+from tools.attack.writers import writers
 
 JOBS = [1, 2, 5, 6, 7, 9]  # one of each kind of system
 
@@ -51,11 +53,19 @@ def attacks(short: bool, minutes: float) -> Iterator[Callable[[], Tally]]:
         with tempfile.TemporaryDirectory() as folder:
             return kills(Path(folder), 3 if short else 60)
 
+    def jumping() -> Tally:
+        with demo() as client:
+            return clocks(client, 10 if short else 200)
+
+    def writing() -> Tally:
+        with tempfile.TemporaryDirectory() as folder:
+            return writers(Path(folder), 5 if short else 60)
+
     def watched() -> Tally:
         with tempfile.TemporaryDirectory() as folder:
-            return watchers(Path(folder), 50, 10, 10 if short else 60 * minutes)
+            return watchers(Path(folder), 40, 10, 10 if short else 60 * minutes)
 
-    yield from (forms, api, files, killed, watched)
+    yield from (forms, api, files, killed, jumping, writing, watched)
 
 
 def main() -> int:

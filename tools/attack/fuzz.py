@@ -25,6 +25,7 @@ TEXTS = (
     *("legs.-1", "rooms.0", "runs.A.legs.0", "legs." + "9" * 400, "walls.A.studs.1.x_m=3 m"),
     *("connect:A:outdoor:B", "tee:A", "box", "out:tee1", "lay-out", "loose:A", "port:outdoor:D:x"),
 )
+FOR_GOOD = ("/delete", "/hand-over/done", "/put-away")
 NAMES = ("_add", "_remove", "_put", "_edit", "_part", "_version", "_turn", "_settle", "_say")
 
 
@@ -69,7 +70,7 @@ def pages(jobs: list[int]) -> list[str]:
 def forms(client: TestClient, count: int, jobs: list[int], seed: int = 1) -> Tally:
     """Post every form of every page over and over, some fields changed to what nobody types.
 
-    Orders that delete a job are left out. After it, every page still answers.
+    What ends a job (done, put away, deleted) is done to copies. After it, every page still answers.
     """
     tally, chance = Tally("forms of all pages"), random.Random(seed)
     known: list[dict[str, Any]] = []
@@ -94,14 +95,40 @@ def forms(client: TestClient, count: int, jobs: list[int], seed: int = 1) -> Tal
             tally.answered(f"POST {form['action']} {_short(data, form)}", answer.status_code)
         except UnicodeEncodeError:
             continue  # no browser sends it
+    for job in jobs:
+        _ended(client, job, chance, tally)
     for path in pages(jobs):
         tally.answered(f"GET {path} afterwards", client.get(path).status_code)
     tally.seen = f"{len(known)} forms"
     return tally
 
 
+def _ended(client: TestClient, job: int, chance: random.Random, tally: Tally) -> None:
+    """A copy of a job handed over, put away and deleted, each with nonsense first."""
+    answer = client.post(f"/jobs/{job}/copy", data={"name": "to be ended"})
+    copy = int(answer.url.path.split("/")[2])
+    named = f"?job={client.get(f'/api/jobs/{copy}/named').json()['uid']}"
+    proper = {
+        "hand-over/done": {"by": "Ida", "reason": "an attack"},
+        "hand-over/open": {"by": "Ida", "reason": "an attack"},
+        "put-away": {},
+        "bring-back": {},
+        "delete": {"typed": "to be ended"},
+    }
+    for what, fields in proper.items():
+        for values in (*({n: chance.choice(TEXTS) for n in fields} for _ in range(4)), fields):
+            try:
+                answer = client.post(f"/jobs/{copy}/{what}{named}", data=values)
+            except UnicodeEncodeError:
+                continue  # no browser sends it
+            tally.answered(f"POST {what} {values}", answer.status_code)
+    for path in (f"/jobs/{copy}/survey", f"/jobs/{copy}/charge{named}"):
+        if client.post(path, data={"notes": "late"}).status_code != 404:
+            tally.lost.append(f"job {copy} was deleted, and {path} takes a note")
+
+
 def _for_good(action: str) -> bool:
-    return action.endswith(("/delete", "/hand-over/done", "/put-away"))
+    return action.partition("?")[0].endswith(FOR_GOOD)
 
 
 def _short(data: dict[str, Any], form: dict[str, Any]) -> dict[str, Any]:

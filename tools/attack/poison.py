@@ -2,6 +2,7 @@
 
 import io
 import json
+import random
 import struct
 import time
 import zipfile
@@ -71,7 +72,17 @@ def archives(count: int) -> Iterator[tuple[str, bytes]]:
     at = lying.rfind(b"PK\x01\x02")
     lying[at + 24 : at + 28] = struct.pack("<I", 10)  # the directory says ten bytes
     yield "ZIP that lies of its size", bytes(lying)
+    for n in range(60):
+        yield f"ZIP with a wrong byte, {n}", _hurt(_zip({"job.json": whole}), n)
     yield "picture that is none", _zip({"job.json": whole, "pictures/x.jpg": b"GIF89a"})
+
+
+def _hurt(content: bytes, seed: int) -> bytes:
+    """A file of its whole length with some bits turned."""
+    chance, hurt = random.Random(seed), bytearray(content)
+    for _ in range(chance.randint(1, 4)):
+        hurt[chance.randrange(len(hurt))] ^= 1 << chance.randrange(8)
+    return bytes(hurt)
 
 
 def _zip(files: dict[str, bytes]) -> bytes:

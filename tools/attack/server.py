@@ -54,6 +54,16 @@ class Server:
             self.process.terminate()
             self.process.wait(timeout=30)
 
+    def read(self, path: str) -> tuple[int, int]:
+        """Status of a page and how many bytes it has; 0 where no answer came."""
+        try:
+            with urllib.request.urlopen(f"{self.url}{path}", timeout=60) as answer:
+                return answer.status, len(answer.read())
+        except urllib.error.HTTPError as error:
+            return error.code, 0
+        except (OSError, http.client.HTTPException):
+            return 0, 0
+
     def ask(self, path: str, body: Any = None, timeout: float = 30.0) -> tuple[int, Any]:
         """Status and JSON of an answer; 0 where none came."""
         data = None if body is None else json.dumps(body).encode()
