@@ -48,8 +48,6 @@ class Office:
         with self.lock:
             self.tally.answered(f"save {turn} of job {job}", status)
             self.slowest_s = max(self.slowest_s, took_s)
-            if took_s > SLOWEST_S:
-                self.tally.failures.append(f"save {turn} of job {job}: {took_s:.1f} s")
             if status == 200:
                 self.notes[job] = turn
 
@@ -76,8 +74,11 @@ class Office:
                 self.tally.lost.append(f"job {job}: note {turn}, there is {found}")
 
 
-def writers(folder: Path, seconds: float) -> Tally:
-    """Saves on some jobs while house practice changes and the board is opened over and over."""
+def writers(folder: Path, seconds: float, timed: bool = True) -> Tally:
+    """Saves on some jobs while house practice changes and the board is opened over and over.
+
+    ``timed``: a save that takes longer than ``SLOWEST_S`` is a failure.
+    """
     server, tally = Server(folder), Tally("the board beside writers")
     server.start()
     office = Office(server, tally)
@@ -90,6 +91,8 @@ def writers(folder: Path, seconds: float) -> Tally:
     office.done.set()
     for thread in threads:
         thread.join()
+    if timed and office.slowest_s > SLOWEST_S:
+        tally.failures.append(f"a save took {office.slowest_s:.1f} s")
     office.lost()
     server.stop()
     tally.seen = f"{sum(office.notes.values())} saves, slowest {office.slowest_s:.1f} s"
