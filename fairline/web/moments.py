@@ -50,9 +50,9 @@ def clock_told() -> str:
     by, seen = step
     way = "forward" if by > timedelta() else "back"
     return (
-        f"This computer's clock was set {way} by {duration(abs(by).total_seconds())}, seen at "
-        f"{moment(seen)}. Times here go on without it: nothing changes its order, and no hold "
-        "grows or shrinks. Start Fair Line again to go by the computer's clock."
+        f"This computer's clock was set {way} by {duration(abs(by).total_seconds())}, seen "
+        f"{moment(seen)}. Times here go on as they were, so no hold grows. To follow it, start "
+        "Fair Line again."
     )
 
 
