@@ -51,7 +51,7 @@ def test_one_stage_has_one_name_in_every_layer(stage):
     name = stage.replace("-", "_")
     package = ROOT / "fairline"
     assert (package / "core" / name / "stage.py").exists()
-    assert (package / "web" / f"{name}.py").exists()
+    assert (package / "web" / f"{name}.py").exists() or (package / "web" / name).is_dir()
     assert (package / "web" / "templates" / name / "page.html").exists()
 
 

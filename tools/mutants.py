@@ -245,7 +245,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
     ),
     "store/readings_csv.py": ("store/test_readings_csv.py",),
     "store/board.py": ("store/test_board.py",),
-    "web/merging.py": (
+    "web/frame/merging.py": (
         "web/test_two_people.py",
         "web/test_forms.py",
         "web/test_route_pages.py",

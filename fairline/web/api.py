@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import Field, TypeAdapter, ValidationError
 
@@ -30,30 +30,18 @@ from fairline.store.instruments import (
 )
 from fairline.store.kept_readings import TakenError
 from fairline.store.pictures import PictureError
-from fairline.web.board import board_page
+from fairline.web.bench.rig_line import RigLine, rig_line
+from fairline.web.board.routes import board_page
 from fairline.web.evacuate import known_ports
 from fairline.web.flare import job_pictures
+from fairline.web.frame.problems import Body, refused
+from fairline.web.frame.visit import AVisit, JobId, whole_job
 from fairline.web.pictures import show_picture, take
-from fairline.web.rig_line import RigLine, rig_line
 from fairline.web.runs import ahead, begun
-from fairline.web.visit import AVisit, JobId, whole_job
 
 router = APIRouter(prefix="/api")
 
 SPOTS = TypeAdapter(Annotated[list[SpotReading], Field(min_length=1, max_length=1000)])
-
-PROBLEM = "application/problem+json"
-
-
-async def raw_body(request: Request) -> bytes:
-    return await request.body()
-
-
-Body = Annotated[bytes, Depends(raw_body)]
-
-
-def refused(body: dict[str, Any]) -> Response:
-    return JSONResponse(body, body["status"], media_type=PROBLEM)
 
 
 @router.get("/calc")

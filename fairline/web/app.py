@@ -1,6 +1,7 @@
 """The application: middlewares, routers, errors."""
 
 import gzip
+import re
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from functools import partial
@@ -28,32 +29,23 @@ from fairline.store.document import NotFoundError
 from fairline.store.jobs import HandedOverError, OtherJobError
 from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
-from fairline.web import (
-    api,
-    bench_page,
-    board,
-    changes,
-    cut_plan,
-    evacuate,
-    handbook,
-    job_life,
-    pictures,
-    practice,
-    runs,
-    sheets,
-    shelf,
-    stage,
-    strikes,
-    way_out,
-)
-from fairline.web.bench import Bench
+from fairline.web import api, bench_page, evacuate, handbook, pictures, practice, runs
+from fairline.web.bench.bench import Bench
+from fairline.web.board import job_life
+from fairline.web.board import routes as board
+from fairline.web.changes import routes as changes
+from fairline.web.changes import strikes, way_out
 from fairline.web.description import description
-from fairline.web.judged import JudgedCache
-from fairline.web.live import Live
-from fairline.web.pages import ASSETS, page
-from fairline.web.security import BodyTooLargeError, Guard
-from fairline.web.settling import Settling
-from fairline.web.visit import ShelfCache, Visit, page_before
+from fairline.web.frame import stage
+from fairline.web.frame.judged import JudgedCache
+from fairline.web.frame.live import Live
+from fairline.web.frame.pages import ASSETS, page
+from fairline.web.frame.security import BodyTooLargeError, Guard
+from fairline.web.frame.settling import Settling
+from fairline.web.frame.visit import ShelfCache, Visit, page_before
+from fairline.web.route import cut_plan
+from fairline.web.shelf import routes as shelf
+from fairline.web.shelf import sheets
 
 STATIC = Path(__file__).parent / "static"
 PACKED = (".css", ".js", ".svg")  # fonts are packed already
@@ -92,6 +84,8 @@ class KeptStatic(StaticFiles):
         if own not in self._once:
             full, _ = await run_in_threadpool(self.lookup_path, own)
             content = await run_in_threadpool(Path(full).read_bytes)
+            if own.startswith("scripts/"):
+                content = _without_comments(content)
             self._once[own] = await run_in_threadpool(gzip.compress, content, 9)
         headers = {
             name: plain.headers[name]
@@ -100,6 +94,12 @@ class KeptStatic(StaticFiles):
         }
         packed = headers | {"content-encoding": "gzip", "vary": "Accept-Encoding"}
         return Response(self._once[own], headers=packed)
+
+
+def _without_comments(script: bytes) -> bytes:
+    """One of our scripts as it is sent: without the lines that are comments only."""
+    only = re.compile(rb"^[ ]*(//.*|/\*\*.*\*/)\n", re.M)
+    return only.sub(b"", script)
 
 
 def create_app(settings: Settings) -> FastAPI:

@@ -15,16 +15,16 @@ from fairline.instruments import catalogue
 from fairline.instruments.catalogue import Choice, ChoiceError
 from fairline.store.document import NotFoundError
 from fairline.store.instruments import newest_spots
-from fairline.web import bench
+from fairline.web.bench import bench
+from fairline.web.bench.instruments import bench_context, shown
+from fairline.web.bench.rig_line import rig_line
 from fairline.web.evacuate import at_hand, pump_refused
-from fairline.web.forms import posted, read
-from fairline.web.instruments import bench_context, shown
-from fairline.web.judged import Judged
-from fairline.web.pages import page
-from fairline.web.rig_line import rig_line
-from fairline.web.run_at_hand import not_asked, open_run
+from fairline.web.frame.forms import posted, read
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import page
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.run_at_hand import not_asked, open_run
 from fairline.web.runs import begun, out_of_order
-from fairline.web.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

@@ -14,14 +14,14 @@ from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
 from fairline.core.standing import struck
 from fairline.store import jobs
-from fairline.web.forms import Form, posted, read, said_when
-from fairline.web.instruments import shown, simulated, taken
-from fairline.web.judged import Judged
-from fairline.web.ports import named_ports
-from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.way_out import done_already, refusal, refusing
-from fairline.web.wire_page import power_context
+from fairline.web.bench.instruments import shown, simulated, taken
+from fairline.web.changes.way_out import done_already, refusal, refusing
+from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.stage import stage_page, stage_view
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.ports import named_ports
+from fairline.web.wire.view import power_context
 
 router = APIRouter(include_in_schema=False)
 

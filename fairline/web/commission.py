@@ -10,12 +10,12 @@ from fairline.core.call import Check
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
-from fairline.web.forms import Form, posted, read, said_when
-from fairline.web.instruments import shown, simulated, taken
-from fairline.web.judged import Judged
-from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.wire_page import power_context
+from fairline.web.bench.instruments import shown, simulated, taken
+from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.stage import stage_page, stage_view
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.wire.view import power_context
 
 router = APIRouter(include_in_schema=False)
 

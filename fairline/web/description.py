@@ -25,7 +25,7 @@ from fairline.web.api import (
     RunMade,
     Stored,
 )
-from fairline.web.rig_line import RigLine
+from fairline.web.bench.rig_line import RigLine
 
 Schema = dict[str, Any]
 PROBLEM_TYPE = "application/problem+json"

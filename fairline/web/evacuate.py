@@ -38,18 +38,18 @@ from fairline.core.quantities import both, duration, parse
 from fairline.core.route.circuits import Ports
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
+from fairline.web.bench.instruments import bench_context
+from fairline.web.changes.way_out import refusal, refusing
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
-from fairline.web.forms import Form, posted, read
-from fairline.web.instruments import bench_context
-from fairline.web.judged import Judged
-from fairline.web.live import FullError, Live, Watching
-from fairline.web.pages import job_context, render
-from fairline.web.run_at_hand import held_s
-from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.way_out import refusal, refusing
+from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.live import FullError, Live, Watching
+from fairline.web.frame.pages import job_context, render
+from fairline.web.frame.stage import stage_page, stage_view
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.run_at_hand import held_s
 
 router = APIRouter(include_in_schema=False)
 

@@ -38,15 +38,15 @@ from fairline.instruments.torque_wrench import TorqueWrench
 from fairline.store import entries, jobs, pictures
 from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing
+from fairline.web.bench.instruments import MARK, shown, simulated, taken
+from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
-from fairline.web.forms import Form, posted, read, said_when
-from fairline.web.instruments import MARK, shown, simulated, taken
-from fairline.web.judged import Judged
-from fairline.web.pages import page
-from fairline.web.stage import stage_context, stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.way_out import done_already, refusal, refusing
+from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import page
+from fairline.web.frame.stage import stage_context, stage_page, stage_view
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

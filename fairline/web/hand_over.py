@@ -16,14 +16,14 @@ from fairline.core.hand_over.stage import (
 from fairline.core.stages import TITLES
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
-from fairline.web.judged import Judged
-from fairline.web.merging import stage_keeps
-from fairline.web.pages import job_context, page
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.merging import stage_keeps
+from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.stage import stage_view
+from fairline.web.frame.visit import AVisit, JobId, Visit, whole_job
 from fairline.web.pictures import words_of
-from fairline.web.record import Record, Shown
-from fairline.web.record import record as outline
-from fairline.web.stage import stage_view
-from fairline.web.visit import AVisit, JobId, Visit, whole_job
+from fairline.web.record.outline import Record, Shown
+from fairline.web.record.outline import record as outline
 
 router = APIRouter(include_in_schema=False)
 
@@ -71,7 +71,7 @@ def label_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
 
 @router.get("/jobs/{job_id}/record.pdf")
 def record_pdf(job_id: JobId, visit: AVisit) -> Response:
-    from fairline.web.record_pdf import write_record
+    from fairline.web.record.pdf import write_record
 
     judged = visit.judged(job_id)
     content = write_record(

@@ -7,8 +7,8 @@ from fastapi.responses import HTMLResponse
 
 from fairline.core import handbook
 from fairline.store.document import NotFoundError
-from fairline.web.pages import page
-from fairline.web.visit import AVisit
+from fairline.web.frame.pages import page
+from fairline.web.frame.visit import AVisit
 
 router = APIRouter(include_in_schema=False)
 

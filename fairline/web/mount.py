@@ -26,10 +26,10 @@ from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
-from fairline.web.judged import Judged
-from fairline.web.pages import page
-from fairline.web.stage import Checks, stage_view, state_of
-from fairline.web.visit import AVisit, JobId, Visit
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import page
+from fairline.web.frame.stage import Checks, stage_view, state_of
+from fairline.web.frame.visit import AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

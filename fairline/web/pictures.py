@@ -10,10 +10,10 @@ from fairline.core.hand_over.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError
 from fairline.web.flare import at_hand, job_pictures, joints_of
-from fairline.web.judged import Judged
-from fairline.web.pages import job_context, jpeg, page
-from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Visit, posted_file
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import job_context, jpeg, page
+from fairline.web.frame.stage import stage_page
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit, posted_file
 
 router = APIRouter(include_in_schema=False)
 

@@ -13,10 +13,10 @@ from fairline.core.quantities import typed
 from fairline.core.schools import TOPICS
 from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
-from fairline.web.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
-from fairline.web.judged import Judged
-from fairline.web.pages import job_context, page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
+from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

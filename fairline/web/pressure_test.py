@@ -15,17 +15,17 @@ from fairline.core.readings import PROBES, HoldRun
 from fairline.core.route.circuits import Ports
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
+from fairline.web.bench.instruments import bench_context
+from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.flare import joints_of
-from fairline.web.forms import Form, posted, read, said_when
-from fairline.web.instruments import bench_context
-from fairline.web.judged import Judged
-from fairline.web.ports import named_ports, port_options
-from fairline.web.run_at_hand import held_s, hold_at_hand, open_run
-from fairline.web.stage import stage_page, stage_view
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.way_out import done_already, refusal, refusing
+from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.stage import stage_page, stage_view
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.ports import named_ports, port_options
+from fairline.web.readings.run_at_hand import held_s, hold_at_hand, open_run
 
 router = APIRouter(include_in_schema=False)
 

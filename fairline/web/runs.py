@@ -19,15 +19,15 @@ from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import house, jobs, readings_csv
 from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
+from fairline.web.changes.way_out import refusal, refusing_run
 from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
-from fairline.web.forms import Form, posted, read
-from fairline.web.judged import Judged
-from fairline.web.moments import moment
-from fairline.web.ports import named_ports
-from fairline.web.run_at_hand import hold_at_hand, not_asked, open_run
-from fairline.web.stage import stage_page
-from fairline.web.visit import AForm, AVisit, JobId, Visit
-from fairline.web.way_out import refusal, refusing_run
+from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.moments import moment
+from fairline.web.frame.stage import stage_page
+from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.ports import named_ports
+from fairline.web.readings.run_at_hand import hold_at_hand, not_asked, open_run
 
 router = APIRouter(include_in_schema=False)
 

@@ -12,10 +12,10 @@ from fairline.core.survey.proposal import Proposal
 from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
-from fairline.web.judged import Judged
-from fairline.web.pages import quantity
-from fairline.web.stage import Checks, stage_view, state_of, telling
-from fairline.web.visit import AVisit, JobId, Visit
+from fairline.web.frame.judged import Judged
+from fairline.web.frame.pages import quantity
+from fairline.web.frame.stage import Checks, stage_view, state_of, telling
+from fairline.web.frame.visit import AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 

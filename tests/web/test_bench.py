@@ -8,7 +8,7 @@ from fairline.core.evacuate import lane as evacuate
 from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs
-from fairline.web.bench import Bench
+from fairline.web.bench.bench import Bench
 from tests.support import ago, open_up
 
 MICRON = 133.322368 / 1000

@@ -21,8 +21,8 @@ from fairline.core.stages import TITLES as STAGES
 from fairline.demo.jobs import bindery
 from fairline.store import jobs
 from fairline.store.models import EntryRow, JobRow, RecordRow
-from fairline.web import live
-from fairline.web.visit import Visit
+from fairline.web.frame import live
+from fairline.web.frame.visit import Visit
 from tests.support import make_joints
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
@@ -373,7 +373,7 @@ def test_a_file_has_so_many_readings_and_no_more(client, monkeypatch, over, stat
 
 
 def test_a_body_that_does_not_come_to_its_end_is_let_go(client, monkeypatch):
-    monkeypatch.setattr("fairline.web.security.PAUSE_S", 0.05)
+    monkeypatch.setattr("fairline.web.frame.security.PAUSE_S", 0.05)
     sent = []
 
     async def slow():

@@ -11,7 +11,7 @@ from fairline.core.job import Job
 from fairline.core.quantities import parse, typed
 from fairline.core.units import KINDS
 from fairline.store import nameplates, shelf
-from fairline.web.unit_fields import in_field, joined
+from fairline.web.frame.unit_fields import in_field, joined
 from tests.support import open_up, words
 from tests.web.test_pages import job_of, make_job
 

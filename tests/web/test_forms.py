@@ -9,8 +9,8 @@ from fairline.core.stages import ENTRIES
 from fairline.demo.sheets import OSMUND_26, SHELF
 from fairline.demo.systems import demo_jobs
 from fairline.store.jobs import field_name
-from fairline.web.forms import Form, flat, nested, posted, read
-from fairline.web.rows import rows_changed
+from fairline.web.frame.forms import Form, flat, nested, posted, read
+from fairline.web.frame.rows import rows_changed
 
 ENTRIES_OF_DEMO = [getattr(job, field_name(stage)) for job in demo_jobs() for stage in ENTRIES]
 

@@ -10,7 +10,7 @@ import pytest
 from fairline.core.stages import TITLES
 from fairline.instruments.reporter import JobAddressError, RefusedError, Reporter
 from fairline.store.models import JobRow
-from fairline.web.bench import InHouse, OffTheJobError
+from fairline.web.bench.bench import InHouse, OffTheJobError
 
 ASIDE = ("life", "head", "practice", "pictures", "bench", "cut-plan")
 POSTS = re.compile(r'(?:action|formaction|hx-post)="(/jobs/\d+[^"]*)"')

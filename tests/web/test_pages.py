@@ -10,7 +10,7 @@ from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
 from fairline.web.evacuate import sure
-from fairline.web.forms import flat, nested
+from fairline.web.frame.forms import flat, nested
 from tests.support import ago, open_up, words
 
 

@@ -22,14 +22,14 @@ from fairline.demo import systems as demo_jobs
 from fairline.demo.heads import OSMUND_C35, OSMUND_F26, OSMUND_H26
 from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26, OSMUND_80, SHELF
-from fairline.web.called import place_of, plate_check, plate_limit
 from fairline.web.drawing.board import NARROW, WIDE, board
 from fairline.web.drawing.ceiling import ceiling
 from fairline.web.drawing.wall import wall
 from fairline.web.drawing.yard import yard
-from fairline.web.forms import flat
-from fairline.web.rows import rows_changed, with_the_rest
-from fairline.web.sheet_fields import groups, quantity_kind, row_model, short_form
+from fairline.web.frame.called import place_of, plate_check, plate_limit
+from fairline.web.frame.forms import flat
+from fairline.web.frame.rows import rows_changed, with_the_rest
+from fairline.web.frame.sheet_fields import groups, quantity_kind, row_model, short_form
 
 RULES = Rules(outdoor=OSMUND_26, head=OSMUND_H26)
 

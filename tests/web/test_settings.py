@@ -8,7 +8,7 @@ from starlette.testclient import TestClient
 from fairline.cli import main
 from fairline.settings import Settings, default_data_dir
 from fairline.web.app import create_app
-from fairline.web.pages import ASSETS
+from fairline.web.frame.pages import ASSETS
 from tests.conftest import BASE
 from tests.support import open_up
 
@@ -48,7 +48,7 @@ def test_units_theme_and_name_are_remembered(client):
         follow_redirects=False,
         headers={"referer": f"{BASE}/shelf?x=1"},
     ).headers["location"]
-    assert location == "/shelf"
+    assert location == "/shelf?x=1"
 
 
 def test_who_recorded_is_there_the_next_time(demo):

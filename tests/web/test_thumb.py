@@ -7,7 +7,7 @@ import pytest
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.contents.steps import STEPS
 from fairline.core.contents.way_out import OneStep, WayOut
-from fairline.web import called
+from fairline.web.frame import called
 from tests.support import words
 
 BY = {"by": "Ida"}

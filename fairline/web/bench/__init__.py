@@ -1,0 +1,1 @@
+"""The bench: simulated instruments on a job."""

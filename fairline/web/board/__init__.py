@@ -1,0 +1,1 @@
+"""The board: every job with its line; a job begun, copied, put away, deleted."""

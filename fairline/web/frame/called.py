@@ -1,0 +1,140 @@
+"""What pages show of a stage's call: its plate, and the bar under a phone's thumb."""
+
+from collections.abc import Mapping
+from typing import Any, NamedTuple
+
+from fairline.core.call import Check, Limit, StageCall, Verdict
+from fairline.core.contents.way_out import WayOut
+from fairline.core.proofs import DRAWN_OR_CHANGED
+from fairline.core.stages import TITLES
+from fairline.web.frame.forms import Form
+
+VERDICT_WORDS = {
+    Verdict.HOLDS: "Holds",
+    Verdict.WATCH: "Watch",
+    Verdict.WAIT: "Wait",
+    Verdict.SHORT: "Short",
+    Verdict.STOP: "Stop",
+    Verdict.UNKNOWN: "Unknown",
+}
+PART_OF_PAGE = {
+    "survey": "part",
+    "mount": "part",
+    "route": "part",
+    "flare": "joint",
+    "wire": "part",
+}  # how an address names it
+HEADS = ("walls.", "ceilings.")
+NOT_KEPT = "Not kept"
+
+
+def deciding_check(call: StageCall) -> Check | None:
+    """The check whose call the whole call is; else the first with the same verdict."""
+    same = [c for c in call.checks if c.call.verdict is call.call.verdict]
+    return next((c for c in same if c.call == call.call), next(iter(same), None))
+
+
+def plate_check(call: StageCall) -> Check | None:
+    """The check the plate draws: the one that decides, where it has a value and a limit.
+
+    Where everything holds it is the first that has both.
+    """
+    drawn = [c for c in call.checks if c.value is not None and c.limit is not None]
+    if call.call.verdict is Verdict.HOLDS:
+        return next(iter(drawn), None)
+    decides = deciding_check(call)
+    return decides if decides in drawn else None
+
+
+def plate_limit(call: StageCall) -> Limit | None:
+    """The limit the plate names: the drawn one; never one that the call does not rest on."""
+    if drawn := plate_check(call):
+        return drawn.limit
+    own = any(c.limit is not None for c in call.checks)
+    return None if own else next(iter(call.governed_by), None)
+
+
+def place_of(check: Check, stage: str, job_id: int) -> str:
+    """Where on the pages a check can be mended: an anchor, on the part of the page it is on."""
+    if stage == "commission" and check.zone:
+        return f"/jobs/{job_id}/commission?zone={check.zone}#at-{check.part}"
+    if check.part and stage in PART_OF_PAGE:
+        asked = f"{PART_OF_PAGE[stage]}={check.part}"
+        return f"/jobs/{job_id}/{stage}?{asked}#at-{check.id}"
+    return f"#at-{check.id}"
+
+
+def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
+    """Where the check that decides a call can be mended; None where no check does."""
+    if call.call.do_next == DRAWN_OR_CHANGED:
+        return "#changed"
+    at = deciding_check(call)
+    if at is None:
+        return None
+    return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
+
+
+class Bar(NamedTuple):
+    """What the bar says: the verdict with its word, of what, the sentence, and where it leads."""
+
+    verdict: Verdict
+    word: str
+    subject: str
+    words: str
+    place: str | None
+    wrong: bool = False  # it leads to the field that was not understood
+
+
+def bar(
+    call: StageCall, stage: str, job_id: int, refused: bool = False, way: WayOut | None = None
+) -> Bar:
+    """The bar of a stage's page.
+
+    ``way`` is the way out that the page asks for before anything else; its step is under the thumb.
+    ``refused``: what was just entered was not kept: that is said, for the call is of what was kept
+    before.
+    """
+    if way is not None:
+        words = way.next.step.words if way.next else way.because
+        return Bar(way.verdict, VERDICT_WORDS[way.verdict], "", words, "#way-out")
+    if refused:
+        words = "What was just entered was not understood. The call is of what was kept before."
+        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", wrong=True)
+    said = call.call.do_next or call.call.because
+    place = place_next(call, stage, job_id) if call.call.do_next else None
+    return Bar(call.call.verdict, VERDICT_WORDS[call.call.verdict], subject(call), said, place)
+
+
+def subject(call: StageCall) -> str:
+    """What a call's sentence is of; nothing where the sentence says it itself, or all holds."""
+    check = deciding_check(call)
+    if check is None or call.call.verdict is Verdict.HOLDS:
+        return ""
+    name, said = _name(check), (call.call.do_next or call.call.because).lower()
+    first = name.partition(",")[0].lower()
+    own = name.lower() in said or (" " in first and first in said)
+    return "" if own else name
+
+
+def _name(check: Check) -> str:
+    if check.zone and check.part.startswith(HEADS):
+        return f"Head {check.zone}"
+    return "Outdoor unit" if check.part == "outdoor" else check.label
+
+
+def does(call: StageCall, check: str = "", words: str = "", part: str = "", zone: str = "") -> bool:
+    """Whether a button does what the bar says.
+
+    ``check`` decides, or the one on ``part`` or of ``zone`` does, and ``words`` are said; what is
+    left out is not asked.
+    """
+    decides = deciding_check(call)
+    if decides is None:
+        return False
+    asked = ((check, decides.id), (part, decides.part), (zone, decides.zone))
+    return all(mine in ("", its) for mine, its in asked) and words in (call.call.do_next or "")
+
+
+def is_refused(context: Mapping[str, Any]) -> bool:
+    """Whether something that was entered on a page was not kept."""
+    return any(isinstance(form, Form) and form.errors for form in context.values())

@@ -1,0 +1,1 @@
+"""The run at hand, and the ports that it was open to."""

@@ -1,0 +1,1 @@
+"""The record of a job as an outline, for its page and its PDF."""

@@ -1,0 +1,3 @@
+"""Route: its pages and what they post; the cut plan."""
+
+from fairline.web.route.routes import router as router

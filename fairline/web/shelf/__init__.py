@@ -1,0 +1,1 @@
+"""The shelf: equipment sheets and their versions, read and written as files."""

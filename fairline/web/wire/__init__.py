@@ -1,0 +1,3 @@
+"""Wire: its pages and what they post."""
+
+from fairline.web.wire.routes import router as router
