@@ -1,6 +1,7 @@
 """The documents hold against the code they describe."""
 
 import re
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -89,3 +90,10 @@ def test_every_error_of_ours_has_one_root():
         for name, roots in re.findall(r"^class (\w*Error)\((.*)\):", path.read_text(), re.M):
             known = ("FairLineError", "Exception") if path.stem == "errors" else ("FairLineError",)
             assert roots.startswith((*known, "Entry")), f"{path}: {name}"
+
+
+def test_every_dependency_is_named_with_its_reason():
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    told = (ROOT / "docs" / "dependencies.md").read_text().lower()
+    for one in (*project["dependencies"], *project["optional-dependencies"]["dev"]):
+        assert re.search(rf"\b{re.match(r'[a-z0-9-]+', one).group()}\b", told), one
