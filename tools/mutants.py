@@ -351,7 +351,9 @@ def survives(mutant: Mutant, tree: Path) -> bool:
     text = path.read_text("utf-8")
     path.write_text(text[: mutant.start] + mutant.new + text[mutant.end :], "utf-8")
     try:
-        tests = [f"tests/{name}" for name in (*TESTS[mutant.file], "core/test_thresholds.py")]
+        named = (*TESTS[mutant.file], "core/test_thresholds.py")
+        whole = ("core/test_calls.py",) if mutant.file.startswith("core/") else ()
+        tests = [f"tests/{name}" for name in (*named, *whole)]
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
         done = subprocess.run(
             command,
