@@ -5,6 +5,7 @@ from pydantic import ValidationError
 
 from fairline.core.calc.circuit import CircuitRequest, circuit
 from fairline.core.physics.conductor import area_mm2, conductors, equipment_ground, gauge
+from fairline.core.wire.circuit import Rating, plate_limit
 
 # NEC table 310.16, copper at 60 and 75 °C terminals; 240.4(D); chapter 9 table 8, stranded copper
 # at 75 °C, ohms a thousand feet; areas in thousands of circular mils: all quoted from memory.
@@ -197,3 +198,11 @@ def test_gauges_as_people_type_them(typed, read):
 def test_wire_that_is_not_made_is_refused(typed):
     with pytest.raises(ValueError, match=r"made|no wire"):
         gauge(typed)
+
+
+@pytest.mark.parametrize(("small", "displaced"), [(15.0, (15.0,)), (20.0, ()), (None, ())])
+def test_a_small_conductors_limit_is_told_only_where_it_is_another(small, displaced):
+    rating = Rating(mca_a=14.0, mop_a=20.0, volts=230.0, source="sheet")
+    found = plate_limit("largest breaker", 20.0, rating, small)
+    assert (found.value, tuple(d.value for d in found.displaced)) == (20.0, displaced)
+    assert plate_limit("largest breaker", None, rating, small) is None

@@ -1,6 +1,7 @@
 """All kinds of piping through the later stages: joints, charge, pressure, zones."""
 
 from datetime import UTC, datetime
+from types import SimpleNamespace
 
 import pytest
 
@@ -9,6 +10,7 @@ from fairline.core.commission import stage as commission
 from fairline.core.commission.records import Running
 from fairline.core.flare import stage as flare
 from fairline.core.flare.records import MENDS, JointRecord, WrenchEntry
+from fairline.core.kit import nothing_to_add
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Departure, Practice
 from fairline.demo.jobs import bindery
@@ -212,3 +214,13 @@ def test_every_zone_is_commissioned_by_itself():
     warm = {"return_c": 19.0, "return_rh": 0.4, "supply_rh": 0.12}
     cold = [r if r.mode == "cool" else r.model_copy(update=warm) for r in both]
     assert commission.judge(tuple(cold), rules, zones).summary == "3 of 3 zones"
+
+
+@pytest.mark.parametrize(
+    ("way_m", "length_m", "said"),
+    [(None, 5.0, "run"), (4.0, None, "length"), (None, None, "run")],
+)
+def test_what_a_kit_adds_is_unknown_without_its_length_or_its_way(way_m, length_m, said):
+    kit = SimpleNamespace(length_m=length_m, name="kit")
+    call, limits = nothing_to_add(SimpleNamespace(kits=(kit,)), way_m)
+    assert (call.verdict, said in call.because, limits) == ("unknown", True, ())

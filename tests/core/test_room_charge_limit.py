@@ -11,6 +11,7 @@ from fairline.core.calc.room_charge_limit import (
     room_charge_limit,
 )
 from fairline.core.practice import Rules
+from fairline.core.quantities import both
 from fairline.core.survey.proposal import Wanted, sheet_most_kg
 from fairline.core.survey.stage import room_check
 from fairline.demo.sheets import OSMUND_26, PELLOW_90
@@ -57,6 +58,9 @@ def test_calls(charge, area, verdict):
     answer = ask(charge, room(area))
     assert answer.call.verdict == verdict
     assert answer.findings == (("charge_over_room_limit",) if verdict == "stop" else ())
+    if verdict == "stop":  # what it would take instead is named
+        floor = both(answer.result.rooms[0].min_area_m2, "area")
+        assert f"or a floor of at least {floor}" in answer.call.because
 
 
 def test_the_smallest_room_decides_and_what_does_not_burn_has_no_limit():

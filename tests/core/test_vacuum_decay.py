@@ -213,6 +213,14 @@ def test_a_slow_leak_that_would_cross_within_the_hold_and_five_more_wants_a_look
     assert ask(t, 500 - 20 * holds + 20 * t / 600 + noise).call.verdict == verdict
 
 
+@pytest.mark.parametrize(("tau", "shape"), [(8, "steady"), (80, "not_isolated")])
+def test_a_puff_of_closing_is_no_fall(tau, shape):
+    """Gas that the valve lets in as it closes is gone within a minute; a pump draws on and on."""
+    t = np.arange(0, 601, 5.0)
+    noise = np.random.default_rng(6).normal(0, 0.5, len(t))
+    assert ask(t, 200 + 150 * np.exp(-t / tau) + noise).result.shape == shape
+
+
 @pytest.mark.parametrize(("share", "shown"), [(0.19, False), (0.21, True)])
 def test_few_readings_show_a_shut_valve_by_a_rise_of_a_fifth(share, shown):
     rise = [200, 200 * (1 + 0.6 * share), 200 * (1 + share)]

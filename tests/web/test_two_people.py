@@ -129,6 +129,7 @@ def test_an_edit_is_taken_back_and_done_again_across_reloads(client):
     client.post(f"{url}/redo")
     assert job_of(client, job_id).survey.rooms == ()
     client.post(f"{url}/undo")
+    assert job_of(client, job_id).survey.rooms[0].name == "Loft"  # what was done again stands
     client.post(f"{url}/undo")
     assert job_of(client, job_id).survey.rooms == () and 'id="undo"' not in client.get(url).text
 

@@ -26,8 +26,14 @@ def moment(at: datetime) -> str:
     >>> in_zone("Europe/Berlin")
     >>> [moment(datetime(2026, 10, 25, h, 30, tzinfo=UTC)) for h in (0, 1, 2)]
     ['2026-10-25 02:30 CEST', '2026-10-25 02:30 CET', '2026-10-25 03:30']
+    >>> in_zone("America/Chicago"); moment(datetime(1, 1, 1, tzinfo=UTC)).split()[1:]
+    ['00:00', 'UTC']
+    >>> in_zone("")
     """
-    here = at.astimezone(_ZONE.get())
+    try:
+        here = at.astimezone(_ZONE.get())
+    except (OverflowError, ValueError):  # the first or the last day of all: of no zone but UTC
+        return at.strftime("%Y-%m-%d %H:%M UTC")
     other = here.replace(fold=1 - here.fold)
     twice = other.utcoffset() != here.utcoffset() and _ZONE.get() is not None
     return here.strftime("%Y-%m-%d %H:%M %Z" if twice else "%Y-%m-%d %H:%M")
@@ -57,6 +63,7 @@ def clock_told() -> str:
 
 
 AGO = re.compile(r"(\d{1,4}) ?(min|h|d)( ago)?")
+EARLIEST_YEAR = 2000  # of anything that was done on a job here; before it is a slip of the hand
 AGO_S = {"min": 60, "h": 3600, "d": 86_400}
 DONE_WORDS = "say when it was done: 14:30, 2026-11-27 14:30, or 40 min ago; not later than now"
 
@@ -70,6 +77,8 @@ def moment_typed(text: str, now: datetime, zone: ZoneInfo | None) -> datetime | 
     ['07-01 11:30', '07-01 11:20', '07-01 12:00']
     >>> moment_typed("13:30", noon, ZoneInfo("UTC")) is None  # later than now
     True
+    >>> [moment_typed(f"{y:04}-01-01 10:00", noon, None) is None for y in (1, 1999, 2000)]
+    [True, True, False]
     """
     if not text:
         return now
@@ -83,6 +92,8 @@ def moment_typed(text: str, now: datetime, zone: ZoneInfo | None) -> datetime | 
             continue
         if form == "%H:%M":
             found = datetime.combine(here.date(), found.time())
+        if found.year < EARLIEST_YEAR:
+            return None
         found = found.replace(tzinfo=zone) if zone is not None else found.astimezone()
         return found if found <= now else None
     return None
