@@ -21,7 +21,7 @@ from fairline.core.problem import from_validation
 from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
-from fairline.store.sqlite import begin_write
+from fairline.store.sqlite import writing
 
 PAGE = 15
 STATES = {  # by the urgency of a brief
@@ -106,10 +106,10 @@ def settle_beside(session: Session, job_id: int) -> Brief:
     seen = _stands(session, job_id)
     made = stored_brief(session, job_id)
     try:
-        begin_write(session)
-        if _stands(session, job_id) == seen:
-            keep(session, job_id, made)
-        session.commit()
+        with writing(session):
+            if _stands(session, job_id) == seen:
+                keep(session, job_id, made)
+            session.commit()
     except DBAPIError:
         session.rollback()
     return made

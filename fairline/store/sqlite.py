@@ -1,7 +1,10 @@
 """All that is particular to SQLite."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from threading import Lock, RLock
 from typing import Any
+from weakref import WeakKeyDictionary
 
 from sqlalchemy import Engine, event, insert
 from sqlalchemy.orm import Session
@@ -29,6 +32,24 @@ def begin_write(session: Session) -> None:
     session.rollback()
     if session.get_bind().dialect.name == "sqlite":
         session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+
+
+_turns: WeakKeyDictionary[Any, RLock] = WeakKeyDictionary()
+_guard = Lock()
+
+
+@contextmanager
+def writing(session: Session) -> Iterator[None]:
+    """A change of this process: it is begun when it has its turn, and ends before the next one's.
+
+    So none of them finds the database held by another. One that another process holds for longer
+    than ``BUSY_TIMEOUT_MS`` is an OperationalError. The caller commits or rolls back.
+    """
+    with _guard:
+        turn = _turns.setdefault(session.get_bind(), RLock())
+    with turn:
+        begin_write(session)
+        yield
 
 
 def insert_or_ignore(

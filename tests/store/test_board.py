@@ -1,8 +1,12 @@
 """What the board keeps of each job is what judging it says; one bad job is only its own."""
 
+import time
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from sqlalchemy import text
 
 from fairline.core.brief import brief
 from fairline.core.charge.entry import ChargeEntry
@@ -15,7 +19,7 @@ from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
 from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
-from fairline.store.sqlite import begin_write
+from fairline.store.sqlite import begin_write, writing
 
 CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
 
@@ -139,3 +143,22 @@ def test_a_brief_of_another_practice_is_not_kept(database, monkeypatch):
     with database.session() as session:
         board.settle_beside(session, job_id)
         assert board.stale(session, [job_id]) == [job_id]
+
+
+def test_changes_of_one_process_take_turns_and_none_finds_the_database_busy(database):
+    """Each holds it for longer than any of them waits for another process."""
+    order = []
+
+    def change(n):
+        with database.session() as session:
+            session.execute(text("PRAGMA busy_timeout=50"))
+            with writing(session):
+                order.append(n)
+                time.sleep(0.1)
+                order.append(n)
+                session.commit()
+
+    with ThreadPoolExecutor(6) as pool:
+        list(pool.map(change, range(6)))
+    assert sorted(order) == sorted([*range(6), *range(6)])
+    assert all(a == b for a, b in zip(order[::2], order[1::2], strict=True))

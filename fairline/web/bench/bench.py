@@ -29,7 +29,7 @@ from fairline.store.instruments import (
     run_lines,
 )
 from fairline.store.kept_readings import TakenError
-from fairline.store.sqlite import begin_write
+from fairline.store.sqlite import writing
 from fairline.store.trouble import trouble
 
 SPEEDS: dict[What, tuple[int, ...]] = {
@@ -98,8 +98,7 @@ class InHouse:
 
     def _write(self, change: Any) -> bool:
         try:
-            with self.sessions() as session:
-                begin_write(session)
+            with self.sessions() as session, writing(session):
                 self._or_off(lambda: jobs.check_uid(session, self.job_id, self.uid))
                 self._or_off(lambda: change(session))
                 clock.keep(session)

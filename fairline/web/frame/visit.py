@@ -29,7 +29,7 @@ from fairline.store import board, clock, edits, house, job_file, jobs, sent, she
 from fairline.store.clock import now
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
-from fairline.store.sqlite import begin_write
+from fairline.store.sqlite import writing
 from fairline.web.frame.judged import CACHED_JOBS, Held, Judged, JudgedCache
 from fairline.web.frame.moments import in_zone, moment_typed
 
@@ -162,7 +162,10 @@ class Visit:
         readings of an instrument: they come many times a second.
         """
         self._shelf_at = None
-        begin_write(self.session)
+        with writing(self.session):
+            yield from self._changing(settles)
+
+    def _changing(self, settles: bool) -> Iterator[Session]:
         edits.begin_bunch(self.session)
         self.session.info[jobs.SHOWN] = self.request.headers.get("x-fairline-subject", "")[:24]
         self._within = {}
