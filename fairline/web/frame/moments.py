@@ -45,7 +45,7 @@ def zone_words() -> str:
     if zone is None:
         return f"Times are those of the computer that Fair Line runs on ({time.tzname[0]})."
     place = zone.key.rpartition("/")[2].replace("_", " ")
-    return f"Times are {place} time."
+    return "Times are UTC." if place == "UTC" else f"Times are {place} time."
 
 
 def clock_told() -> str:
