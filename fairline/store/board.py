@@ -6,6 +6,7 @@ leave the brief stale, and whoever looks at the board next settles it, beside th
 of house practice makes all of them stale.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -97,14 +98,16 @@ def settle_stored(session: Session, job_id: int) -> None:
     keep(session, job_id, stored_brief(session, job_id))
 
 
-def settle_beside(session: Session, job_id: int) -> Brief:
-    """Judge a stored job without keeping others from writing; then keep what was found.
+def settle_beside(
+    session: Session, job_id: int, make: Callable[[Session, int], Brief] | None = None
+) -> Brief:
+    """Judge a stored job (``make``) without keeping others from writing; then keep what was found.
 
     It is kept where job and house practice are still those that were judged. What cannot be kept
     now (a full disk, another's long write) is only returned: the brief stays stale.
     """
     seen = _stands(session, job_id)
-    made = stored_brief(session, job_id)
+    made = (make or stored_brief)(session, job_id)
     try:
         with writing(session):
             if _stands(session, job_id) == seen:

@@ -2,14 +2,16 @@
 
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 from typing import Annotated, Any
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
+from sqlalchemy.orm import Session
 
-from fairline.core.brief import Brief
+from fairline.core.brief import Brief, brief
 from fairline.core.job import JobHead
 from fairline.core.problem import from_validation
 from fairline.store import archive, house, job_file, jobs, pictures
@@ -89,9 +91,18 @@ def board_page(visit: Visit, number: int, asked: kept.Asked) -> tuple[list[kept.
     fresh: dict[int, Brief] = {}
     for job_id in late:
         with suppress(NotFoundError):  # deleted meanwhile
-            fresh[job_id] = kept.settle_beside(visit.session, job_id)
+            fresh[job_id] = kept.settle_beside(visit.session, job_id, partial(_made, visit))
     rows, count = kept.page(visit.session, number, asked=asked)
     return [replace(row, brief=fresh.get(row.id, row.brief)) for row in rows], count
+
+
+def _made(visit: Visit, session: Session, job_id: int) -> Brief:
+    """What the board shows of a job that was judged for its own page already, or is now."""
+    try:
+        judged = visit.judged(job_id)
+    except kept.CannotJudgeError:
+        return kept.stored_brief(session, job_id)
+    return brief(judged.job, judged.at, judged.stages)
 
 
 def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
