@@ -337,4 +337,3 @@ async def in_its_zone(found: Annotated[Visit, Depends(visit)]) -> Visit:
 
 AVisit = Annotated[Visit, Depends(in_its_zone)]
 AForm = Annotated[FormData, Depends(posted_form)]
-Context = dict[str, Any]
