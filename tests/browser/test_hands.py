@@ -164,6 +164,24 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     expect(card).to_contain_text("Tomas")
 
 
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_a_link_waits_for_what_is_being_kept(demo_site):
+    page = demo_site.page
+    page.goto(f"{demo_site.base}/jobs/1/mount")
+    waiting = []
+    page.route("**/jobs/1/mount?job=*", lambda route: waiting.append(route))
+    page.get_by_label("Notes", exact=True).fill("painted last week")
+    page.locator("a[href='/jobs/1/route']").first.click()
+    expect(page.locator("#kept")).to_have_text(re.compile("Keeping …"))
+    assert page.url.endswith("/mount")
+    page.unroute("**/jobs/1/mount?job=*")
+    for route in waiting:
+        route.continue_()
+    page.wait_for_url("**/jobs/1/route")
+    page.goto(f"{demo_site.base}/jobs/1/mount")
+    expect(page.get_by_label("Notes", exact=True)).to_have_value("painted last week")
+
+
 def test_what_is_changed_while_a_row_is_on_its_way_stays(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/1/mount")

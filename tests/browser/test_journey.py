@@ -244,6 +244,7 @@ def sheet(
         page.locator("summary", has_text="New sheet").click()
     page.get_by_role("link", name=kind, exact=True).click()
     expect(page.get_by_role("heading", level=1)).to_have_text("New sheet")
+    page.wait_for_load_state()  # every group is there
     for group in page.locator(".sheet-group > summary").all():
         group.click()
     fill(page, fields)
@@ -428,6 +429,7 @@ def wire(page: Page) -> None:
     choose(page, "The cable is", "Outdoor-rated, stranded")
     choose(page, "It runs", "In a way of its own")
     fill(page, {"Conductors, AWG or mm²": "14"})
+    kept(page)
     page.locator(".parts").get_by_role("link", name="Supply").click()
     page.wait_for_url("**part=supply-outdoor*")
     choose(page, "Connected", "Yes")

@@ -87,7 +87,21 @@ document.addEventListener("htmx:afterSwap", () => {
 });
 
 
-// Leaving while a change is on its way would lose it: ask first.
+// Leaving while a change is on its way would lose it: a link waits for the answer, and whatever
+// else leaves is asked first.
+let leavingTo = "";
+document.addEventListener("click", (event) => {
+  const link = event.target.closest?.('a[href^="/"], a[href^="?"]');
+  if (answered >= changes || !link || event.defaultPrevented || event.ctrlKey || event.metaKey) return;
+  event.preventDefault();
+  leavingTo = link.href;
+});
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (!event.detail.successful) leavingTo = "";
+  if (!leavingTo || answered < changes) return;
+  location.assign(leavingTo);
+  leavingTo = "";
+});
 window.addEventListener("beforeunload", (event) => {
   if (answered < changes) event.preventDefault();
 });
