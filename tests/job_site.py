@@ -8,19 +8,19 @@ from datetime import UTC, datetime, timedelta
 
 from fairline.core import kit, part_answers
 from fairline.core.charge.entry import Release, ValvesShut, Weighing
-from fairline.core.charge.stage import ChargeWorked
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.commission.records import Running
 from fairline.core.evacuate.records import Bled, Isolation
 from fairline.core.flare.parts import valves_made
 from fairline.core.flare.records import JointRecord, core_change
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.job import Job
 from fairline.core.line import parts_of, work
 from fairline.core.part_answers import questions
 from fairline.core.parts import Ends, PartChange, Subject, SubjectSince, digest
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.records import LeakCheck
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.readings import (
     HoldReading,
     HoldReadings,
@@ -31,7 +31,7 @@ from fairline.core.readings import (
 )
 from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.route.edit import edited
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.route.written import written_down
 from fairline.core.tokens import Plan, with_tokens
 from fairline.core.wire.records import PowerOn
@@ -132,7 +132,7 @@ class Site:
 
     @property
     def joints(self):
-        return self.worked.of(FlareWorked).joints
+        return self.worked.of(FlareStageResult).joints
 
     def spec(self, place):
         return next(j for j in self.joints if j.place == place)
@@ -160,7 +160,7 @@ class Site:
                     at=at or self.later(),
                 )
             )
-            routed = self.worked.of(RouteWorked)
+            routed = self.worked.of(RouteStageResult)
             spec = next((x for x in routed.joints if x.id == joint.place), None)
             if spec is not None:
                 route = written_down(self.job.route, routed, spec)
@@ -168,7 +168,7 @@ class Site:
 
     @property
     def contents(self):
-        return self.worked.of(FlareWorked).contents
+        return self.worked.of(FlareStageResult).contents
 
     def take_out(self, *names, also_pressed=False, contents=None):
         """Refrigerant recovered from the circuits of some parts, their valves shut before."""
@@ -207,7 +207,7 @@ class Site:
 
     def prove_again(self):
         """Nitrogen and a vacuum on what asks for them, and nowhere else."""
-        bare = self.worked.of(PressureTestWorked).covered.bare
+        bare = self.worked.of(PressureTestStageResult).covered.bare
         if bare:
             several = self.circuits()
             names = {c for b in bare for c in self.contents.places(b.part)}
@@ -216,11 +216,13 @@ class Site:
             self.pull()
 
     def circuits(self):
-        return [c.id for c in circuits_of(self.worked.of(RouteWorked).pipes, self.worked.rules)]
+        return [
+            c.id for c in circuits_of(self.worked.of(RouteStageResult).pipes, self.worked.rules)
+        ]
 
     def hold(self, *ports, lost_pa=0.0):
         """Nitrogen at the test pressure for its whole time, on some ports or all; then bled."""
-        plan = self.worked.of(PressureTestWorked).plan
+        plan = self.worked.of(PressureTestStageResult).plan
         rows = [
             {"t_s": t, "gauge_pa": plan.gauge_pa - lost_pa * t / plan.hold_s, "pipe_c": 20.0}
             for t in (0.0, plan.hold_s / 2, plan.hold_s)
@@ -243,7 +245,7 @@ class Site:
 
     def weigh(self):
         """What is still to be weighed in, or nothing: then the scale shows that nothing moved."""
-        charged = self.worked.of(ChargeWorked)
+        charged = self.worked.of(ChargeStageResult)
         wanted = (charged.answer.result.added_kg or 0.0) - charged.weighed_kg
         way = "in" if wanted >= 0 else "out"
         open_ = all(p.valves for p in self.contents.parts().values())
@@ -293,7 +295,7 @@ class Site:
     def finish(self, released=True):
         """Everything proved, from joints to the running zones."""
         self.make()
-        sealed = kit.sealed(self.worked.rules)
+        sealed = kit.stays_sealed(self.worked.rules)
         if not sealed:
             self.hold()
             self.pull()
@@ -326,7 +328,7 @@ class Site:
 
     def ordered(self, order):
         """An order of the system drawing, as the page gives it."""
-        job, valves = self.job, valves_made(self.worked.of(FlareWorked).proofs)
+        job, valves = self.job, valves_made(self.worked.of(FlareStageResult).proofs)
         return self.edit(route=edited(job.route, order, job.survey, job.equipment, None, valves))
 
     def runs_edited(self, **runs):
@@ -350,7 +352,7 @@ class Site:
 
     def asked(self):
         worked = self.worked
-        return questions(worked.counted, worked.of(FlareWorked).proofs)
+        return questions(worked.counted, worked.of(FlareStageResult).proofs)
 
     def answer(self, how, careful=True):
         """Say of all that is asked that it was drawn wrong, or changed on site.
@@ -359,19 +361,19 @@ class Site:
         """
         asked = [q.difference for q in self.asked()]
         if how == "changed" and careful:
-            was = work(self._states[-1], self.practice).of(FlareWorked).contents
+            was = work(self._states[-1], self.practice).of(FlareStageResult).contents
             self.take_out(*(d.part for d in asked if d.then), contents=was)
         equipment, moved = self.job.equipment, {}
         if how == "changed":
             equipment = part_answers.changed(equipment, asked, self.fresh)
         else:
-            used = [spec.key for spec in self.worked.of(RouteWorked).joints]
-            made = [act.key for act in self.worked.of(FlareWorked).proofs.acts]
+            used = [spec.key for spec in self.worked.of(RouteStageResult).joints]
+            made = [act.key for act in self.worked.of(FlareStageResult).proofs.acts]
             moved = part_answers.moved_joints(asked, equipment, made, used)
         self.later()
         self.job = self.job.model_copy(update={"equipment": equipment})
         self._keep(how)
-        now = self.worked.of(FlareWorked).proofs.now
+        now = self.worked.of(FlareStageResult).proofs.now
         ends = part_answers.ends_of(asked, now.get)
         self.record(PartChange(how=how, parts=ends, moved=moved, reason="seen", by=BY, at=self.now))
         return self
@@ -382,7 +384,7 @@ class Site:
         if careful:
             self.take_out(name)
         self._states.append(self.job)
-        was = self.worked.of(FlareWorked).proofs.now.get(name, ())
+        was = self.worked.of(FlareStageResult).proofs.now.get(name, ())
         self.later()
         equipment = part_answers.exchanged(self.job.equipment, place, what, self.fresh)
         job = self.job
@@ -391,7 +393,7 @@ class Site:
         parts["equipment"] = equipment
         self.job = self.job.model_copy(update=parts)
         self._keep(f"{place} exchanged")
-        now = self.worked.of(FlareWorked).proofs.now.get(name, ())
+        now = self.worked.of(FlareStageResult).proofs.now.get(name, ())
         ends = {name: Ends(then=was, now=now)}
         told = PartChange(how="exchanged", parts=ends, reason="faulty", by=BY, at=self.now)
         self.record(told)

@@ -5,22 +5,22 @@ from typing import Any
 from httpx2 import Response
 
 from fairline.core.call import StageCall
-from fairline.core.evacuate import lane as evacuate
+from fairline.core.evacuate import circuit_group as evacuate
 from fairline.core.flare.records import JointRecord
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.label import UnitLabel
-from fairline.core.hand_over.stage import HandOverWorked
+from fairline.core.hand_over.stage import HandOverStageResult
 from fairline.core.job import Job
 from fairline.core.line import rules_of, work
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import stage as pressure_test
 from fairline.core.pressure_test.leak_search import Suspect
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.route.cutting import joins_of
 from fairline.core.route.joints import JointSpec, joints
 from fairline.core.route.piping import Piping, piping
 from fairline.core.route.ports import spare_ports
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.store import jobs
 
 
@@ -45,15 +45,15 @@ def joints_of(job: Job, rules: Rules, pipes: Piping) -> list[JointSpec]:
 
 
 def suspects_of(job: Job, practice: Practice) -> list[Suspect]:
-    return work(job, practice).of(PressureTestWorked).suspects
+    return work(job, practice).of(PressureTestStageResult).suspects
 
 
-def routed(job: Job, practice: Practice | None = None) -> RouteWorked:
-    return work(job, practice or Practice()).of(RouteWorked)
+def routed(job: Job, practice: Practice | None = None) -> RouteStageResult:
+    return work(job, practice or Practice()).of(RouteStageResult)
 
 
 def label_of(job: Job, practice: Practice | None = None) -> UnitLabel:
-    return work(job, practice or Practice()).of(HandOverWorked).label
+    return work(job, practice or Practice()).of(HandOverStageResult).label
 
 
 def hold_call(*of: Any) -> StageCall:
@@ -72,7 +72,7 @@ def evacuate_call(
 ) -> StageCall:
     """The call of Evacuate alone; ``more``: other records of the stage, by their fields."""
     recorded = evacuate.Recorded(isolations=isolations, by_name=bool(overrides), **more)
-    return evacuate.worked_out(runs, entry, rules, test, recorded).call
+    return evacuate.evacuate_group(runs, entry, rules, test, recorded).call
 
 
 def open_up(client: Any, job_id: int) -> None:
@@ -80,7 +80,7 @@ def open_up(client: Any, job_id: int) -> None:
     for _ in range(6):
         with client.app.state.database.session() as session:
             job = jobs.load(session, job_id).job
-        parts = work(job, Practice()).of(FlareWorked).contents.parts()
+        parts = work(job, Practice()).of(FlareStageResult).contents.parts()
         wet = {c: p for c, p in parts.items() if p.content in ("refrigerant", "mixed")}
         act = ""
         if any(p.valves for p in wet.values()):
@@ -102,7 +102,7 @@ def make_joints(client: Any, job_id: int) -> None:
     """All joints of a job made, as the API keeps them."""
     with client.app.state.database.session() as session:
         job = jobs.load(session, job_id).job
-        found = work(job, Practice()).of(FlareWorked).joints
+        found = work(job, Practice()).of(FlareStageResult).joints
         for joint in (j for j in found if j.record is None):
             aim = joint.answer.result.aim_nm if joint.answer else 16.0
             made = JointRecord(

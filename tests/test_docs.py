@@ -1,5 +1,6 @@
 """The documents hold against the code they describe."""
 
+import ast
 import re
 import tomllib
 from pathlib import Path
@@ -71,6 +72,15 @@ def test_every_computation_has_a_file_of_its_own_name_and_an_example_that_is_run
     assert others == {name.replace("-", "_") for name in CALCULATIONS}
 
 
+def test_every_public_function_of_the_physics_and_the_door_has_an_example_that_is_run():
+    for path in (
+        f for room in ("physics", "calc") for f in (ROOT / "fairline/core" / room).glob("*.py")
+    ):
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+                assert ">>> " in (ast.get_docstring(node) or ""), f"{path}: {node.name}"
+
+
 def test_no_long_file_and_no_nameless_one():
     for path in (ROOT / "fairline").rglob("*.py"):
         lines = [line for line in path.read_text().splitlines() if line.strip()]
@@ -82,7 +92,13 @@ def test_no_long_file_and_no_nameless_one():
 def test_a_template_line_is_short_enough_to_read():
     for path in (ROOT / "fairline" / "web" / "templates").rglob("*.html"):
         for n, line in enumerate(path.read_text().splitlines(), 1):
-            assert len(line) <= 160, f"{path}:{n}"
+            assert len(line) <= 130, f"{path}:{n}"
+
+
+def test_a_style_line_has_one_rule():
+    for path in (ROOT / "styles").glob("*.css"):
+        for n, line in enumerate(path.read_text().splitlines(), 1):
+            assert line.count("{") <= 1 and len(line) <= 150, f"{path}:{n}"
 
 
 def test_every_error_of_ours_has_one_root():
@@ -97,3 +113,19 @@ def test_every_dependency_is_named_with_its_reason():
     told = (ROOT / "docs" / "dependencies.md").read_text().lower()
     for one in (*project["dependencies"], *project["optional-dependencies"]["dev"]):
         assert re.search(rf"\b{re.match(r'[a-z0-9-]+', one).group()}\b", told), one
+
+
+def test_the_walks_through_the_code_name_what_is_there():
+    walks = ARCHITECTURE.partition("## Three walks")[2].partition("\n## ")[0]
+    steps = re.findall(r"^\d\. (.*(?:\n   .*)*)", walks, re.M)
+    assert len(steps) > 15
+    for step in steps:
+        files = re.findall(r"`((?:core|store|web)/[\w/]+\.(?:py|html|csv))`", step)
+        source = "".join((ROOT / "fairline" / name).read_text() for name in files)
+        for name in re.findall(r"`([a-z_]+|[A-Z][A-Za-z]+)`", step):
+            assert re.search(rf"\b{name}\b", source), (name, files)
+        for module, name in re.findall(r"`([a-z]+(?:/\w+)+)\.([A-Za-z_]+)`", step):
+            if name not in ("py", "html", "csv"):
+                assert name in (ROOT / "fairline" / f"{module}.py").read_text(), (module, name)
+        for owner, name in re.findall(r"`([A-Z]\w+)\.(\w+)`", step):
+            assert f"class {owner}" in source or owner in source or name in source, (owner, name)

@@ -121,7 +121,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_line.py",
         "web/test_first_hands.py",
     ),
-    "core/standing.py": ("core/test_standing.py",),
+    "core/counted.py": ("core/test_standing.py",),
     "core/wire/carrying.py": (
         "core/test_wire.py",
         "core/test_circuit.py",
@@ -152,7 +152,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_circuit.py",
         "core/test_circuits.py",
     ),
-    "core/wire/looks.py": (
+    "core/wire/visual_checks.py": (
         "core/test_wire.py",
         "core/test_circuit.py",
         "core/test_circuits.py",
@@ -206,12 +206,12 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_proofs.py",
         "core/test_drying.py",
     ),
-    "core/evacuate/gauge_off.py": (
+    "core/evacuate/gauge_removal.py": (
         "core/test_stages.py",
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",
     ),
-    "core/evacuate/lane.py": (
+    "core/evacuate/circuit_group.py": (
         "core/test_stages.py",
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",

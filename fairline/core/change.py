@@ -12,14 +12,14 @@ from typing import Any
 Path = tuple[str | int, ...]
 
 
-class _Gone:
+class _Absent:
     """No value at a place."""
 
     def __repr__(self) -> str:
         return "GONE"
 
 
-GONE = _Gone()
+ABSENT = _Absent()
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class Step:
     @property
     def adds_row(self) -> bool:
         """Whether it adds a row to the end of a list."""
-        return isinstance(self.path[-1], int) and self.before is GONE if self.path else False
+        return isinstance(self.path[-1], int) and self.before is ABSENT if self.path else False
 
     @property
     def field(self) -> str:
@@ -47,11 +47,11 @@ class Step:
     def stored(self) -> dict[str, Any]:
         """As JSON: a value that is gone is left out."""
         ends = {"before": self.before, "after": self.after}
-        return {"path": list(self.path)} | {k: v for k, v in ends.items() if v is not GONE}
+        return {"path": list(self.path)} | {k: v for k, v in ends.items() if v is not ABSENT}
 
     @classmethod
     def read(cls, kept: dict[str, Any]) -> "Step":
-        return cls(tuple(kept["path"]), kept.get("before", GONE), kept.get("after", GONE))
+        return cls(tuple(kept["path"]), kept.get("before", ABSENT), kept.get("after", ABSENT))
 
 
 def difference(before: Any, after: Any, path: Path = ()) -> list[Step]:
@@ -68,7 +68,7 @@ def difference(before: Any, after: Any, path: Path = ()) -> list[Step]:
     if isinstance(before, dict) and isinstance(after, dict):
         found: list[Step] = []
         for key in sorted(before.keys() | after.keys()):
-            found += difference(before.get(key, GONE), after.get(key, GONE), (*path, key))
+            found += difference(before.get(key, ABSENT), after.get(key, ABSENT), (*path, key))
         return found
     if not (isinstance(before, list) and isinstance(after, list)):
         return [Step(path, before, after)]
@@ -77,11 +77,11 @@ def difference(before: Any, after: Any, path: Path = ()) -> list[Step]:
         pairs = enumerate(zip(before, after, strict=True))
         return [step for i, (b, a) in pairs for step in difference(b, a, (*path, i))]
     if rows and count and after[:count] == before:
-        return [Step((*path, i), GONE, after[i]) for i in range(count, len(after))]
+        return [Step((*path, i), ABSENT, after[i]) for i in range(count, len(after))]
     return [Step(path, before, after)]
 
 
-def onto(standing: Any, steps: Iterable[Step], base: Any) -> tuple[Any, list[Step]]:
+def merge(standing: Any, steps: Iterable[Step], base: Any) -> tuple[Any, list[Step]]:
     """A document with an edit put onto it, and the steps that found another's change there.
 
     ``base``: what the edit was made from. A step is left out, and told, where the value that
@@ -111,7 +111,7 @@ def onto(standing: Any, steps: Iterable[Step], base: Any) -> tuple[Any, list[Ste
 
 def _added_by_both(step: Step, here: Any) -> list[Any] | None:
     """A list that both began."""
-    if step.before is not GONE or not (isinstance(step.after, list) and isinstance(here, list)):
+    if step.before is not ABSENT or not (isinstance(step.after, list) and isinstance(here, list)):
         return None
     return [*here, *step.after]
 
@@ -142,7 +142,7 @@ def value_at(document: Any, path: Path) -> Any:
         else:
             inside = isinstance(document, dict) and part in document
         if not inside:
-            return GONE
+            return ABSENT
         document = document[part]
     return document
 
@@ -157,17 +157,17 @@ def put(document: Any, path: Path, value: Any) -> Any:
     first, rest = path[0], path[1:]
     if isinstance(document, list):
         rows = [put(row, rest, value) if i == first else row for i, row in enumerate(document)]
-        return [row for row in rows if row is not GONE]
+        return [row for row in rows if row is not ABSENT]
     whole = dict(document) if isinstance(document, dict) else {}
-    inside = put(whole.get(str(first), {} if rest else GONE), rest, value)
-    if inside is GONE or (rest and inside == {} and value is GONE):
+    inside = put(whole.get(str(first), {} if rest else ABSENT), rest, value)
+    if inside is ABSENT or (rest and inside == {} and value is ABSENT):
         whole.pop(str(first), None)
     else:
         whole[str(first)] = inside
     return whole
 
 
-def spoken(steps: Sequence[Step]) -> str:
+def in_words(steps: Sequence[Step]) -> str:
     """What an edit was about, in a few words: ``runs A, legs; bend radius``."""
     found: list[str] = []
     for step in steps:

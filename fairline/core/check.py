@@ -8,7 +8,7 @@ from fairline.core.limits import WHO_SAYS
 from fairline.core.quantities import above, below, both
 
 
-def against(
+def check_limit(
     id: str,
     label: str,
     value: float | None,
@@ -58,7 +58,7 @@ def against(
     )
 
 
-def answered(
+def check_choice(
     id: str,
     label: str,
     answer: str | None,
@@ -103,11 +103,11 @@ def stage_call(
     )
 
 
-def fault(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> Call:
+def fault_call(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> Call:
     return Call(verdict=verdict, because=because, do_next=do_next)
 
 
-def begins(words: str) -> str:
+def capitalized(words: str) -> str:
     """Words as a sentence begins; what stands in them (head E, EMT, Pa) is left alone.
 
     >>> begins("head E, by EMT")
@@ -120,11 +120,11 @@ def plural(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}s"
 
 
-def wait(id: str, label: str, because: str, do_next: str) -> Check:
+def waiting_check(id: str, label: str, because: str, do_next: str) -> Check:
     call = Call(verdict=Verdict.WAIT, because=because, do_next=do_next)
     return Check(id=id, label=label, call=call)
 
 
-def unknown(id: str, label: str, because: str, do_next: str) -> Check:
+def unknown_check(id: str, label: str, because: str, do_next: str) -> Check:
     call = Call(verdict=Verdict.UNKNOWN, because=because, do_next=do_next)
     return Check(id=id, label=label, call=call)

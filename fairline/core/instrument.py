@@ -79,7 +79,7 @@ class SpotReading(Entry):
         return {n: v for n in SHOWS[self.what] if (v := getattr(self, n)) is not None}
 
 
-def told_resolution(instruments: Sequence[InstrumentOn], runs: Sequence[Run]) -> float | None:
+def reported_resolution(instruments: Sequence[InstrumentOn], runs: Sequence[Run]) -> float | None:
     """The coarsest steps that what read these runs says it shows in; None where none says."""
     newest = {i.name: i.resolution for i in instruments}
     if not newest:

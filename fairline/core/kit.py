@@ -4,12 +4,12 @@ as it opens, every joint looked at under refrigerant for its time, nothing to ad
 """
 
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import fault, stage_call
+from fairline.core.check import fault_call, stage_call
 from fairline.core.practice import Rules
 from fairline.core.readings import Run
 
 
-def says(rules: Rules) -> str:
+def head_evacuation(rules: Rules) -> str:
     """What the kits' sheets say of evacuating the head: "yes", "no", "silent"; "" without kits."""
     if not rules.kits:
         return ""
@@ -19,23 +19,23 @@ def says(rules: Rules) -> str:
     return str(next(iter(words)))
 
 
-def asked(rules: Rules) -> bool:
+def may_be_evacuated(rules: Rules) -> bool:
     """Whether nitrogen and pump may be connected: no kit, or every kit's sheet says so."""
-    return says(rules) in ("", "yes")
+    return head_evacuation(rules) in ("", "yes")
 
 
-def sealed(rules: Rules) -> bool:
+def stays_sealed(rules: Rules) -> bool:
     """Whether neither nitrogen nor pump is asked for, by every kit's sheet."""
-    return says(rules) == "no"
+    return head_evacuation(rules) == "no"
 
 
-def not_asked(rules: Rules, runs: tuple[Run, ...], what: str) -> StageCall | None:
+def not_asked_call(rules: Rules, runs: tuple[Run, ...], what: str) -> StageCall | None:
     """The call of a stage that a kit's sheet does not ask for; None where it is asked.
 
     ``what`` is what would be connected: nitrogen, or the pump. A sheet that is silent leaves it
     unknown, and a run that was made all the same is a stop.
     """
-    told = says(rules)
+    told = head_evacuation(rules)
     if told in ("", "yes"):
         return None
     kit = rules.kits[0]
@@ -46,7 +46,7 @@ def not_asked(rules: Rules, runs: tuple[Run, ...], what: str) -> StageCall | Non
             do_next=f"Find it on the kit's sheet; until then no {what} is connected.",
         )
     elif any(run.readings for run in runs):
-        call = fault(
+        call = fault_call(
             f"A charged kit was connected to {what}: its charge is no longer what it was.",
             f"Shut the cylinder and the valves, disconnect the {what}, and ask the maker.",
             Verdict.STOP,
@@ -65,7 +65,7 @@ def made_once(makings: int, label: str) -> Call | None:
     """A charged connection that was made more than once; None where it was not."""
     if makings < 2:
         return None
-    return fault(
+    return fault_call(
         f"{label} was made {makings} times: a charged connection is made once.",
         "Refrigerant was lost: ask the maker, or take a new kit.",
     )
@@ -82,7 +82,7 @@ def nothing_to_add(rules: Rules, way_m: float | None) -> tuple[Call, tuple[Limit
             do_next="Lay out the run." if way_m is None else "Enter the length on its sheet.",
         ), ()
     if way_m > kit.length_m + 1e-6:
-        return fault(
+        return fault_call(
             "The way is longer than the kit, which is never cut nor joined.",
             "Take a longer kit.",
         ), ()

@@ -6,32 +6,32 @@ from typing import Any, TypeVar
 
 from fairline.core.call import StageCall, Verdict
 from fairline.core.contents.act import Act
+from fairline.core.counted import counted_job
 from fairline.core.entry import Record
 from fairline.core.flare.stage import STAGE as FLARE
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.job import Job
-from fairline.core.parts import Mark, entered
+from fairline.core.parts import Mark, is_entered
 from fairline.core.practice import Practice, Rules, departures
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.sheet import BranchBox, Kit, Tee
-from fairline.core.stage import Asked, Basis, Stage, Worked
+from fairline.core.stage import Asked, Stage, StageContext, StageResult
 from fairline.core.stages import BESIDE, IN_ORDER
-from fairline.core.standing import standing
 
-AnyWorked = TypeVar("AnyWorked", bound=Worked)
+AnyResult = TypeVar("AnyResult", bound=StageResult)
 
 
 @dataclass(frozen=True, eq=False)
-class Done:
+class CachedStage:
     """A stage that was worked out, and what it had asked for."""
 
     stage: Stage
-    worked: Worked
+    worked: StageResult
     asked: Mapping[Asked, Any]
 
 
 @dataclass(frozen=True, eq=False)
-class LineWorked:
+class LineResult:
     """A whole job worked out: what of it counts, what governs it, and every stage.
 
     ``counted``: nothing struck out, nothing simulated but on a practice job.
@@ -39,9 +39,9 @@ class LineWorked:
 
     counted: Job
     rules: Rules
-    done: dict[str, Done]
+    done: dict[str, CachedStage]
 
-    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+    def of(self, kind: type[AnyResult]) -> AnyResult:
         """What a stage worked out, by its own kind."""
         return next(d.worked for d in self.done.values() if isinstance(d.worked, kind))
 
@@ -51,25 +51,25 @@ class LineWorked:
         return {name: d.worked.call for name, d in self.done.items()}
 
 
-def work(job: Job, practice: Practice, before: LineWorked | None = None) -> LineWorked:
+def work(job: Job, practice: Practice, before: LineResult | None = None) -> LineResult:
     """Every stage of a job worked out, each on those before it.
 
     Of ``before``, the same job earlier, stages stand that asked for nothing that has changed.
     """
-    counted = standing(job)
+    counted = counted_job(job)
     rules = rules_of(counted, practice)
-    done: dict[str, Done] = {}
+    done: dict[str, CachedStage] = {}
     acts = acts_of(counted)
     for stage in IN_ORDER:
         worked = {name: (d.stage, d.worked) for name, d in done.items()}
-        basis = Basis(counted, rules, worked, acts)
+        context = StageContext(counted, rules, worked, acts)
         held = before.done.get(stage.name) if before else None
-        if held is None or not basis.stands(held.asked):
-            found = stage.judged(basis)
+        if held is None or not context.stands(held.asked):
+            found = stage.judged(context)
             same = held is not None and _alike(held.worked, found)
-            held = Done(stage, held.worked if held and same else found, basis.asked)
+            held = CachedStage(stage, held.worked if held and same else found, context.asked)
         done[stage.name] = held
-    return LineWorked(counted=counted, rules=rules, done=done)
+    return LineResult(counted=counted, rules=rules, done=done)
 
 
 def acts_of(job: Job) -> tuple[Act, ...]:
@@ -89,7 +89,7 @@ def acts_of_record(record: Record) -> Iterator[Act]:
     return (act for acts in of_record for act in acts(record))
 
 
-def _alike(before: Worked, now: Worked) -> bool:
+def _alike(before: StageResult, now: StageResult) -> bool:
     """Whether a stage came to the very same: then what rests on it stands.
 
     What holds arrays, or a value that compares by identity, is never taken for the same.
@@ -100,23 +100,23 @@ def _alike(before: Worked, now: Worked) -> bool:
         return False
 
 
-def flared(job: Job, practice: Practice) -> tuple[RouteWorked, FlareWorked]:
+def up_to_flare(job: Job, practice: Practice) -> tuple[RouteStageResult, FlareStageResult]:
     """A job worked out as far as its parts are known: no stage after Flare."""
-    counted = standing(job)
-    rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, Worked]]()
+    counted = counted_job(job)
+    rules, worked = rules_of(counted, practice), dict[str, tuple[Stage, StageResult]]()
     acts = acts_of(counted)
     for stage in IN_ORDER:
-        worked[stage.name] = stage, stage.judged(Basis(counted, rules, worked, acts))
+        worked[stage.name] = stage, stage.judged(StageContext(counted, rules, worked, acts))
         if stage is FLARE:
             break
-    basis = Basis(counted, rules, worked, acts)
-    return basis.of(RouteWorked), basis.of(FlareWorked)
+    context = StageContext(counted, rules, worked, acts)
+    return context.of(RouteStageResult), context.of(FlareStageResult)
 
 
 def parts_of(job: Job, practice: Practice) -> dict[str, Mark]:
     """The machines and tubes of a job (``core/proofs``)."""
-    now = flared(job, practice)[1].proofs.now
-    return {name: mark for name, mark in now.items() if entered(name)}
+    now = up_to_flare(job, practice)[1].proofs.now
+    return {name: mark for name, mark in now.items() if is_entered(name)}
 
 
 def judge(job: Job, practice: Practice) -> dict[str, StageCall]:
@@ -149,7 +149,7 @@ def _kits(job: Job) -> tuple[Kit, ...]:
     return tuple(named) if zones and len(named) == len(zones) else ()
 
 
-def where(stages: dict[str, StageCall]) -> str:
+def current_stage(stages: dict[str, StageCall]) -> str:
     """The stage the job stands at: the first that does not hold yet.
 
     One that was begun and is a stop comes before all, somebody can be hurt there; then one that is

@@ -16,7 +16,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.entry import Entry, Moment, Record, Text
 from fairline.core.physics.tubing import size_label
 
@@ -105,7 +105,7 @@ def kind_of(part: str) -> str:
     return part.partition(":")[0].rstrip("0123456789")
 
 
-def entered(part: str) -> bool:
+def is_entered(part: str) -> bool:
     """Whether a part follows from what is entered, and not from what was done at joints."""
     return kind_of(part) not in ("joint", "open")
 
@@ -127,7 +127,7 @@ def part_words(part: str) -> str:
         case "joint" | "open":
             return f"A joint of the {rest.partition(':')[0]} tube"
         case other:
-            return f"{begins(other)} {kind[3:]}"
+            return f"{capitalized(other)} {kind[3:]}"
 
 
 def place_words(described: str) -> str:

@@ -23,7 +23,7 @@ from fairline.core.parts import (
     Parts,
     Subject,
     SubjectSince,
-    entered,
+    is_entered,
     joint_marks,
     kind_of,
     part_words,
@@ -157,7 +157,7 @@ class Proofs:
         if kept is None and self.since:
             earlier = [s for s in self.since if s.at <= at] or self.since[:1]
             kept = self.subjects.get(earlier[-1].subject)
-        named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if entered(n)}
+        named = dict(kept.parts) if kept else {n: m for n, m in self.now.items() if is_entered(n)}
         for change in self.changes:
             if change.at > at and self._corrects(change):
                 _correct(named, change)
@@ -185,7 +185,7 @@ class Proofs:
         every = [
             replace(difference, label=self.labels.get(name) or part_words(name))
             for name in then.keys() | self.now.keys()
-            if (joints or entered(name))
+            if (joints or is_entered(name))
             and (difference := self._difference(name, then.get(name), self.now.get(name), at))
         ]
         doubted = {m[0] for d in every if not d.answered for m in (d.then, d.now) if m}
@@ -194,7 +194,7 @@ class Proofs:
             for d in every
             if kind_of(d.part) in wanted and only(d.part) and not _follows(d, doubted)
         ]
-        return sorted(found, key=lambda d: (not entered(d.part), d.part))
+        return sorted(found, key=lambda d: (not is_entered(d.part), d.part))
 
     def _difference(
         self, name: str, then: Mark | None, now: Mark | None, at: datetime
@@ -244,7 +244,7 @@ class Proofs:
 
 def _follows(difference: Difference, doubted: set[str]) -> bool:
     """Whether a joint came or went with a machine or tube of which nobody said what it is."""
-    if entered(difference.part) or (difference.then and difference.now):
+    if is_entered(difference.part) or (difference.then and difference.now):
         return False
     opening, _, tube = difference.part.split(":", 2)[2].partition("|")
     return bool({opening.partition(".")[0], tube.partition("+")[0]} & doubted)
@@ -252,7 +252,9 @@ def _follows(difference: Difference, doubted: set[str]) -> bool:
 
 def changed_parts(then: Parts, now: Parts) -> list[Difference]:
     """The machines and tubes that are others, or described otherwise, in words for an edit."""
-    names = sorted(n for n in then.keys() | now.keys() if entered(n) and then.get(n) != now.get(n))
+    names = sorted(
+        n for n in then.keys() | now.keys() if is_entered(n) and then.get(n) != now.get(n)
+    )
     return [Difference(n, then.get(n), now.get(n), True) for n in names]
 
 

@@ -440,13 +440,13 @@ Run = HoldRun | VacuumRun
 AnyRun = Annotated[Run, Field(discriminator="kind")]
 AnyReading = HoldReading | VacuumReading
 AnyReadings = HoldReadings | VacuumReadings
-MODELS: dict[RunKind, type[HoldReading] | type[VacuumReading]] = {
+MODEL_BY_KIND: dict[RunKind, type[HoldReading] | type[VacuumReading]] = {
     kind: HoldReading if kind == "hold" else VacuumReading for kind in get_args(RunKind)
 }
-COLUMNS: dict[RunKind, type[HoldReadings] | type[VacuumReadings]] = {
+COLUMNS_BY_KIND: dict[RunKind, type[HoldReadings] | type[VacuumReadings]] = {
     kind: HoldReadings if kind == "hold" else VacuumReadings for kind in get_args(RunKind)
 }
-LISTS: dict[RunKind, TypeAdapter[Any]] = {
+LIST_BY_KIND: dict[RunKind, TypeAdapter[Any]] = {
     "hold": TypeAdapter(list[HoldReading]),
     "pull": TypeAdapter(list[VacuumReading]),
     "decay": TypeAdapter(list[VacuumReading]),

@@ -27,7 +27,7 @@ AnyRecord = TypeVar("AnyRecord", bound=Record)
 
 
 @dataclass(frozen=True, eq=False)
-class Worked:
+class StageResult:
     """A stage worked out: its call, and in each stage's own kind all that the call rests on.
 
     Pages, drawings, record, PDF and JSON show it; none works anything out.
@@ -36,10 +36,10 @@ class Worked:
     call: StageCall
 
 
-AnyWorked = TypeVar("AnyWorked", bound=Worked)
+AnyResult = TypeVar("AnyResult", bound=StageResult)
 
 
-class Ground(Protocol):
+class JobFacts(Protocol):
     """What of a job a stage can ask for (``core/job.Job``)."""
 
     @property
@@ -72,15 +72,15 @@ Asked = tuple[str, Any]
 
 
 @dataclass
-class Basis:
+class StageContext:
     """The job as it counts, what governs it, and the stages before, as far as they are worked out.
 
     ``asked`` is what was asked for and what was answered.
     """
 
-    job: Ground
+    job: JobFacts
     rules_: Rules
-    before: Mapping[str, tuple["Stage", Worked]]
+    before: Mapping[str, tuple["Stage", StageResult]]
     acts_: tuple[Act, ...] = ()
     asked: dict[Asked, Any] = field(default_factory=dict)
 
@@ -165,14 +165,14 @@ class Basis:
         code = {"code": self.rules.practice.code}
         return then.model_copy(update={"practice": then.practice.model_copy(update=code)})
 
-    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+    def of(self, kind: type[AnyResult]) -> AnyResult:
         """What an earlier stage worked out."""
-        found: AnyWorked = self._answer("worked", kind)
+        found: AnyResult = self._answer("worked", kind)
         return found
 
-    def all_before(self) -> dict[str, tuple[str, Worked]]:
+    def all_before(self) -> dict[str, tuple[str, StageResult]]:
         """Every earlier stage by name: its title, and what it worked out."""
-        found: dict[str, tuple[str, Worked]] = self._answer("all_before")
+        found: dict[str, tuple[str, StageResult]] = self._answer("all_before")
         return found
 
     def stands(self, asked: Mapping[Asked, Any]) -> bool:
@@ -190,7 +190,7 @@ class Basis:
         return getattr(self.job, what) if look is None else look(self, of)
 
 
-def _joined_under(job: Ground, tokens: Sequence[str]) -> str | None:
+def _joined_under(job: JobFacts, tokens: Sequence[str]) -> str | None:
     """The practice of the day on which the last of some parts got its first joint; None till then.
 
     A record of before names no sides: it is of the run that its place begins with, and of the unit.
@@ -205,23 +205,27 @@ def _joined_under(job: Ground, tokens: Sequence[str]) -> str | None:
     return max((first[token] for token in tokens), key=lambda r: r.at).practice
 
 
-_LOOKS: dict[str, Callable[[Basis, Any], Any]] = {  # where an answer is found; else on the job
-    "rules": lambda basis, _: basis.rules_,
-    "entry": lambda basis, model: basis.job.entered(model),
-    "records": lambda basis, kind: basis.job.recorded(kind),
-    "of_kind": lambda basis, kind: tuple(r for r in basis.job.records if r.kind == kind),
-    "runs": lambda basis, kinds: tuple(r for r in basis.job.runs if r.kind in kinds),
-    "joined_under": lambda basis, tokens: _joined_under(basis.job, tokens),
-    "practice": lambda basis, digest: basis.job.practices.get(digest),
-    "acts": lambda basis, _: basis.acts_,
-    "contents": lambda basis, _: next(
-        w.contents for _, w in basis.before.values() if hasattr(w, "contents")
+_LOOKS: dict[
+    str, Callable[[StageContext, Any], Any]
+] = {  # where an answer is found; else on the job
+    "rules": lambda context, _: context.rules_,
+    "entry": lambda context, model: context.job.entered(model),
+    "records": lambda context, kind: context.job.recorded(kind),
+    "of_kind": lambda context, kind: tuple(r for r in context.job.records if r.kind == kind),
+    "runs": lambda context, kinds: tuple(r for r in context.job.runs if r.kind in kinds),
+    "joined_under": lambda context, tokens: _joined_under(context.job, tokens),
+    "practice": lambda context, digest: context.job.practices.get(digest),
+    "acts": lambda context, _: context.acts_,
+    "contents": lambda context, _: next(
+        w.contents for _, w in context.before.values() if hasattr(w, "contents")
     ),
-    "worked": lambda basis, kind: next(w for _, w in basis.before.values() if isinstance(w, kind)),
-    "proofs": lambda basis, _: next(
-        w.proofs for _, w in basis.before.values() if hasattr(w, "proofs")
+    "worked": lambda context, kind: next(
+        w for _, w in context.before.values() if isinstance(w, kind)
     ),
-    "all_before": lambda basis, _: {n: (s.title, w) for n, (s, w) in basis.before.items()},
+    "proofs": lambda context, _: next(
+        w.proofs for _, w in context.before.values() if hasattr(w, "proofs")
+    ),
+    "all_before": lambda context, _: {n: (s.title, w) for n, (s, w) in context.before.items()},
 }
 
 
@@ -237,7 +241,7 @@ class Stage:
     name: str
     title: str
     entry: type[Entry]
-    work: Callable[[Basis], Worked]
+    work: Callable[[StageContext], StageResult]
     records: tuple[type[Record], ...] = ()
     runs: tuple[RunKind, ...] = ()
     beside: bool = False
@@ -254,20 +258,20 @@ class Stage:
         """The kinds of its records, by name."""
         return tuple(str(record.model_fields["kind"].default) for record in self.records)
 
-    def judged(self, basis: Basis) -> Worked:
+    def judged(self, context: StageContext) -> StageResult:
         """The stage worked out, with what was done out of order of its acts in its call.
 
         Every limit that it asked for is shown by it.
         """
         with limits_asked() as asked:
-            found = self.work(basis)
+            found = self.work(context)
         shown = {limit.limit for limit in found.call.governed_by}
         more = tuple(limit for label, limit in asked.items() if label not in shown)
         found = replace(found, call=found.call.model_copy(update={"also_asked": more}))
         if self.acts is None and self.run_acts is None:
             return found
         own: Contents | None = getattr(found, "contents", None)
-        told = pipes.checks(own if own is not None else basis.contents, {*self.kinds, *self.runs})
+        told = pipes.checks(own if own is not None else context.contents, {*self.kinds, *self.runs})
         if not told:
             return found
         call = deciding([found.call.call, *(check.call for check in told)])

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 from fairline.core import line
 from fairline.core.flare.records import JointRecord
 from fairline.core.job import Job
-from fairline.core.parts import Subject, SubjectSince, digest, entered
+from fairline.core.parts import Subject, SubjectSince, digest, is_entered
 from fairline.core.practice import Practice
 from fairline.settings import Settings
 from fairline.store import board, house, jobs, shelf
@@ -45,8 +45,8 @@ def put_in(session: Session, with_jobs: bool) -> None:
 
 def named(job: Job) -> Job:
     """A job whose records and runs name the parts that they are of, as pages keep them."""
-    routed, flared = line.flared(job, Practice())
-    parts = {name: mark for name, mark in flared.proofs.now.items() if entered(name)}
+    routed, flared = line.up_to_flare(job, Practice())
+    parts = {name: mark for name, mark in flared.proofs.now.items() if is_entered(name)}
     subject, sides = digest(parts), {j.id: j.sides for j in routed.joints}
     records = [record.model_copy(update={"subject": subject}) for record in job.records]
     records = [

@@ -9,11 +9,11 @@ from fairline.core.job import Job
 from fairline.core.line import work
 from fairline.core.physics.constants import FOOT_M as FOOT
 from fairline.core.practice import Practice
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.wire.entry import Address, Supply, WireEntry
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
 from fairline.core.wire.settings import used_ports
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.wiring import Wiring
 
 VOLT = "Vera Lund, electrician"  # invented
@@ -70,7 +70,7 @@ def entry(supplies: Mapping[str, Supply], **more: Any) -> WireEntry:
 
 
 def plan_of(job: Job) -> Wiring:
-    return work(job, Practice()).of(WireWorked).wiring
+    return work(job, Practice()).of(WireStageResult).wiring
 
 
 def landings(
@@ -168,4 +168,4 @@ def addressed(job: Job) -> dict[str, Address]:
 
 def ports_set(job: Job, box: str) -> tuple[str, ...]:
     """The ports of a box that have a head, as they are set at its control."""
-    return used_ports(box, work(job, Practice()).of(RouteWorked).pipes)
+    return used_ports(box, work(job, Practice()).of(RouteStageResult).pipes)

@@ -55,7 +55,7 @@ def judged_brief(session: Session, job_id: int) -> Brief:
     try:
         job = jobs.load(session, job_id).job
         stages = line.judge(job, practice)
-        return brief(job, line.where(stages), stages)
+        return brief(job, line.current_stage(stages), stages)
     except NotFoundError:
         raise
     except Exception as error:  # whatever the rules trip over, the rest of the board stands

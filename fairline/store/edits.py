@@ -14,7 +14,7 @@ from uuid import uuid4
 from sqlalchemy import ColumnElement, and_, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
-from fairline.core.change import Step, difference, onto, spoken
+from fairline.core.change import Step, difference, in_words, merge
 from fairline.store.clock import now
 from fairline.store.models import EditRow
 
@@ -102,7 +102,7 @@ def steps_of(edit: EditRow) -> list[Step]:
 
 def back(document: Any, edit: EditRow) -> Any:
     """The document without one edit; what was changed again since stays."""
-    return onto(document, [s.back for s in reversed(steps_of(edit))], document)[0]
+    return merge(document, [s.back for s in reversed(steps_of(edit))], document)[0]
 
 
 def overtaken(session: Session, job_id: int, stage: str, edit: Editing) -> bool:
@@ -152,11 +152,11 @@ def undoable(
     newest = [e for e in found if e.bunch == found[0].bunch]
     entered = [e for e in newest if e.stage == stage]
     if not entered:
-        return Undo(spoken(steps_of(found[0])), (found[0].bunch,))
+        return Undo(in_words(steps_of(found[0])), (found[0].bunch,))
     rest = [e for e in found if e.stage == stage and e not in entered]
     together = _in_one_go(session, [*entered, *rest][:most])
     steps = [s for edit in together for s in steps_of(edit)]
-    return Undo(spoken(steps), tuple(e.bunch for e in together))
+    return Undo(in_words(steps), tuple(e.bunch for e in together))
 
 
 def _shown_on(job_id: int, stage: str) -> ColumnElement[bool]:
@@ -210,7 +210,7 @@ def redoable(session: Session, job_id: int, stage: str, hand: str) -> Undo | Non
     ).first()
     if newest is None or not newest.takes_back:
         return None
-    return Undo(spoken(steps_of(newest)), (newest.bunch,))
+    return Undo(in_words(steps_of(newest)), (newest.bunch,))
 
 
 def of_bunches(session: Session, job_id: int, bunches: Sequence[str]) -> list[EditRow]:

@@ -7,11 +7,11 @@ from typing import Any
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from fairline.core.change import Step, onto, spoken
+from fairline.core.change import Step, in_words, merge
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
 from fairline.core.errors import FairLineError
-from fairline.core.head_out import boxes_without, mount_without, route_without, wire_without
+from fairline.core.head_removal import boxes_without, mount_without, route_without, wire_without
 from fairline.core.mount.stage import MountEntry
 from fairline.core.route.entry import RouteEntry
 from fairline.core.stages import ENTRIES
@@ -145,22 +145,22 @@ def take_back(
         edits.settled(session)
     touch(session, job_id)
     places = {step.path for step in left}
-    said = spoken([step for step in done if step.path not in places])
-    return said or ("" if left else undo.words), spoken(left)
+    said = in_words([step for step in done if step.path not in places])
+    return said or ("" if left else undo.words), in_words(left)
 
 
 def _without(session: Session, job_id: int, one: EditRow, edit: Editing) -> list[Step]:
     """Put a stage to what it is without one of its edits; the steps that were left."""
     if one.stage == EQUIPMENT:
         held = job_row(session, job_id).equipment
-        document, _ = onto(held, _steps_back(one), held)
+        document, _ = merge(held, _steps_back(one), held)
         set_equipment(session, job_id, Equipment.model_validate(document), edit)
         return []
     row = session.get_one(EntryRow, (job_id, one.stage))
     after: Any = row.document
     for later in edits.since(session, job_id, one.stage, one.version):
         after = edits.back(after, later)
-    document, kept = onto(row.document, _steps_back(one), after)
+    document, kept = merge(row.document, _steps_back(one), after)
     try:
         entry = ENTRIES[one.stage].model_validate(document)
     except ValidationError:

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from fairline.core.errors import FairLineError
 from fairline.core.job import Job
 from fairline.core.problem import from_validation
-from fairline.core.readings import COLUMNS, AnyReadings, Run
+from fairline.core.readings import COLUMNS_BY_KIND, AnyReadings, Run
 from fairline.store.text_file import TextError, decode
 
 MOST_READINGS = 250_000  # of one file; a day at 1 Hz is 86 400
@@ -117,10 +117,10 @@ def _run(number: int, parts: dict[str, msgspec.Raw]) -> dict[str, Any]:
 
 def _columns(kind: Any, raw: msgspec.Raw | bytes) -> AnyReadings:
     """Readings by column. Raises ValueError, OverflowError, MsgspecError, ValidationError."""
-    if kind not in COLUMNS:
+    if kind not in COLUMNS_BY_KIND:
         raise ValueError(f"there is no run of kind {str(kind)[:20]}")
     found = msgspec.json.decode(raw, type=list[_Reading])
-    model: Any = COLUMNS[kind]
+    model: Any = COLUMNS_BY_KIND[kind]
     if not found:
         return model({}, 0)  # type: ignore[no-any-return]
     columns = {name: [getattr(reading, name) for reading in found] for name in model.names()}

@@ -13,7 +13,7 @@ from fairline.core.entry import Entry, Record
 from fairline.core.errors import FairLineError
 from fairline.core.hand_over.stage import HandedOver, Reopened
 from fairline.core.job import Job, JobHead, numbered
-from fairline.core.readings import COLUMNS, AnyReading, AnyReadings, RunKind
+from fairline.core.readings import COLUMNS_BY_KIND, AnyReading, AnyReadings, RunKind
 from fairline.core.route.written import outlets_as_found
 from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
@@ -259,7 +259,7 @@ def append_readings(
     Raises TypeError for readings of another kind of run, TakenError for a number that is taken.
     """
     row = run_row(session, job_id, run_uid)
-    columns = COLUMNS[cast(RunKind, row.kind)]
+    columns = COLUMNS_BY_KIND[cast(RunKind, row.kind)]
     found = readings if isinstance(readings, columns) else columns.of(readings)
     new = kept_readings.append(session, row, found)
     if new:

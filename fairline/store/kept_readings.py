@@ -7,7 +7,7 @@ from sqlalchemy import and_, event, or_, select, update
 from sqlalchemy.orm import Session
 
 from fairline.core.errors import FairLineError
-from fairline.core.readings import COLUMNS, AnyReadings, Readings, RunKind
+from fairline.core.readings import COLUMNS_BY_KIND, AnyReadings, Readings, RunKind
 from fairline.store import packed
 from fairline.store.bulk import many_values
 from fairline.store.models import ReadingRow, RunRow
@@ -47,7 +47,7 @@ def load(
 
 
 def _read(session: Session, kind: RunKind, *where: Any) -> AnyReadings:
-    made = COLUMNS[kind]
+    made = COLUMNS_BY_KIND[kind]
     names = made.names()
     query = select(*(ReadingRow.__table__.c[name] for name in names)).where(*where)
     with many_values():

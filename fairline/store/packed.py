@@ -11,7 +11,7 @@ import numpy as np
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from fairline.core.readings import COLUMNS, AnyReadings, Readings, RunKind
+from fairline.core.readings import COLUMNS_BY_KIND, AnyReadings, Readings, RunKind
 from fairline.store.models import PackRow
 from fairline.store.trouble import BROKEN_ZIP
 
@@ -38,7 +38,7 @@ def load(session: Session, run_id: int, kind: RunKind) -> AnyReadings | None:
     if found is None:
         return None
     many, content = found
-    made = COLUMNS[kind]
+    made = COLUMNS_BY_KIND[kind]
     try:
         with np.load(io.BytesIO(content)) as kept:
             if set(kept.files) - {column + words for column in made.names() for words in WORDS}:

@@ -12,12 +12,12 @@ import numpy as np
 from pydantic import ValidationError
 
 from fairline.core.problem import sentence
-from fairline.core.readings import COLUMNS as OF_KIND
+from fairline.core.readings import COLUMNS_BY_KIND as OF_KIND
 from fairline.core.readings import AnyReadings, Floats, HoldRun, Run, RunKind
 from fairline.store.bulk import many_values
 from fairline.store.local_times import LocalTimeError, moments
 from fairline.store.log_header import COLUMNS, CsvError, column_of
-from fairline.store.text_file import TextError, decode, defused, parted_by
+from fairline.store.text_file import TextError, decode, delimiter_of, without_formula
 
 MAX_ROWS = 200_000
 WANTED = {
@@ -90,7 +90,7 @@ def _table(content: bytes, kind: RunKind) -> _Table:
     first = next(iter(text.splitlines()), "")
     if not text.strip():
         raise CsvError("it is empty")
-    delimiter = parted_by(first)
+    delimiter = delimiter_of(first)
     if delimiter is None:
         raise CsvError("the header has one column only; part columns by comma, semicolon or tab", 1)
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
@@ -278,7 +278,7 @@ def _shown(value: Any) -> str:
 
 
 _SHOWN: dict[str, Callable[[Any], Any]] = {
-    "instrument": defused,
+    "instrument": without_formula,
     "seq": lambda n: n,
     "t_s": lambda t: f"{t:g}" if t < 1e5 else t,
     "probe": lambda p: p or "",

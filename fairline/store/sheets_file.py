@@ -18,7 +18,7 @@ from fairline.core.errors import FairLineError
 from fairline.core.problem import field_path, sentence
 from fairline.core.sheet import ANY_SHEET, KINDS, AnySheet, Sheet
 from fairline.store.shelf import document_of, key_of
-from fairline.store.text_file import TextError, as_it_was, decode, defused, parted_by
+from fairline.store.text_file import TextError, decode, delimiter_of, with_formula, without_formula
 
 MOST_SHEETS = 20_000
 MOST_COLUMNS = 2_000
@@ -91,7 +91,7 @@ def _json_items(text: str) -> Iterator[tuple[int, Any]]:
 
 
 def _csv_items(text: str) -> Iterator[tuple[int, Any]]:
-    parted = parted_by(text.partition("\n")[0]) or ","
+    parted = delimiter_of(text.partition("\n")[0]) or ","
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=parted)
     try:
         head = [name.strip() for name in next(reader)]
@@ -110,7 +110,7 @@ def _csv_items(text: str) -> Iterator[tuple[int, Any]]:
             if len(cells) > len(head):
                 raise _whole("more cells than the first row has names", row)
             pairs = zip(head, cells, strict=False)
-            yield row, _tree({n: as_it_was(c.strip()) for n, c in pairs if c.strip()}, row)
+            yield row, _tree({n: with_formula(c.strip()) for n, c in pairs if c.strip()}, row)
     except csv.Error as error:
         raise _whole("this is no line of a table", reader.line_num) from error
 
@@ -239,4 +239,4 @@ def _cell(value: Any) -> Any:
     """One cell: a number as it is, text so that no spreadsheet takes it for a formula."""
     if isinstance(value, float):
         return repr(value)
-    return defused(value) if isinstance(value, str) else value
+    return without_formula(value) if isinstance(value, str) else value

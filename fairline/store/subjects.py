@@ -14,10 +14,9 @@ from sqlalchemy.orm import Session
 
 from fairline.core.flare.records import FIRST_NAMES
 from fairline.core.job import Job
-from fairline.core.parts import Parts, Subject, digest, entered
+from fairline.core.parts import Parts, Subject, digest, is_entered
 from fairline.store import house, loaded
 from fairline.store.document import dump
-from fairline.store.found import State, at_time, states
 from fairline.store.models import (
     JobPracticeRow,
     JobRow,
@@ -26,6 +25,7 @@ from fairline.store.models import (
     SubjectRow,
     SubjectSinceRow,
 )
+from fairline.store.past_states import PastState, at_time, past_states
 
 
 def keep_first(session: Session, row: JobRow) -> None:
@@ -40,7 +40,7 @@ def keep_first(session: Session, row: JobRow) -> None:
     found = _recorded(session, row.id)
     try:
         job = loaded.load(session, row).job
-        known = states(session, row, job, practice)
+        known = past_states(session, row, job, practice)
     except Exception:  # whatever the rules trip over is told where the job is judged
         return
     if found:
@@ -52,7 +52,7 @@ def keep_first(session: Session, row: JobRow) -> None:
         _write(session, row, state.parts, at, state.by, found=found and len(known) == 1)
 
 
-def _write_sides(session: Session, job_id: int, known: Sequence[State]) -> None:
+def _write_sides(session: Session, job_id: int, known: Sequence[PastState]) -> None:
     """What joints of before joined, as it was then: their records named a place alone."""
     rows = session.scalars(
         select(RecordRow).where(RecordRow.job_id == job_id, RecordRow.kind == "joint")
@@ -74,7 +74,7 @@ def keep(
     Of a job on which nothing was done yet nobody asks what it was.
     """
     row = session.get_one(JobRow, job_id)
-    parts = {name: mark for name, mark in now.items() if entered(name)}
+    parts = {name: mark for name, mark in now.items() if is_entered(name)}
     if not row.subject or digest(parts) == row.subject:
         return False
     _write(session, row, parts, at, by, what)

@@ -27,17 +27,17 @@ def decode(content: bytes) -> str:
     return text
 
 
-def parted_by(header: str) -> str | None:
+def delimiter_of(header: str) -> str | None:
     """What parts the columns of a header: comma, semicolon, tab or bar; None for one column."""
     found = max(",;\t|", key=header.count)
     return found if found in header else None
 
 
-def defused(cell: str) -> str:
+def without_formula(cell: str) -> str:
     """A text cell that no spreadsheet takes for a formula."""
     return "'" + cell if cell[:1] in FORMULA else cell
 
 
-def as_it_was(cell: str) -> str:
+def with_formula(cell: str) -> str:
     """A cell that was defused, without what made it harmless."""
     return cell[1:] if cell[:1] == "'" and cell[1:2] in FORMULA else cell

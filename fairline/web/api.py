@@ -11,12 +11,12 @@ from fairline.core import kit
 from fairline.core.brief import Brief
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Frozen, Verdict
-from fairline.core.evacuate.lane import EvacuateWorked
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.evacuate.records import Isolation
 from fairline.core.hand_over.picture import Thing
 from fairline.core.instrument import Introduction, SpotReading
 from fairline.core.problem import from_validation, problem
-from fairline.core.readings import LISTS, RunKind
+from fairline.core.readings import LIST_BY_KIND, RunKind
 from fairline.store import board, job_file, jobs
 from fairline.store.clock import now
 from fairline.store.instruments import (
@@ -35,9 +35,9 @@ from fairline.web.board.routes import board_page
 from fairline.web.evacuate import known_ports
 from fairline.web.flare import job_pictures
 from fairline.web.frame.problems import Body, refused
-from fairline.web.frame.visit import AVisit, JobId, whole_job
+from fairline.web.frame.request_context import Context, JobId, whole_job
 from fairline.web.pictures import show_picture, take
-from fairline.web.runs import ahead, begun
+from fairline.web.runs import not_yet, start_run
 
 router = APIRouter(prefix="/api")
 
@@ -124,13 +124,13 @@ class InstrumentMade(Frozen):
 
 @router.get("/jobs", response_model=list[JobLine], response_model_exclude_none=True)
 def list_jobs(
-    visit: AVisit, page: Annotated[int, Query(ge=1, le=100_000)] = 1, away: bool = False
+    ctx: Context, page: Annotated[int, Query(ge=1, le=100_000)] = 1, away: bool = False
 ) -> list[JobLine]:
     """A page of fifteen jobs with where they stand, what needs a person first.
 
     ``away``: the jobs that were put away, in their place.
     """
-    return [_brief(row.id, row.brief) for row in board_page(visit, page, board.Asked(away=away))[0]]
+    return [_brief(row.id, row.brief) for row in board_page(ctx, page, board.Asked(away=away))[0]]
 
 
 def _brief(job_id: int, brief: Brief) -> JobLine:
@@ -145,27 +145,27 @@ def _brief(job_id: int, brief: Brief) -> JobLine:
 
 
 @router.get("/jobs/{job_id}")
-def get_job(job_id: JobId, visit: AVisit) -> Response:
+def get_job(job_id: JobId, ctx: Context) -> Response:
     """The whole job, as the job file has it."""
-    return StreamingResponse(whole_job(visit, job_id), media_type="application/json")
+    return StreamingResponse(whole_job(ctx, job_id), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/named")
-def get_named(job_id: JobId, visit: AVisit) -> JobNamed:
+def get_named(job_id: JobId, ctx: Context) -> JobNamed:
     """The uid of a job, by which whoever writes to it names it: ``?job=UID`` on every request."""
-    return JobNamed(id=job_id, uid=jobs.job_row(visit.session, job_id).uid)
+    return JobNamed(id=job_id, uid=jobs.job_row(ctx.session, job_id).uid)
 
 
 @router.get("/jobs/{job_id}/calls")
-def get_calls(job_id: JobId, visit: AVisit) -> Response:
+def get_calls(job_id: JobId, ctx: Context) -> Response:
     """The call of every stage."""
-    stages = visit.judged(job_id).stages
+    stages = ctx.judged(job_id).stages
     content = {name: stage.model_dump(mode="json") for name, stage in stages.items()}
     return JSONResponse(content)
 
 
 @router.post("/jobs")
-def post_job(body: Body, visit: AVisit) -> Response:
+def post_job(body: Body, ctx: Context) -> Response:
     """Import a job file; refused where the job is here already.
 
     Fields that this program does not know, of a newer one, are left out and named.
@@ -177,7 +177,7 @@ def post_job(body: Body, visit: AVisit) -> Response:
     except job_file.JobFileError as error:
         return refused(problem(422, "Not a job file", str(error)))
     try:
-        with visit.change() as session:
+        with ctx.change() as session:
             job_id = jobs.import_job(session, found.job)
     except jobs.ExistsError as held:
         return refused(problem(409, "This job is here already", f"as job {held.job_id}"))
@@ -186,23 +186,23 @@ def post_job(body: Body, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/runs")
-def list_runs(job_id: JobId, visit: AVisit, instrument: str = "") -> list[RunLine]:
+def list_runs(job_id: JobId, ctx: Context, instrument: str = "") -> list[RunLine]:
     """The runs of a job in order, without their readings: what an instrument follows.
 
     ``instrument``: whose next number is asked for. Of older runs the latest reading is not told.
     """
-    return run_lines(visit.session, job_id, instrument)
+    return run_lines(ctx.session, job_id, instrument)
 
 
 @router.post("/jobs/{job_id}/instruments")
-def post_instrument(job_id: JobId, body: Body, visit: AVisit) -> Response:
+def post_instrument(job_id: JobId, body: Body, ctx: Context) -> Response:
     """An instrument says who it is: its name, what it is, the steps it shows in (SI)."""
     try:
         told = Introduction.model_validate_json(body)
     except ValidationError as error:
         return refused(from_validation(error))
     try:
-        with visit.change() as session:
+        with ctx.change() as session:
             introduce(session, job_id, told)
     except OtherKindError as error:
         return refused(problem(409, "This name is taken", str(error)))
@@ -210,27 +210,27 @@ def post_instrument(job_id: JobId, body: Body, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/instruments")
-def list_spots(job_id: JobId, visit: AVisit) -> list[SpotReading]:
+def list_spots(job_id: JobId, ctx: Context) -> list[SpotReading]:
     """The latest that each scale, thermometer and wrench showed, the newest first."""
-    jobs.job_row(visit.session, job_id)
-    return newest_spots(visit.session, job_id)
+    jobs.job_row(ctx.session, job_id)
+    return newest_spots(ctx.session, job_id)
 
 
 @router.get("/jobs/{job_id}/instruments/next")
-def get_next_spot(job_id: JobId, instrument: str, visit: AVisit) -> NextNumber:
+def get_next_spot(job_id: JobId, instrument: str, ctx: Context) -> NextNumber:
     """The first number that is free for what an instrument shows outside a run."""
-    return NextNumber(next_seq=next_spot(visit.session, job_id, instrument))
+    return NextNumber(next_seq=next_spot(ctx.session, job_id, instrument))
 
 
 @router.post("/jobs/{job_id}/instruments/readings")
-def post_spots(job_id: JobId, body: Body, visit: AVisit) -> Response:
+def post_spots(job_id: JobId, body: Body, ctx: Context) -> Response:
     """What a scale, a thermometer or a wrench shows, a list. One sent again is kept once."""
     try:
         readings = SPOTS.validate_json(body)
     except ValidationError as error:
         return refused(from_validation(error))
     try:
-        with visit.change(settles=False) as session:
+        with ctx.change(settles=False) as session:
             new = keep_spots(session, job_id, readings)
     except TakenError as error:
         return refused(problem(409, "This number is taken", str(error)))
@@ -238,19 +238,19 @@ def post_spots(job_id: JobId, body: Body, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/rig")
-def get_rig(job_id: JobId, visit: AVisit, ports: str = "") -> RigLine:
+def get_rig(job_id: JobId, ctx: Context, ports: str = "") -> RigLine:
     """Volume, pump, hoses and coldest tube of a job, SI; null or empty where nobody said.
 
     ``ports``: of a system of several circuits, those that are meant, ``A,B``.
     """
-    judged = visit.judged(job_id)
-    lane = judged.of(EvacuateWorked).of_ports(tuple(sorted(ports.split(","))))
-    return rig_line(judged, lane)
+    judged = ctx.judged(job_id)
+    group = judged.of(EvacuateStageResult).of_ports(tuple(sorted(ports.split(","))))
+    return rig_line(judged, group)
 
 
 @router.post("/jobs/{job_id}/runs/{kind}")
 def post_run(
-    job_id: JobId, kind: RunKind, visit: AVisit, isolated_by: str = "", ports: str = ""
+    job_id: JobId, kind: RunKind, ctx: Context, isolated_by: str = "", ports: str = ""
 ) -> Response:
     """Begin a run: ``hold``, ``pull`` or ``decay``.
 
@@ -258,13 +258,13 @@ def post_run(
     several circuits: those that are open to the rig, ``A,B``. Refused on a charged kit; what else
     speaks against it is told by the call, since an instrument says what is, not what should be.
     """
-    judged = visit.judged(job_id)
-    if not kit.asked(judged.rules):
+    judged = ctx.judged(job_id)
+    if not kit.may_be_evacuated(judged.rules):
         told = "neither nitrogen nor pump is connected to it"
         return refused(problem(409, "A charged kit", told))
     open_ = known_ports(judged, ports)
-    with visit.change() as session:
-        uid = begun(session, visit, judged, kind, open_ if kind != "hold" else None)
+    with ctx.change() as session:
+        uid = start_run(session, ctx, judged, kind, open_ if kind != "hold" else None)
         if kind == "decay" and isolated_by.strip():
             seen = Isolation(run=uid, by=isolated_by.strip()[:200], at=now())
             jobs.append_record(session, job_id, seen)
@@ -272,19 +272,19 @@ def post_run(
 
 
 @router.post("/jobs/{job_id}/runs/{uid}/readings")
-def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Response:
+def post_readings(job_id: JobId, uid: str, body: Body, ctx: Context) -> Response:
     """Append readings, a list. One that is there already (instrument, seq) is stored once."""
-    kind = jobs.run_kind(visit.session, job_id, uid)
+    kind = jobs.run_kind(ctx.session, job_id, uid)
     try:
-        readings = LISTS[kind].validate_json(body, strict=True)
+        readings = LIST_BY_KIND[kind].validate_json(body, strict=True)
     except ValidationError as error:
         return refused(from_validation(error))
-    began = jobs.run_row(visit.session, job_id, uid).started_at
+    began = jobs.run_row(ctx.session, job_id, uid).started_at
     last_s = max((r.t_s for r in readings if not r.simulated), default=0.0)
-    if told := ahead(began, last_s, visit.now()):
+    if told := not_yet(began, last_s, ctx.now()):
         return refused(problem(422, "Readings of a moment that has not come", told))
     try:
-        with visit.change(settles=False) as session:
+        with ctx.change(settles=False) as session:
             new = jobs.append_readings(session, job_id, uid, readings)
     except TakenError as error:
         return refused(problem(409, "This number is taken", str(error)))
@@ -292,9 +292,9 @@ def post_readings(job_id: JobId, uid: str, body: Body, visit: AVisit) -> Respons
 
 
 @router.get("/jobs/{job_id}/pictures")
-def list_pictures(job_id: JobId, visit: AVisit) -> list[PictureLine]:
+def list_pictures(job_id: JobId, ctx: Context) -> list[PictureLine]:
     """The pictures of a job and what they show; each is at ``…/pictures/NAME.jpg``."""
-    found = job_pictures(visit, visit.judged(job_id))
+    found = job_pictures(ctx, ctx.judged(job_id))
     return [
         PictureLine(of=p.of, place=p.place, name=p.name, by=p.by, at=p.at, kept=here)
         for p, here in found
@@ -302,16 +302,16 @@ def list_pictures(job_id: JobId, visit: AVisit) -> list[PictureLine]:
 
 
 @router.post("/jobs/{job_id}/pictures")
-def post_picture(job_id: JobId, of: Thing, place: str, body: Body, visit: AVisit) -> Response:
+def post_picture(job_id: JobId, of: Thing, place: str, body: Body, ctx: Context) -> Response:
     """Keep a picture of a thing of the job; the body is the JPEG, PNG or WebP itself."""
     try:
-        name = take(visit, visit.judged(job_id), of, place, body)
+        name = take(ctx, ctx.judged(job_id), of, place, body)
     except PictureError as error:
         return refused(problem(422, "Not a picture", str(error)))
     return JSONResponse({"name": name}, 201)
 
 
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")
-def get_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
+def get_picture(job_id: JobId, name: str, ctx: Context) -> Response:
     """A picture as JPEG."""
-    return show_picture(job_id, name, visit)
+    return show_picture(job_id, name, ctx)

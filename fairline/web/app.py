@@ -37,12 +37,12 @@ from fairline.web.changes import routes as changes
 from fairline.web.changes import strikes, way_out
 from fairline.web.description import description
 from fairline.web.frame import stage
-from fairline.web.frame.judged import JudgedCache
+from fairline.web.frame.judged_job import JudgedCache
 from fairline.web.frame.live import Live
 from fairline.web.frame.pages import ASSETS, page
+from fairline.web.frame.request_context import RequestContext, ShelfCache, page_before
 from fairline.web.frame.security import BodyTooLargeError, Guard
 from fairline.web.frame.settling import Settling
-from fairline.web.frame.visit import ShelfCache, Visit, page_before
 from fairline.web.route import cut_plan
 from fairline.web.shelf import routes as shelf
 from fairline.web.shelf import sheets
@@ -150,7 +150,7 @@ def _told(request: Request, status: int, title: str, detail: str = "") -> Respon
     session = request.app.state.database.session()
     try:
         about = {"title": title, "detail": detail, "status_code": status}
-        return page("error.html", Visit(request, session), status, **about)
+        return page("error.html", RequestContext(request, session), status, **about)
     finally:
         session.close()
 

@@ -18,13 +18,13 @@ from fairline.store.instruments import newest_spots
 from fairline.web.bench import bench
 from fairline.web.bench.instruments import bench_context, shown
 from fairline.web.bench.rig_line import rig_line
-from fairline.web.evacuate import at_hand, pump_refused
+from fairline.web.evacuate import current_group, pump_refused
 from fairline.web.frame.forms import posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
-from fairline.web.readings.run_at_hand import not_asked, open_run
-from fairline.web.runs import begun, out_of_order
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
+from fairline.web.readings.current_run import not_asked, open_run
+from fairline.web.runs import out_of_order, start_run
 
 router = APIRouter(include_in_schema=False)
 
@@ -38,16 +38,16 @@ class Sizes(Entry):
 
 
 @router.get("/jobs/{job_id}/bench")
-def open_bench(job_id: JobId, visit: AVisit) -> HTMLResponse:
+def open_bench(job_id: JobId, ctx: Context) -> HTMLResponse:
     """What is on, what can be put on, and how to run one as a process of its own."""
-    return _bench(visit, visit.judged(job_id))
+    return _bench(ctx, ctx.judged(job_id))
 
 
-def _bench(visit: Visit, judged: Judged, status: int = 200, **more: Any) -> HTMLResponse:
-    at = f"--job {visit.request.base_url}jobs/{judged.id}"
-    context = bench_context(visit, judged) | {
+def _bench(ctx: RequestContext, judged: JudgedJob, status: int = 200, **more: Any) -> HTMLResponse:
+    at = f"--job {ctx.request.base_url}jobs/{judged.id}"
+    context = bench_context(ctx, judged) | {
         "runs": judged.job.runs,
-        "spots": newest_spots(visit.session, judged.id),
+        "spots": newest_spots(ctx.session, judged.id),
         "commands": [
             f"fairline instrument micron {at} --scenario wet --speed 60",
             f"fairline instrument micron {at} --leak 0.0003 --water 4 --speed 60",
@@ -57,34 +57,34 @@ def _bench(visit: Visit, judged: Judged, status: int = 200, **more: Any) -> HTML
             f"fairline instrument wrench {at} --set 16",
         ],
     }
-    return page("bench/page.html", visit, status, j=judged, job=judged.job, **context | more)
+    return page("bench/page.html", ctx, status, j=judged, job=judged.job, **context | more)
 
 
 @router.post("/jobs/{job_id}/bench/{what}")
-def put_on(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
+def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Response:
     """Put a simulated instrument on the job; a gauge for runs begins one where none is open."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     if not judged.job.head.practice:
         raise NotFoundError("a simulated instrument is for practice jobs only")
     fields = posted(data)
     back = _back(data, job_id)
     if what in ("micron", "manometer"):
         stage = STAGE_OF_RUN["hold" if what == "manometer" else "pull"]
-        refused = not_asked(visit, judged, stage)
-        if refused or (what == "micron" and (refused := pump_refused(visit, judged))):
+        refused = not_asked(ctx, judged, stage)
+        if refused or (what == "micron" and (refused := pump_refused(ctx, judged))):
             return refused
         kind_now: RunKind = "hold" if what == "manometer" else "pull"
         begins = what == "manometer" or open_run(judged, "pull", "decay") is None
-        ports_now = at_hand(visit, judged).ports if what == "micron" else ()
-        if begins and (refused := out_of_order(visit, judged, kind_now, ports_now)):
+        ports_now = current_group(ctx, judged).ports if what == "micron" else ()
+        if begins and (refused := out_of_order(ctx, judged, kind_now, ports_now)):
             return refused
     speed = str(fields.get("speed") or bench.SPEEDS[what][0])
     typed = {name: fields.get(name) for name in Sizes.model_fields if fields.get(name)}
-    sizes, form = read(Sizes, typed, visit.system)
+    sizes, form = read(Sizes, typed, ctx.system)
     if speed not in map(str, bench.SPEEDS[what]):
         form.errors["speed"] = "choose one of these"
     if sizes is None or form.errors:
-        return _bench(visit, judged, 422, bench_form=form)
+        return _bench(ctx, judged, 422, bench_form=form)
     try:
         choice = Choice(
             what,
@@ -93,36 +93,36 @@ def put_on(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
             catalogue.WATERS.get(str(fields.get("water")), 0.0),
             **sizes.model_dump(exclude_none=True),
         )
-        rig = rig_line(judged, at_hand(visit, judged)).model_dump()
+        rig = rig_line(judged, current_group(ctx, judged)).model_dump()
         instrument = catalogue.made(choice, rig, job_id)
     except ChoiceError as error:
         form.errors["scenario"] = str(error)
-        return _bench(visit, judged, 422, bench_form=form)
-    lane = at_hand(visit, judged)
-    ports = lane.ports if what == "micron" else ()
-    open_ = lane.run is not None and lane.run.ended_at is None
+        return _bench(ctx, judged, 422, bench_form=form)
+    group = current_group(ctx, judged)
+    ports = group.ports if what == "micron" else ()
+    open_ = group.run is not None and group.run.ended_at is None
     if what == "manometer" or (what == "micron" and not open_):
-        with visit.change() as session:
+        with ctx.change() as session:
             kind: Any = "hold" if what == "manometer" else "pull"
-            begun(session, visit, judged, kind, ports or None)
+            start_run(session, ctx, judged, kind, ports or None)
     scenario = choice.scenario or next(iter(catalogue.SCENARIOS[what]))
-    visit.request.app.state.bench.put(job_id, instrument, scenario, int(speed), ports)
-    return visit.onward(back)
+    ctx.request.app.state.bench.put(job_id, instrument, scenario, int(speed), ports)
+    return ctx.onward(back)
 
 
 @router.post("/jobs/{job_id}/bench/{what}/off")
-def take_off(job_id: JobId, what: What, data: AForm, visit: AVisit) -> Response:
+def take_off(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Response:
     """Take a simulated instrument off the job."""
-    ports = at_hand(visit, visit.judged(job_id)).ports if what == "micron" else ()
-    visit.request.app.state.bench.off(job_id, what, ports)
-    return visit.onward(_back(data, job_id))
+    ports = current_group(ctx, ctx.judged(job_id)).ports if what == "micron" else ()
+    ctx.request.app.state.bench.off(job_id, what, ports)
+    return ctx.onward(_back(data, job_id))
 
 
 @router.get("/jobs/{job_id}/shown/{what}")
-def show(job_id: JobId, what: Spot, visit: AVisit) -> HTMLResponse:
+def show(job_id: JobId, what: Spot, ctx: Context) -> HTMLResponse:
     """What instruments of a kind show now: a part of a form that is asked for again and again."""
-    judged = visit.judged(job_id)
-    return page("shown.html", visit, j=judged, shown=shown(visit, judged, what))
+    judged = ctx.judged(job_id)
+    return page("shown.html", ctx, j=judged, shown=shown(ctx, judged, what))
 
 
 def _back(data: FormData, job_id: int) -> str:

@@ -9,17 +9,17 @@ from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing, left_undone
 from fairline.core.charge.passed import THINGS, not_passed
-from fairline.core.charge.stage import ChargeWorked
+from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.counted import strike_of
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
-from fairline.core.standing import struck
 from fairline.store import jobs
 from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.frame.forms import Form, posted, read, said_when
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 from fairline.web.readings.ports import named_ports
 from fairline.web.wire.view import power_context
 
@@ -27,9 +27,9 @@ router = APIRouter(include_in_schema=False)
 
 
 @stage_view("charge")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     job, rules = judged.counted, judged.rules
-    worked = judged.of(ChargeWorked)
+    worked = judged.of(ChargeStageResult)
     return {
         "checks": {c.id: c for c in judged.stages["charge"].checks},
         "length_m": judged.pipes.total_m,
@@ -39,50 +39,50 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "short_line": worked.short_line,
         "blocked": worked.blocked,
         "before_release": worked.before_release,
-        "sealed": kit.sealed(rules),
+        "sealed": kit.stays_sealed(rules),
         "released": bool(job.releases),
         "valves": worked.valves,
-        "weighed": kit.sealed(rules) or _stands(judged, "weighed"),
+        "weighed": kit.stays_sealed(rules) or _stands(judged, "weighed"),
         "suspects": worked.suspects,
         "methods": METHODS,
         "check_form_of": None,
         "check_form": Form({}),
         "doubted": worked.doubted,
         "struck": {
-            r.uid: struck(r, judged.job.strikes)
+            r.uid: strike_of(r, judged.job.strikes)
             for r in (*judged.job.weighings, *judged.job.releases)
         },
         "circuits": circuits_of(judged.pipes, rules),
         "valve_order": rules.school("valve_order"),
-        "release_form": Form({"by": visit.person}, prefix="release-"),
+        "release_form": Form({"by": ctx.person}, prefix="release-"),
         "things": THINGS,
         "moved": [r for r in judged.counted.records if r.kind in ("valves-shut", "pumped-down")],
         "while_running": rules.school("charge_into").name == "running",
         **power_context(judged),
-        "power_form": Form({"by": visit.person}, prefix="power-"),
-        "shown": shown(visit, judged, "scale"),
+        "power_form": Form({"by": ctx.person}, prefix="power-"),
+        "shown": shown(ctx, judged, "scale"),
     }
 
 
-def _stands(judged: Judged, check: str) -> bool:
+def _stands(judged: JudgedJob, check: str) -> bool:
     found = [c.call.verdict for c in judged.stages["charge"].checks if c.id == check]
     return found in ([Verdict.HOLDS], [Verdict.WATCH])
 
 
 @router.post("/jobs/{job_id}/charge/weighings")
-def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     fields = posted(data)
     extra = {
         "kind": "weighing",
-        "at": visit.done(data),
+        "at": ctx.done(data),
         "running": "running" in fields,
-        "simulated": simulated(visit, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
+        "simulated": simulated(ctx, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
     }
-    record, form = read(Weighing, fields, visit.system, extra=extra)
+    record, form = read(Weighing, fields, ctx.system, extra=extra)
     said_when(form, data)
-    judged = visit.judged(job_id)
-    closed = judged.of(ChargeWorked).blocked
-    if record is not None and kit.sealed(judged.rules):
+    judged = ctx.judged(job_id)
+    closed = judged.of(ChargeStageResult).blocked
+    if record is not None and kit.stays_sealed(judged.rules):
         form.errors["before_kg"] = "nothing is weighed into a charged kit"
         record = None
     elif record is not None and closed and not judged.counted.releases:
@@ -91,13 +91,13 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             "by override first"
         )
         record = None
-    elif record is not None and record.running and not judged.of(ChargeWorked).powered:
+    elif record is not None and record.running and not judged.of(ChargeStageResult).powered:
         form.errors["before_kg"] = (
             "power is not on: record the first start below, or weigh it in with the system off"
         )
         record = None
     refused = []
-    if record is not None and not done_already(visit, data):
+    if record is not None and not done_already(ctx, data):
         refused = refusing(judged, record)
     if refused:
         form.errors["before_kg"] = refusal(refused)
@@ -106,50 +106,50 @@ def weigh(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         if form.whole:
             weighed = "after than before" in form.whole
             form.errors.setdefault("after_kg" if weighed else "before_kg", form.whole)
-        return stage_page(visit, judged, "charge", record_form=form, status=422, refused=refused)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "charge", record_form=form, status=422, refused=refused)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/charge", record.by)
+    return ctx.onward(f"/jobs/{job_id}/charge", record.by)
 
 
 @router.post("/jobs/{job_id}/charge/scale")
-def from_scale(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def from_scale(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """What the scale shows stands in the form, before or after."""
-    judged = visit.judged(job_id)
-    form = taken(visit, judged, posted(data), "scale")
-    return stage_page(visit, judged, "charge", record_form=form)
+    judged = ctx.judged(job_id)
+    form = taken(ctx, judged, posted(data), "scale")
+    return stage_page(ctx, judged, "charge", record_form=form)
 
 
 @router.post("/jobs/{job_id}/charge/release")
-def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
     fields = {k: v for k, v in posted(data).items() if k not in ("ports", "passed")}
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     both = bool(fields.pop("both", ""))  # the action of the moment says both
     named = tuple(str(v) for v in data.getlist("passed") if v in THINGS)
     extra: dict[str, Any] = {
         "kind": "release",
-        "at": visit.done(data),
+        "at": ctx.done(data),
         "full_open": both or "full_open" in fields,
         "caps_on": both or "caps_on" in fields,
     }
     ports, missing = named_ports(judged, data)
     if fields.get("override_by"):
         extra["passed"] = named
-    record, form = read(Release, fields, visit.system, extra=extra | {"ports": ports})
+    record, form = read(Release, fields, ctx.system, extra=extra | {"ports": ports})
     said_when(form, data)
     form.values["passed"] = ",".join(named)
     if record is not None and missing:
         form.errors["ports"] = "tick the ports whose valves were opened"
     refused = []
     if record is not None:
-        lacks = judged.of(ChargeWorked).before_release
+        lacks = judged.of(ChargeStageResult).before_release
         if record.overridden:  # it names what it leaves undone too
-            lacks = [*lacks, *left_undone(record, kit.sealed(judged.rules))]
+            lacks = [*lacks, *left_undone(record, kit.stays_sealed(judged.rules))]
         asked = "the gates are not passed: a name and a reason are needed"
         if left := not_passed(lacks, record.overridden, record.named, asked):
             form.errors[left[0]] = left[1]
-        if not done_already(visit, data):
+        if not done_already(ctx, data):
             refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
     if refused:
         form.errors["override_by"] = refusal(refused)
@@ -157,7 +157,7 @@ def release(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         form.errors["full_open"] = "tick what was done: nothing is recorded from empty boxes"
     if record is None or form.errors:
         form.prefix = "release-"
-        return stage_page(visit, judged, "charge", release_form=form, status=422, refused=refused)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "charge", release_form=form, status=422, refused=refused)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/charge", record.by)
+    return ctx.onward(f"/jobs/{job_id}/charge", record.by)

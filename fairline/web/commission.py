@@ -12,9 +12,9 @@ from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
 from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.frame.forms import Form, posted, read, said_when
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 from fairline.web.wire.view import power_context
 
 router = APIRouter(include_in_schema=False)
@@ -28,13 +28,13 @@ AIR = {  # what a thermometer at the head can be asked for
 
 
 @stage_view("commission")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     zones = [h.zone for h in judged.job.survey.now]
-    asked = visit.request.query_params.get("zone", "")
+    asked = ctx.request.query_params.get("zone", "")
     zone = asked if asked in zones else next(iter(zones), "")
     rules = judged.rules.of(zone)
     several = len(zones) > 1
-    worked = judged.of(commission.CommissionWorked)
+    worked = judged.of(commission.CommissionStageResult)
     modes = {
         mode: {
             "record": m.record,
@@ -53,12 +53,12 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "modes": modes,
         "mode_words": MODE_WORDS,
         **power_context(judged),
-        "power_form": Form({"by": visit.person}, prefix="power-"),
-        "shown": shown(visit, judged, "thermometer"),
+        "power_form": Form({"by": ctx.person}, prefix="power-"),
+        "shown": shown(ctx, judged, "thermometer"),
     }
 
 
-def _checks(judged: Judged, zone: str) -> dict[str, Check]:
+def _checks(judged: JudgedJob, zone: str) -> dict[str, Check]:
     """The checks of one of several zones by their short names; while nothing may run, that one."""
     checks = judged.stages["commission"].checks
     shut = next((c for c in checks if c.id == "valves"), None)
@@ -67,25 +67,25 @@ def _checks(judged: Judged, zone: str) -> dict[str, Check]:
     return {c.part or c.id: c for c in checks if c.zone == zone}
 
 
-def _next_zone(judged: Judged, zone: str) -> str:
+def _next_zone(judged: JudgedJob, zone: str) -> str:
     """The zone that stands next: this one until both modes are measured, then one that waits."""
-    zones = judged.of(commission.CommissionWorked).zones
+    zones = judged.of(commission.CommissionStageResult).zones
     waits = [z for z, modes in zones.items() if any(m.record is None for m in modes.values())]
     return zone if not zone or zone in waits or not waits else waits[0]
 
 
 @router.post("/jobs/{job_id}/commission/readings")
-def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     fields = posted(data)
-    extra = {"kind": "running", "at": visit.done(data), "simulated": simulated(visit, fields, AIR)}
-    record, form = read(Running, fields, visit.system, extra=extra)
+    extra = {"kind": "running", "at": ctx.done(data), "simulated": simulated(ctx, fields, AIR)}
+    record, form = read(Running, fields, ctx.system, extra=extra)
     said_when(form, data)
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]
     if record is not None and not judged.counted.releases:
         form.errors["mode"] = "the valves are not recorded open: finish Charge first"
         record = None
-    elif record is not None and not judged.of(commission.CommissionWorked).powered:
+    elif record is not None and not judged.of(commission.CommissionStageResult).powered:
         form.errors["mode"] = "power is not on: record the first start above"
         record = None
     elif record is not None and len(zones) > 1 and record.zone not in zones:
@@ -96,17 +96,17 @@ def measured(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             side, _, told = whole.partition(": ")
             wrong = {"return": "return_c", "supply": "supply_c"}.get(side, "airflow_m3_s")
             form.errors.setdefault(wrong, told or whole)
-        return stage_page(visit, judged, "commission", record_form=form, status=422)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "commission", record_form=form, status=422)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    zone = _next_zone(visit.judged(job_id), record.zone)
+    zone = _next_zone(ctx.judged(job_id), record.zone)
     shown = f"?zone={quote(zone)}" if zone else ""
-    return visit.onward(f"/jobs/{job_id}/commission{shown}", record.by)
+    return ctx.onward(f"/jobs/{job_id}/commission{shown}", record.by)
 
 
 @router.post("/jobs/{job_id}/commission/thermometer")
-def from_thermometer(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def from_thermometer(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """What the thermometer shows stands in the form, as return or as supply air."""
-    judged = visit.judged(job_id)
-    form = taken(visit, judged, posted(data), "thermometer")
-    return stage_page(visit, judged, "commission", record_form=form)
+    judged = ctx.judged(job_id)
+    form = taken(ctx, judged, posted(data), "thermometer")
+    return stage_page(ctx, judged, "commission", record_form=form)

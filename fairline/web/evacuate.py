@@ -14,11 +14,11 @@ from starlette.concurrency import run_in_threadpool
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
 from fairline.core.call import StageCall
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.entry import Record
-from fairline.core.evacuate import lane as evacuate
-from fairline.core.evacuate.circuits import named
-from fairline.core.evacuate.drying import told
+from fairline.core.evacuate import circuit_group as evacuate
+from fairline.core.evacuate.circuits import ports_in_words
+from fairline.core.evacuate.drying import open_time_words
 from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.core.evacuate.pulling import BLED_PA
@@ -44,12 +44,12 @@ from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
 from fairline.web.frame.forms import Form, posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.live import FullError, Live, Watching
 from fairline.web.frame.pages import job_context, render
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
-from fairline.web.readings.run_at_hand import held_s
+from fairline.web.readings.current_run import held_s
 
 router = APIRouter(include_in_schema=False)
 
@@ -63,8 +63,8 @@ ACTS: dict[str, tuple[type[Record], str]] = {  # each with the name of its form
 
 
 @stage_view("evacuate")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    rules, worked = judged.rules, at_hand(visit, judged)
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
+    rules, worked = judged.rules, current_group(ctx, judged)
     run, rule = worked.run, worked.rule
     result = worked.answer.result if worked.answer else None
     target = rules.limit("pull_to")
@@ -78,11 +78,9 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         marked = [((e.at - run.started_at).total_seconds(), WHAT[e.what]) for e in worked.events]
         charts = judged.drawn(
             f"vacuum {worked.ports}",
-            visit.system,
+            ctx.system,
             lambda: [
-                decay_chart(
-                    run, frame, visit.system, limit_pa, hold_s, seen, worked.expected, marked
-                )
+                decay_chart(run, frame, ctx.system, limit_pa, hold_s, seen, worked.expected, marked)
                 for frame in (chart.WIDE, chart.NARROW)
             ],
         )
@@ -98,7 +96,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "held_s": held_s(run),
         "rate_pa_s": worked.rate_pa_s,
         "charts": charts,
-        **bench_context(visit, judged, worked.ports),
+        **bench_context(ctx, judged, worked.ports),
         **ports_context(judged, worked),
         "vacuum_runs": worked.vacua,
         "needle": needle,
@@ -108,31 +106,30 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "needle_steps": worked.needle_steps,
         "seen": worked.isolation is not None,
         "isolation": worked.isolation,
-        "asked": kit.asked(rules),
+        "asked": kit.may_be_evacuated(rules),
         "shut": worked.shut,
-        "pump_form": Form({"by": visit.person}, prefix="pump-"),
+        "pump_form": Form({"by": ctx.person}, prefix="pump-"),
         **{
-            f"{name}_form": Form({"by": visit.person}, prefix=f"{name}-")
-            for _, name in ACTS.values()
+            f"{name}_form": Form({"by": ctx.person}, prefix=f"{name}-") for _, name in ACTS.values()
         },
         "rig": worked.rig,
         "rig_drawn": judged.drawn(
             f"rig {worked.ports}",
-            visit.system,
-            lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, visit.system)],
+            ctx.system,
+            lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, ctx.system)],
         ),
         "expected": expected(worked.rig),
         "oil": worked.oil,
-        "gauge_words": [(name, begins(words)) for name, words in GAUGE_WORDS.items()],
+        "gauge_words": [(name, capitalized(words)) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
         "off": worked.off,
         "gauge_off_s": worked.gauge_off_s,
-        "sure": sure(result) if isolated else "",
+        "sure": certainty_words(result) if isolated else "",
         "close_ballast": worked.close_ballast,
         "accepted": worked.accepted,
         "attempts": worked.attempts,
         "what": WHAT,
-        "stood": told(worked.stood),
+        "stood": open_time_words(worked.stood),
         "stands_open": [s for s in worked.stood if s.since is not None],
         "drying": worked.drying,
         "exposures": judged.counted.recorded(Exposure),
@@ -143,18 +140,18 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     }
 
 
-def _voided(judged: Judged) -> list[Difference]:
+def _voided(judged: JudgedJob) -> list[Difference]:
     """What is another one since the decays that counted, each part once."""
     found: dict[str, Difference] = {}
-    for voided in judged.of(evacuate.EvacuateWorked).voided:
+    for voided in judged.of(evacuate.EvacuateStageResult).voided:
         found |= {d.part: d for d in voided.by if d.answered}
     return list(found.values())
 
 
-def at_hand(visit: Visit, judged: Judged) -> evacuate.EvacuateWorked:
+def current_group(ctx: RequestContext, judged: JudgedJob) -> evacuate.EvacuateStageResult:
     """The ports that the page is about: those asked for, else those of the newest run."""
-    worked = judged.of(evacuate.EvacuateWorked)
-    asked = visit.request.query_params.get("ports", "")
+    worked = judged.of(evacuate.EvacuateStageResult)
+    asked = ctx.request.query_params.get("ports", "")
     return worked.of_ports(tuple(sorted(asked.split(",")))) or worked
 
 
@@ -163,38 +160,38 @@ def query(ports: Sequence[str]) -> str:
     return f"?ports={quote(','.join(ports))}" if ports else ""
 
 
-def ports_context(judged: Judged, worked: evacuate.EvacuateWorked) -> dict[str, Any]:
+def ports_context(judged: JudgedJob, worked: evacuate.EvacuateStageResult) -> dict[str, Any]:
     """Each group of ports that stands for itself: its name, its call, how to get there."""
-    whole = judged.of(evacuate.EvacuateWorked)
+    whole = judged.of(evacuate.EvacuateStageResult)
     found = whole.circuits
     every = tuple(sorted(c.id for c in found))
     keys = dict.fromkeys((*whole.counts, worked.ports, every)) if found else {}
-    lanes = [(key, whole.of_ports(key)) for key in keys if key]
+    groups = [(key, whole.of_ports(key)) for key in keys if key]
     return {
         "circuits": found,
         "ports": worked.ports,
         "query": query(worked.ports) if found else "",
-        "lanes": [
-            (named(found, key), query(key), lane.call.call.verdict, key == worked.ports)
-            for key, lane in lanes
-            if lane is not None
+        "groups": [
+            (ports_in_words(found, key), query(key), group.call.call.verdict, key == worked.ports)
+            for key, group in groups
+            if group is not None
         ],
         "begin_form": Form({}),
-        "lane_call": worked.call if worked is not whole else _own_call(whole),
+        "group_call": worked.call if worked is not whole else _own_call(whole),
         "unsaid": whole.run if found and not whole.ports else None,
     }
 
 
-def _own_call(whole: evacuate.EvacuateWorked) -> StageCall:
+def _own_call(whole: evacuate.EvacuateStageResult) -> StageCall:
     """The call of the ports at hand, where the stage's is that of all."""
-    lane = whole.of_ports(whole.ports) if whole.circuits else None
-    return (lane or whole).call
+    group = whole.of_ports(whole.ports) if whole.circuits else None
+    return (group or whole).call
 
 
 TELLING = 20.0  # times what was read: where a course leads beyond it nobody can say
 
 
-def sure(result: VacuumDecayResult | None) -> str:
+def certainty_words(result: VacuumDecayResult | None) -> str:
     """How sure a shape is and when the course passes the limit, in words."""
     if result is None or result.certainty is None:
         return ""
@@ -212,59 +209,59 @@ def sure(result: VacuumDecayResult | None) -> str:
             if result.limit_in_s >= 1
             else "; over the limit from closing on"
         )
-    return f"{begins(found)}."
+    return f"{capitalized(found)}."
 
 
-def pump_refused(visit: Visit, judged: Judged) -> Response | None:
+def pump_refused(ctx: RequestContext, judged: JudgedJob) -> Response | None:
     """The page that keeps the pump off, or None where it may run."""
-    stands = judged.of(evacuate.EvacuateWorked).stands_pa
+    stands = judged.of(evacuate.EvacuateStageResult).stands_pa
     if stands is not None:
         told = (
             f"nitrogen stands at {both(stands, 'gauge')}: bleed it, read nought, and say so first"
         )
-        form = Form({"by": visit.person}, {"gauge_pa": told}, prefix="bled-")
-        return stage_page(visit, judged, "evacuate", bled_form=form, status=422)
-    if not judged.of(evacuate.EvacuateWorked).shut:
+        form = Form({"by": ctx.person}, {"gauge_pa": told}, prefix="bled-")
+        return stage_page(ctx, judged, "evacuate", bled_form=form, status=422)
+    if not judged.of(evacuate.EvacuateStageResult).shut:
         return None
     form = Form(
-        {"by": visit.person},
+        {"by": ctx.person},
         {
             "reason": "the pressure test does not hold yet: "
             "bring it to hold, or say why and who answers for it"
         },
         prefix="pump-",
     )
-    return stage_page(visit, judged, "evacuate", pump_form=form, status=422)
+    return stage_page(ctx, judged, "evacuate", pump_form=form, status=422)
 
 
-def isolation_of(uid: str, visit: Visit) -> Isolation:
+def isolation_of(uid: str, ctx: RequestContext) -> Isolation:
     """That the valve was shut and the pump seen off, for a run."""
-    return Isolation(run=uid, by=visit.person or "not named", at=visit.now())
+    return Isolation(run=uid, by=ctx.person or "not named", at=ctx.now())
 
 
 @router.post("/jobs/{job_id}/evacuate/override")
-def override_pump(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def override_pump(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """The pump may run though the pressure test does not hold: by name and reason, for good."""
     record, form = read(
-        PumpOverride, posted(data), visit.system, extra={"kind": "pump", "at": visit.now()}
+        PumpOverride, posted(data), ctx.system, extra={"kind": "pump", "at": ctx.now()}
     )
     if record is None:
         form.prefix = "pump-"
-        return stage_page(visit, visit.judged(job_id), "evacuate", pump_form=form, status=422)
-    with visit.change() as session:
+        return stage_page(ctx, ctx.judged(job_id), "evacuate", pump_form=form, status=422)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/evacuate", record.by)
+    return ctx.onward(f"/jobs/{job_id}/evacuate", record.by)
 
 
 @router.post("/jobs/{job_id}/evacuate/acts")
-def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def act(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Nitrogen bled, something done at the pump, a hold accepted as it is: ``act`` says which."""
-    fields, judged = posted(data), visit.judged(job_id)
+    fields, judged = posted(data), ctx.judged(job_id)
     kind = str(fields.pop("act", ""))
     if kind not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
-    (model, name), worked = ACTS[kind], at_hand(visit, judged)
-    extra: dict[str, Any] = {"kind": kind, "at": visit.now()}
+    (model, name), worked = ACTS[kind], current_group(ctx, judged)
+    extra: dict[str, Any] = {"kind": kind, "at": ctx.now()}
     if kind in ("pump-event", "bled") and worked.ports:
         extra["ports"] = worked.ports
     if kind == "ports":
@@ -275,15 +272,15 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
         extra["run"] = worked.decay.uid
     ago = str(fields.pop("ago", "")).strip()
     try:
-        extra["at"] -= timedelta(seconds=parse(ago, "duration", visit.system) if ago else 0.0)
+        extra["at"] -= timedelta(seconds=parse(ago, "duration", ctx.system) if ago else 0.0)
     except ValueError as error:
         given = Form(fields | {"ago": ago}, {"ago": str(error)}, prefix="expose-")
-        return stage_page(visit, judged, "evacuate", status=422, expose_form=given)
-    record, form = read(model, fields, visit.system, extra=extra)
+        return stage_page(ctx, judged, "evacuate", status=422, expose_form=given)
+    record, form = read(model, fields, ctx.system, extra=extra)
     if isinstance(record, Bled) and (record.gauge_pa or 0.0) > BLED_PA:
         form.errors["gauge_pa"] = "it still stands: bleed it until the gauge reads nought"
         record = None
-    late = bool(ago) or visit.late
+    late = bool(ago) or ctx.late
     refused = refusing(judged, record) if record is not None and not late else []
     if refused:
         form.errors["by"] = refusal(refused)
@@ -291,39 +288,39 @@ def act(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if record is None:
         form.prefix = f"{name}-"
         more: dict[str, Any] = {f"{name}_form": form, "refused": refused}
-        return stage_page(visit, judged, "evacuate", status=422, **more)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "evacuate", status=422, **more)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
     shown = record.open if isinstance(record, Ports) else worked.ports
-    return visit.onward(f"/jobs/{job_id}/evacuate{query(shown)}", record.by)
+    return ctx.onward(f"/jobs/{job_id}/evacuate{query(shown)}", record.by)
 
 
-def known_ports(judged: Judged, said: Any) -> tuple[str, ...]:
+def known_ports(judged: JudgedJob, said: Any) -> tuple[str, ...]:
     """Those of the ports that were said which this system has, in order."""
-    of = judged.of(evacuate.EvacuateWorked).circuits
+    of = judged.of(evacuate.EvacuateStageResult).circuits
     names = said if isinstance(said, list | tuple) else str(said or "").split(",")
     return tuple(c.id for c in sorted(of, key=lambda c: c.id) if c.id in names)
 
 
 @router.post("/jobs/{job_id}/evacuate/isolated")
-def isolated(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def isolated(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Say of a decay that the valve was shut and the pump seen off."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     uid = str(data.get("run") or "")[:200]
     if not any(r.uid == uid and r.kind == "decay" for r in judged.job.runs):
         raise NotFoundError("there is no such decay")
-    by = str(data.get("by") or "").strip()[:200] or visit.person or "not named"
-    record = Isolation(run=uid, by=by, at=visit.now())
-    with visit.change() as session:
+    by = str(data.get("by") or "").strip()[:200] or ctx.person or "not named"
+    record = Isolation(run=uid, by=by, at=ctx.now())
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    shown = query(at_hand(visit, judged).ports)
-    return visit.onward(f"/jobs/{job_id}/evacuate{shown}", by if by != "not named" else "")
+    shown = query(current_group(ctx, judged).ports)
+    return ctx.onward(f"/jobs/{job_id}/evacuate{shown}", by if by != "not named" else "")
 
 
 def live_part(request: Request, job_id: int) -> str:
     """The live part of the page as this request is shown it, from a session of its own."""
     with request.app.state.database.session() as session:
-        fresh = Visit(request, session)
+        fresh = RequestContext(request, session)
         judged = fresh.judged(job_id)
         return render(
             "evacuate/live.html", fresh, **job_context(judged, "evacuate"), **view(fresh, judged)

@@ -30,7 +30,7 @@ from fairline.core.parts import CORE, OUTDOOR
 from fairline.core.physics.tubing import size_label, tubes
 from fairline.core.quantities import both, parse, scale, show
 from fairline.core.route.piping import Piping
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.route.written import written_down
 from fairline.core.sheet.part import torque_nm
 from fairline.core.units import System
@@ -43,10 +43,10 @@ from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
 from fairline.web.frame.forms import Form, posted, read, said_when
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_context, stage_page, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -55,48 +55,50 @@ DIDS = (("made", "Made"), ("tightened", "Tightened, not opened"), ("opened", "Op
 WORDS = {"hold": "the nitrogen hold", "decay": "the decay", "pull": ""}
 
 
-def joints_of(judged: Judged) -> list[flare.Joint]:
+def joints_of(judged: JudgedJob) -> list[flare.Joint]:
     """Every joint of a job as it stands."""
-    return judged.of(flare.FlareWorked).joints
+    return judged.of(flare.FlareStageResult).joints
 
 
-def job_pictures(visit: Visit, judged: Judged) -> list[tuple[Picture, bool]]:
+def job_pictures(ctx: RequestContext, judged: JudgedJob) -> list[tuple[Picture, bool]]:
     """Every picture of a job, with whether what it shows is still kept here."""
-    here = pictures.names(visit.session, judged.id) if judged.job.pictures else set()
+    here = pictures.names(ctx.session, judged.id) if judged.job.pictures else set()
     return [(p, p.name in here) for p in judged.job.pictures]
 
 
 @stage_view("flare")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     found = joints_of(judged)
     wrench = judged.job.flare
     return {
         "joints": found,
-        **at_hand(found, visit.request.query_params.get("joint", ""), wrench, visit.system),
+        **current_joint(found, ctx.request.query_params.get("joint", ""), wrench, ctx.system),
         "done": sum(j.call.verdict is Verdict.HOLDS for j in found),
         "looks": LOOKS,
         "seams": SEAMS,
-        "conflicts": _conflicts(found, visit.system),
+        "conflicts": _conflicts(found, ctx.system),
         "open_joint": None,
         "flares": {r.place: r.flare for r in judged.counted.joints},
-        "pictures": job_pictures(visit, judged),
+        "pictures": job_pictures(ctx, judged),
         "picture_error": "",
         "share": wrench.share(),
-        "unit": wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m"),
+        "unit": wrench.reads or ("lbf·ft" if ctx.system == "us" else "N·m"),
         "sealant": judged.rules.school("sealant"),
-        "charged": kit.sealed(judged.rules),
-        "shown_now": shown(visit, judged, "wrench"),
+        "charged": kit.stays_sealed(judged.rules),
+        "shown_now": shown(ctx, judged, "wrench"),
         "proved_since": next(iter(proofs_at(judged)), None),
-        "order": _order(visit, judged.id),
+        "order": _order(ctx, judged.id),
         "leaked": {c.joint for c in judged.counted.leak_checks if c.found == "leak"},
         "dids": DIDS,
-        "rains": any(p.raining for p in judged.of(flare.FlareWorked).contents.parts().values()),
+        "rains": any(
+            p.raining for p in judged.of(flare.FlareStageResult).contents.parts().values()
+        ),
         "core_ports": [
             ("", "not said"),
-            *((p, p) for p in core_ports(judged.of(RouteWorked).pipes)),
+            *((p, p) for p in core_ports(judged.of(RouteStageResult).pipes)),
         ],
         "cores": [r for r in judged.counted.joints if r.sides and r.sides[1] == CORE],
-        "core_form": Form({"by": visit.person}, prefix="core-"),
+        "core_form": Form({"by": ctx.person}, prefix="core-"),
     }
 
 
@@ -105,13 +107,13 @@ def core_ports(pipes: Piping) -> list[str]:
     return [at.partition("-")[2] for at in pipes.used if at.startswith(f"{OUTDOOR}-")]
 
 
-def _order(visit: Visit, job_id: int) -> str:
+def _order(ctx: RequestContext, job_id: int) -> str:
     """The answer that this browser gave last on this job: one for several."""
-    of, _, order = visit.request.cookies.get(ORDER, "").partition(".")
+    of, _, order = ctx.request.cookies.get(ORDER, "").partition(".")
     return order if of == str(job_id) and order in ("before", "after") else ""
 
 
-def at_hand(
+def current_joint(
     found: list[flare.Joint], place: str, wrench: WrenchEntry, system: System
 ) -> dict[str, Any]:
     """The joint that is asked for, else the next that does not hold, with its drawings."""
@@ -193,23 +195,23 @@ def _typed(text: str, wrench: WrenchEntry) -> str:
 
 
 @router.get("/jobs/{job_id}/flare/ahead")
-def ahead(job_id: JobId, visit: AVisit) -> HTMLResponse:
+def next_joint_ahead(job_id: JobId, ctx: Context) -> HTMLResponse:
     """The cards of all joints that are left: a page without signal opens the next from them."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     left = _next(joints_of(judged))
-    cards = drawn(left, judged.job.flare, visit.system)
-    context = stage_context(visit, judged, "flare", None, cards)
-    return page("flare/ahead.html", visit, **context)
+    cards = drawn(left, judged.job.flare, ctx.system)
+    context = stage_context(ctx, judged, "flare", None, cards)
+    return page("flare/ahead.html", ctx, **context)
 
 
 @router.post("/jobs/{job_id}/flare/joints")
-def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def record_joint(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
     fields = posted(data)
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     wrench = judged.job.flare
     extra: dict[str, Any] = {
-        "at": visit.done(data),
+        "at": ctx.done(data),
         "kind": "joint",
         "roof": bool(fields.pop("roof", "")),
     }
@@ -219,10 +221,10 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     fields["look"] = fields.get("look") or ("good" if even else "")
     try:
         if fields.get("how", "measured") == "measured" and told:
-            read_nm = parse(_typed(told, wrench), "torque", visit.system)
+            read_nm = parse(_typed(told, wrench), "torque", ctx.system)
             extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
             # What a simulated wrench read is marked so, unless somebody typed over it.
-            extra["simulated"] = simulated(visit, dict(fields), {"wrench_nm": "torque"})
+            extra["simulated"] = simulated(ctx, dict(fields), {"wrench_nm": "torque"})
     except ValueError:
         pass  # the model says it beside the field
     known = [j.place for j in joints_of(judged)]
@@ -236,46 +238,46 @@ def record_joint(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
         fields = fields | {"wrench_nm": ""}
     fields = {k: v for k, v in fields.items() if k != "sides"}
-    record, form = read(JointRecord, fields, visit.system, extra=extra)
+    record, form = read(JointRecord, fields, ctx.system, extra=extra)
     said_when(form, data)
     if record is not None and mine is None:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
     record = _in_order(judged, record, data, form)
     refused = []
-    if record is not None and data.get("_order") != "before" and not done_already(visit, data):
+    if record is not None and data.get("_order") != "before" and not done_already(ctx, data):
         refused = refusing(judged, record, mine)
     if refused:
         form.errors["place"] = refusal(refused)
         record = None
     if record is None:
         return stage_page(
-            visit,
+            ctx,
             judged,
             "flare",
             record_form=_pointed(form),
             status=422,
             open_joint=fields.get("place"),
             refused=refused,
-            **at_hand(joints_of(judged), str(fields.get("place")), wrench, visit.system),
+            **current_joint(joints_of(judged), str(fields.get("place")), wrench, ctx.system),
         )
-    with visit.change() as session:
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
         _write_down(session, judged, record.place)
-    left = _next(joints_of(visit.judged(job_id)))
+    left = _next(joints_of(ctx.judged(job_id)))
     following = next(
         (j.place for j in left if known.index(j.place) > known.index(record.place)),
         left[0].place if left else record.place,
     )
     good = record.place not in [j.place for j in left]
     shown = following if good else record.place
-    answer = visit.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
+    answer = ctx.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
     if order := str(data.get("_order") or ""):
         answer.set_cookie(ORDER, f"{job_id}.{order[:8]}", max_age=3600, samesite="lax")
     return answer
 
 
-def proofs_at(judged: Judged) -> list[tuple[str, datetime]]:
+def proofs_at(judged: JudgedJob) -> list[tuple[str, datetime]]:
     """What was proved on the system already: in words, and when it began, the first of it first."""
     found = [(WORDS[r.kind], r.started_at) for r in judged.counted.runs if r.readings]
     found += [("the valves were opened", r.at) for r in judged.counted.releases]
@@ -283,7 +285,7 @@ def proofs_at(judged: Judged) -> list[tuple[str, datetime]]:
 
 
 def _in_order(
-    judged: Judged, record: JointRecord | None, data: FormData, form: Form
+    judged: JudgedJob, record: JointRecord | None, data: FormData, form: Form
 ) -> JointRecord | None:
     """A making before or after what was proved: asked where a proof stands, and no time is typed.
 
@@ -303,9 +305,9 @@ def _in_order(
     return None
 
 
-def _write_down(session: Session, judged: Judged, place: str) -> None:
+def _write_down(session: Session, judged: JudgedJob, place: str) -> None:
     """What the joint shows is written into the plan: its outlet, its valve, its port kept."""
-    routed, entry = judged.of(RouteWorked), judged.job.route
+    routed, entry = judged.of(RouteStageResult), judged.job.route
     spec = next((s for s in routed.joints if s.id == place), None)
     written = written_down(entry, routed, spec) if spec is not None else entry
     if written != entry:
@@ -313,70 +315,70 @@ def _write_down(session: Session, judged: Judged, place: str) -> None:
 
 
 @router.post("/jobs/{job_id}/flare/cores")
-def record_core(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def record_core(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Append the change of a valve core: in the open it is a joint made anew, through the tool not.
 
     Either way the port and its cap are looked at for a leak.
     """
     fields = posted(data)
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     port, how = str(fields.get("port") or ""), str(fields.get("core_by") or "")
     told = core_change(judged.job.equipment.machine(OUTDOOR), port, how == "open")
-    extra = told | {"at": visit.done(data), "kind": "joint"}
+    extra = told | {"at": ctx.done(data), "kind": "joint"}
     said = {"by": fields.get("by") or ""}
-    record, form = read(JointRecord, said, visit.system, extra=extra)
+    record, form = read(JointRecord, said, ctx.system, extra=extra)
     form.prefix, form.values = "core-", form.values | fields
     form.errors = {name: told for name, told in form.errors.items() if name == "by"}
     said_when(form, data)
-    if port not in core_ports(judged.of(RouteWorked).pipes):
+    if port not in core_ports(judged.of(RouteStageResult).pipes):
         form.errors["port"] = "say at which port"
     if how not in ("tool", "open"):
         form.errors["core_by"] = "say whether it went through the core tool"
     if "seen" not in fields:
         form.errors["seen"] = "look at the port and its cap for a leak first"
-    late = done_already(visit, data)
+    late = done_already(ctx, data)
     refused = refusing(judged, record) if record is not None and not late else []
     if refused:
         form.errors["core_by"] = refusal(refused)
     if record is None or form.errors:
         more: dict[str, Any] = {"core_form": form, "refused": refused}
-        return stage_page(visit, judged, "flare", status=422, **more)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "flare", status=422, **more)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/flare", record.by)
+    return ctx.onward(f"/jobs/{job_id}/flare", record.by)
 
 
 @router.post("/jobs/{job_id}/flare/wrench")
-def from_wrench(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def from_wrench(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """What a wrench read stands in the joint's form: one that reports, or the one to practise with.
 
     The one to practise with clicks near what somebody set it to; it does not know the joint.
     """
     fields = posted(data)
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     joint = next((j for j in joints_of(judged) if j.place == fields.get("place")), None)
     if joint is None:
         raise NotFoundError("there is no such joint to put a wrench on")
     if "take" in fields:
-        form = taken(visit, judged, fields | {"how": "measured"}, "wrench")
+        form = taken(ctx, judged, fields | {"how": "measured"}, "wrench")
     elif not judged.job.head.practice:
         raise NotFoundError("a simulated wrench is for practice jobs only")
     else:
-        form = _clicked(visit, fields, job_id * 1000 + joint.makings + len(joint.place))
+        form = _clicked(ctx, fields, job_id * 1000 + joint.makings + len(joint.place))
     return stage_page(
-        visit,
+        ctx,
         judged,
         "flare",
         record_form=form,
         open_joint=joint.place,
         status=422 if form.errors else 200,
-        **at_hand([joint], joint.place, judged.job.flare, visit.system),
+        **current_joint([joint], joint.place, judged.job.flare, ctx.system),
     )
 
 
-def _clicked(visit: Visit, fields: dict[str, Any], seed: int) -> Form:
+def _clicked(ctx: RequestContext, fields: dict[str, Any], seed: int) -> Form:
     """The form with a click of the wrench to practise with, as it was set."""
-    sizes, checked = read(WrenchSet, {"set_nm": fields.get("set_nm") or ""}, visit.system)
+    sizes, checked = read(WrenchSet, {"set_nm": fields.get("set_nm") or ""}, ctx.system)
     if sizes is None or not sizes.set_nm or sizes.set_nm <= 0:
         told = checked.errors.get("set_nm") or "set the wrench first: type what it is set to"
         return Form(fields, {"set_nm": told})
@@ -392,9 +394,9 @@ class WrenchSet(Entry):
 
 
 @router.get("/jobs/{job_id}/torque-card")
-def torque_card(job_id: JobId, visit: AVisit) -> HTMLResponse:
+def torque_card(job_id: JobId, ctx: Context) -> HTMLResponse:
     """Every tube size with its torque and what to set: for the lid of the tool box."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     wrench, outdoor = judged.job.flare, judged.rules.outdoor
     rows = []
     for tube in tubes():
@@ -403,17 +405,17 @@ def torque_card(job_id: JobId, visit: AVisit) -> HTMLResponse:
         if window is None:
             continue
         aim = sum(window) / 2 * wrench.share()
-        unit = wrench.reads or ("lbf·ft" if visit.system == "us" else "N·m")
+        unit = wrench.reads or ("lbf·ft" if ctx.system == "us" else "N·m")
         rows.append(
             {
                 "size": size_label(tube.od_mm),
                 "flare": flare_od_mm(tube.od_mm),
-                "window": _range(window, visit.system),
+                "window": _range(window, ctx.system),
                 "setting": f"{aim / scale(UNITS[unit], 'newton*meter')[0]:.1f} {unit}",
                 "says": outdoor.source("torques") if own and outdoor else "EN 378-2, from memory",
             }
         )
-    return page("flare/card.html", visit, j=judged, job=judged.job, rows=rows, wrench=wrench)
+    return page("flare/card.html", ctx, j=judged, job=judged.job, rows=rows, wrench=wrench)
 
 
 def _pointed(form: Form) -> Form:

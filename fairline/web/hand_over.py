@@ -9,18 +9,18 @@ from fastapi.responses import HTMLResponse, Response, StreamingResponse
 from fairline.core.hand_over.stage import (
     TASKS,
     HandOverEntry,
-    HandOverWorked,
+    HandOverStageResult,
     as_ticked,
     left_open,
 )
 from fairline.core.stages import TITLES
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import stage_keeps
 from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.request_context import Context, JobId, RequestContext, whole_job
 from fairline.web.frame.stage import stage_view
-from fairline.web.frame.visit import AVisit, JobId, Visit, whole_job
 from fairline.web.pictures import words_of
 from fairline.web.record.outline import Record, Shown
 from fairline.web.record.outline import record as outline
@@ -29,25 +29,25 @@ router = APIRouter(include_in_schema=False)
 
 
 @stage_keeps("hand-over")
-def keeps(entry: HandOverEntry, before: HandOverEntry, judged: Judged) -> HandOverEntry:
+def keeps(entry: HandOverEntry, before: HandOverEntry, judged: JudgedJob) -> HandOverEntry:
     """What the ticks were for: the label as it was, the machines that were registered."""
-    return as_ticked(entry, before, judged.of(HandOverWorked).now)
+    return as_ticked(entry, before, judged.of(HandOverStageResult).now)
 
 
 @stage_view("hand-over")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     return {
         "tasks": TASKS,
         "left_open": [TITLES[name] for name in left_open(judged.stages)],
-        "label": judged.of(HandOverWorked).label,
+        "label": judged.of(HandOverStageResult).label,
     }
 
 
-def record_of(visit: Visit, judged: Judged) -> Record:
+def record_of(ctx: RequestContext, judged: JudgedJob) -> Record:
     """The job's record, for the page and for the PDF."""
     words = words_of(judged)
-    shown = [Shown(p, words[p.of, p.place], here) for p, here in job_pictures(visit, judged)]
-    return outline(judged, shown, visit.system)
+    shown = [Shown(p, words[p.of, p.place], here) for p, here in job_pictures(ctx, judged)]
+    return outline(judged, shown, ctx.system)
 
 
 def file_name(name: str, job_id: int, ending: str) -> str:
@@ -56,27 +56,27 @@ def file_name(name: str, job_id: int, ending: str) -> str:
 
 
 @router.get("/jobs/{job_id}/record")
-def record(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    judged = visit.judged(job_id)
+def record(job_id: JobId, ctx: Context) -> HTMLResponse:
+    judged = ctx.judged(job_id)
     context = job_context(judged, "hand-over")
-    return page("hand_over/record.html", visit, **context, record=record_of(visit, judged))
+    return page("hand_over/record.html", ctx, **context, record=record_of(ctx, judged))
 
 
 @router.get("/jobs/{job_id}/label")
-def label_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    judged = visit.judged(job_id)
+def label_page(job_id: JobId, ctx: Context) -> HTMLResponse:
+    judged = ctx.judged(job_id)
     context = job_context(judged, "hand-over")
-    return page("hand_over/label.html", visit, **context, label=judged.of(HandOverWorked).label)
+    return page("hand_over/label.html", ctx, **context, label=judged.of(HandOverStageResult).label)
 
 
 @router.get("/jobs/{job_id}/record.pdf")
-def record_pdf(job_id: JobId, visit: AVisit) -> Response:
+def record_pdf(job_id: JobId, ctx: Context) -> Response:
     from fairline.web.record.pdf import write_record
 
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     content = write_record(
-        record_of(visit, judged),
-        lambda name: pictures.content_of(visit.session, judged.id, name),
+        record_of(ctx, judged),
+        lambda name: pictures.content_of(ctx.session, judged.id, name),
     )
     disposition = f'inline; filename="{file_name(judged.job.head.name, judged.id, "pdf")}"'
     return Response(
@@ -85,26 +85,26 @@ def record_pdf(job_id: JobId, visit: AVisit) -> Response:
 
 
 @router.get("/jobs/{job_id}/job.json")
-def job_file(job_id: JobId, visit: AVisit) -> Response:
+def job_file(job_id: JobId, ctx: Context) -> Response:
     """The whole job as one file, to be imported again without loss."""
-    named = str(jobs.job_row(visit.session, job_id).head.get("name", ""))
+    named = str(jobs.job_row(ctx.session, job_id).head.get("name", ""))
     disposition = f'attachment; filename="{file_name(named, job_id, "fairline.json")}"'
     return StreamingResponse(
-        whole_job(visit, job_id),
+        whole_job(ctx, job_id),
         media_type="application/json",
         headers={"Content-Disposition": disposition},
     )
 
 
 @router.get("/jobs/{job_id}/job.zip")
-def job_archive(job_id: JobId, visit: AVisit) -> Response:
+def job_archive(job_id: JobId, ctx: Context) -> Response:
     """The whole job with its pictures, and its logs as CSV, to be imported again without loss."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     disposition = (
         f'attachment; filename="{file_name(judged.job.head.name, judged.id, "fairline.zip")}"'
     )
     return Response(
-        archive.write(visit.session, job_id, judged.job),
+        archive.write(ctx.session, job_id, judged.job),
         media_type="application/zip",
         headers={"Content-Disposition": disposition},
     )

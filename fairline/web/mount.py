@@ -13,7 +13,7 @@ from fairline.core.call import Verdict
 from fairline.core.mount import wall, yard
 from fairline.core.mount.stage import (
     AnyPlaced,
-    MountWorked,
+    MountStageResult,
     known_ceiling,
     known_wall,
     weight_caution,
@@ -26,17 +26,17 @@ from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
+from fairline.web.frame.request_context import Context, JobId, RequestContext
 from fairline.web.frame.stage import Checks, stage_view, state_of
-from fairline.web.frame.visit import AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
 Step = tuple[str, str, str, str]  # its words, what a reader says, the field, the value to put there
 
 
-def parts_of(judged: Judged) -> list[tuple[str, str]]:
+def parts_of(judged: JudgedJob) -> list[tuple[str, str]]:
     """The places of a job: its key in the entry, and what it is called."""
     found = []
     for head in judged.job.survey.now:
@@ -47,12 +47,12 @@ def parts_of(judged: Judged) -> list[tuple[str, str]]:
 
 
 @stage_view("mount")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     parts = parts_of(judged)
-    asked = visit.request.query_params.get("part", "-")
+    asked = ctx.request.query_params.get("part", "-")
     part = next((key for key, _ in parts if asked in (key, key.partition(".")[2])), parts[0][0])
     checks = judged.stages["mount"].checks
-    at = judged.of(MountWorked).places.get(part)
+    at = judged.of(MountStageResult).places.get(part)
     _, _, zone = part.partition(".")
     context: dict[str, Any] = {
         "part": part,
@@ -71,11 +71,11 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
     }
     head = judged.job.equipment.head(zone) if zone else None
     if at is not None and part == YARD and judged.rules.outdoor is not None:
-        context |= _yard(visit, judged, at, judged.rules.outdoor)
+        context |= _yard(ctx, judged, at, judged.rules.outdoor)
     elif at is not None and head is not None and head.on_wall:
-        context |= _wall(visit, judged, at, head)
+        context |= _wall(ctx, judged, at, head)
     elif at is not None and head is not None:
-        context |= _ceiling(visit, judged, at)
+        context |= _ceiling(ctx, judged, at)
     return context
 
 
@@ -116,15 +116,15 @@ def _steps(
     ]
 
 
-def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, Any]:
+def _wall(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced, head: Head) -> dict[str, Any]:
     place = known_wall(judged.job.mount, judged.job.survey, at.zone)
     return {
         "place": place,
-        "steps": _steps(at.part, place.x_m, place.y_m, visit.system),
+        "steps": _steps(at.part, place.x_m, place.y_m, ctx.system),
         "drawings": judged.drawn(
             at.part,
-            visit.system,
-            lambda: draw_wall(at.zone, place, head, at.asked, at.result, visit.system),
+            ctx.system,
+            lambda: draw_wall(at.zone, place, head, at.asked, at.result, ctx.system),
         ),
         "nearest": _offer(at),
         "blocked": at.answer is not None
@@ -137,32 +137,32 @@ def _wall(visit: Visit, judged: Judged, at: AnyPlaced, head: Head) -> dict[str, 
     }
 
 
-def _ceiling(visit: Visit, judged: Judged, at: AnyPlaced) -> dict[str, Any]:
+def _ceiling(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced) -> dict[str, Any]:
     place = known_ceiling(judged.job.mount, judged.job.survey, at.zone)
     holds = at.answer is None or at.answer.call.verdict is not Verdict.SHORT
     return {
         "place": place,
-        "steps": _steps(at.part, place.x_m, place.y_m, visit.system, plan=True),
+        "steps": _steps(at.part, place.x_m, place.y_m, ctx.system, plan=True),
         "drawings": judged.drawn(
             at.part,
-            visit.system,
-            lambda: draw_ceiling(at.zone, place, at.asked, at.result, visit.system),
+            ctx.system,
+            lambda: draw_ceiling(at.zone, place, at.asked, at.result, ctx.system),
         ),
         "nearest": None if holds or not at.result else _offer(at, FAR_WALL),
     }
 
 
-def _yard(visit: Visit, judged: Judged, at: AnyPlaced, unit: Outdoor) -> dict[str, Any]:
+def _yard(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced, unit: Outdoor) -> dict[str, Any]:
     place, survey = judged.job.mount.outdoor, judged.job.survey
     holds = at.answer is None or at.answer.call.verdict is Verdict.HOLDS
     return {
         "place": place,
-        "steps": _steps(at.part, place.x_m, place.y_m, visit.system, plan=True),
+        "steps": _steps(at.part, place.x_m, place.y_m, ctx.system, plan=True),
         "survey": survey,
         "drawings": judged.drawn(
             at.part,
-            visit.system,
-            lambda: draw_yard(place, survey, unit, at.asked, at.result, visit.system),
+            ctx.system,
+            lambda: draw_yard(place, survey, unit, at.asked, at.result, ctx.system),
         ),
         "nearest": None if holds or not at.result else _offer(at, OFF_THE_WALL),
         "support_school": judged.rules.school("support"),
@@ -170,8 +170,8 @@ def _yard(visit: Visit, judged: Judged, at: AnyPlaced, unit: Outdoor) -> dict[st
 
 
 @router.get("/jobs/{job_id}/setting-out")
-def setting_out_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    judged = visit.judged(job_id)
+def setting_out_page(job_id: JobId, ctx: Context) -> HTMLResponse:
+    judged = ctx.judged(job_id)
     return page(
-        "mount/cards.html", visit, j=judged, job=judged.job, cards=judged.of(MountWorked).cards
+        "mount/cards.html", ctx, j=judged, job=judged.job, cards=judged.of(MountStageResult).cards
     )

@@ -9,16 +9,22 @@ from fastapi.responses import HTMLResponse, Response
 from fairline.core.hand_over.picture import THINGS, Picture, things
 from fairline.store import jobs, pictures
 from fairline.store.document import NotFoundError
-from fairline.web.flare import at_hand, job_pictures, joints_of
-from fairline.web.frame.judged import Judged
+from fairline.web.flare import current_joint, job_pictures, joints_of
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import job_context, jpeg, page
+from fairline.web.frame.request_context import (
+    Context,
+    JobId,
+    PostedForm,
+    RequestContext,
+    posted_file,
+)
 from fairline.web.frame.stage import stage_page
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit, posted_file
 
 router = APIRouter(include_in_schema=False)
 
 
-def offered(judged: Judged) -> dict[str, list[tuple[str, str]]]:
+def offered(judged: JudgedJob) -> dict[str, list[tuple[str, str]]]:
     """What a picture can be taken of: by kind of thing, each place with its words."""
     job, found = judged.job, joints_of(judged)
     words = {j.place: j.label for j in found}
@@ -26,7 +32,7 @@ def offered(judged: Judged) -> dict[str, list[tuple[str, str]]]:
     return {kind: [(p, words.get(p, p)) for p in places] for kind, places in of.items()}
 
 
-def words_of(judged: Judged) -> dict[tuple[str, str], str]:
+def words_of(judged: JudgedJob) -> dict[tuple[str, str], str]:
     """What each picture of the job shows, in words, by thing and place."""
     known = {(kind, place): words for kind, of in offered(judged).items() for place, words in of}
     return {
@@ -37,35 +43,37 @@ def words_of(judged: Judged) -> dict[tuple[str, str], str]:
     }
 
 
-def take(visit: Visit, judged: Judged, of: str, place: str, content: bytes) -> str:
+def take(ctx: RequestContext, judged: JudgedJob, of: str, place: str, content: bytes) -> str:
     """Keep a picture; its name. Raises NotFoundError for no such thing, PictureError."""
     places = [p for p, _ in offered(judged).get(of, [])]
     if of not in THINGS or not (place in places or (of == "place" and 0 < len(place) <= 200)):
         raise NotFoundError(f"this job has no such {of[:40] or 'thing'} to take a picture of")
     cleaned = pictures.cleaned(content)
-    with visit.change() as session:
+    with ctx.change() as session:
         name = pictures.keep(session, judged.id, cleaned)
-        by = visit.person or "not named"
+        by = ctx.person or "not named"
         record = Picture.model_validate(
-            {"of": of, "place": place, "name": name, "by": by, "at": visit.now()}
+            {"of": of, "place": place, "name": name, "by": by, "at": ctx.now()}
         )
         jobs.append_record(session, judged.id, record)
     return name
 
 
 @router.get("/jobs/{job_id}/pictures")
-def gallery(job_id: JobId, visit: AVisit) -> HTMLResponse:
+def gallery(job_id: JobId, ctx: Context) -> HTMLResponse:
     """All pictures of a job, and a way to add one of any thing."""
-    return _gallery(visit, visit.judged(job_id))
+    return _gallery(ctx, ctx.judged(job_id))
 
 
-def _gallery(visit: Visit, judged: Judged, status: int = 200, error: str = "") -> HTMLResponse:
+def _gallery(
+    ctx: RequestContext, judged: JudgedJob, status: int = 200, error: str = ""
+) -> HTMLResponse:
     return page(
         "hand_over/pictures.html",
-        visit,
+        ctx,
         status,
         **job_context(judged, "hand-over"),
-        pictures=job_pictures(visit, judged),
+        pictures=job_pictures(ctx, judged),
         shows=words_of(judged),
         offered=offered(judged),
         things=THINGS,
@@ -74,42 +82,42 @@ def _gallery(visit: Visit, judged: Judged, status: int = 200, error: str = "") -
 
 
 @router.post("/jobs/{job_id}/pictures")
-def add_picture(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def add_picture(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Keep a picture of one thing: ``thing`` is its kind, a colon, its place."""
-    judged, content = visit.judged(job_id), posted_file(data)
+    judged, content = ctx.judged(job_id), posted_file(data)
     of, _, place = str(data.get("thing") or "").partition(":")
     place = place or str(data.get("words") or "").strip()[:200]
     back = urlsplit(str(data.get("_back") or "")).path
     try:
-        take(visit, judged, of, place, content)
+        take(ctx, judged, of, place, content)
     except pictures.PictureError as error:
         if of != "joint" or not back:
-            return _gallery(visit, judged, 422, str(error))
+            return _gallery(ctx, judged, 422, str(error))
         found = joints_of(judged)
-        more: dict[str, Any] = at_hand(found, place, judged.job.flare, visit.system)
-        return stage_page(visit, judged, "flare", status=422, picture_error=str(error), **more)
+        more: dict[str, Any] = current_joint(found, place, judged.job.flare, ctx.system)
+        return stage_page(ctx, judged, "flare", status=422, picture_error=str(error), **more)
     if of == "joint" and back:
-        return visit.onward(f"/jobs/{job_id}/flare?joint={quote(place)}")
+        return ctx.onward(f"/jobs/{job_id}/flare?joint={quote(place)}")
     if of == "nameplate" and back == f"/jobs/{job_id}/wire":
-        return visit.onward(f"{back}?part=supply-{quote(place)}")
-    return visit.onward(f"/jobs/{job_id}/pictures")
+        return ctx.onward(f"{back}?part=supply-{quote(place)}")
+    return ctx.onward(f"/jobs/{job_id}/pictures")
 
 
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")
-def show_picture(job_id: JobId, name: str, visit: AVisit) -> Response:
+def show_picture(job_id: JobId, name: str, ctx: Context) -> Response:
     """A picture as JPEG."""
-    return jpeg(pictures.content_of(visit.session, job_id, name))
+    return jpeg(pictures.content_of(ctx.session, job_id, name))
 
 
 @router.post("/jobs/{job_id}/pictures/{name}/out")
-def take_out(job_id: JobId, name: str, visit: AVisit) -> Response:
+def take_out(job_id: JobId, name: str, ctx: Context) -> Response:
     """Remove what a picture shows; the record goes on saying that one was taken."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     record = next((p for p in judged.job.pictures if p.name == name), None)
     if record is None:
         raise NotFoundError("there is no such picture")
-    with visit.change() as session:
+    with ctx.change() as session:
         pictures.take_out(session, job_id, name)
     if record.of == "joint":
-        return visit.onward(f"/jobs/{job_id}/flare?joint={quote(record.place)}")
-    return visit.onward(f"/jobs/{job_id}/pictures")
+        return ctx.onward(f"/jobs/{job_id}/flare?joint={quote(record.place)}")
+    return ctx.onward(f"/jobs/{job_id}/pictures")

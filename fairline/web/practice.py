@@ -14,88 +14,88 @@ from fairline.core.schools import TOPICS
 from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
 from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import job_context, page
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 
 router = APIRouter(include_in_schema=False)
 
 
-def _shown(practice: Practice, visit: Visit) -> dict[str, Any]:
+def _shown(practice: Practice, ctx: RequestContext) -> dict[str, Any]:
     """The practice as form fields: the topics, ``house.NAME``, ``code.NAME``, ``source.NAME``."""
     values: dict[str, Any] = {topic: practice.school(topic).name for topic in TOPICS}
     for name, d in LIMITS.items():
         own, entry = practice.house.get(name), practice.code.get(name)
-        values[f"house.{name}"] = "" if own is None else _typed(own, d.kind, visit)
-        values[f"code.{name}"] = "" if entry is None else _typed(entry.value, d.kind, visit)
+        values[f"house.{name}"] = "" if own is None else _typed(own, d.kind, ctx)
+        values[f"code.{name}"] = "" if entry is None else _typed(entry.value, d.kind, ctx)
         values[f"source.{name}"] = entry.source if entry else ""
     return values
 
 
-def _typed(value: float, kind: str, visit: Visit) -> str:
-    return typed(value, kind, visit.system) if kind else f"{value:g}"
+def _typed(value: float, kind: str, ctx: RequestContext) -> str:
+    return typed(value, kind, ctx.system) if kind else f"{value:g}"
 
 
 def _practice_page(
-    visit: Visit, form: Form, status: int = 200, company: Form | None = None
+    ctx: RequestContext, form: Form, status: int = 200, company: Form | None = None
 ) -> HTMLResponse:
     return page(
         "practice/practice.html",
-        visit,
+        ctx,
         status=status,
         form=form,
-        company_form=company or Form(flat(visit.company, visit.system), prefix="company-"),
-        version=house.version(visit.session, "practice"),
+        company_form=company or Form(flat(ctx.company, ctx.system), prefix="company-"),
+        version=house.version(ctx.session, "practice"),
         topics=TOPICS,
         stage_words=STAGES,
         limits=LIMITS,
-        settling=visit.request.app.state.settling.left(),
+        settling=ctx.request.app.state.settling.left(),
     )
 
 
 @router.get("/practice")
-def open_practice(visit: AVisit) -> HTMLResponse:
-    practice, _ = house.practice(visit.session)
-    return _practice_page(visit, Form(_shown(practice, visit)))
+def open_practice(ctx: Context) -> HTMLResponse:
+    practice, _ = house.practice(ctx.session)
+    return _practice_page(ctx, Form(_shown(practice, ctx)))
 
 
 @router.post("/company")
-def save_company(data: AForm, visit: AVisit) -> Response:
+def save_company(data: PostedForm, ctx: Context) -> Response:
     """Whose jobs they are: name and telephone for label and record, the time zone of moments."""
-    told, form = read(house.Company, posted(data), visit.system)
+    told, form = read(house.Company, posted(data), ctx.system)
     if told is None:
         form.prefix = "company-"
-        practice, _ = house.practice(visit.session)
-        return _practice_page(visit, Form(_shown(practice, visit)), 422, form)
-    with visit.change(settles=False) as session:
+        practice, _ = house.practice(ctx.session)
+        return _practice_page(ctx, Form(_shown(practice, ctx)), 422, form)
+    with ctx.change(settles=False) as session:
         house.set_company(session, told)
     return RedirectResponse("/practice", 303)
 
 
 @router.post("/practice")
-def save_practice(data: AForm, visit: AVisit) -> Response:
+def save_practice(data: PostedForm, ctx: Context) -> Response:
     fields = posted(data)
-    before, _ = house.practice(visit.session)
-    typed_in, errors = _typed_in(fields, before, visit)
+    before, _ = house.practice(ctx.session)
+    typed_in, errors = _typed_in(fields, before, ctx)
     practice, wrong = practice_of(typed_in)
     if errors or wrong or practice is None:
-        return _practice_page(visit, Form(fields, errors | wrong), 422)
-    with visit.change() as session:
+        return _practice_page(ctx, Form(fields, errors | wrong), 422)
+    with ctx.change() as session:
         if overtaken(data, house.version(session, "practice")):
-            return _practice_page(visit, Form(fields, {"": CHANGED_MEANWHILE}), 409)
+            return _practice_page(ctx, Form(fields, {"": CHANGED_MEANWHILE}), 409)
         house.set_practice(session, practice)
-    visit.request.app.state.settling.begin()
+    ctx.request.app.state.settling.begin()
     return RedirectResponse("/practice", 303)
 
 
 def _typed_in(
-    fields: dict[str, Any], before: Practice, visit: Visit
+    fields: dict[str, Any], before: Practice, ctx: RequestContext
 ) -> tuple[dict[str, Any], dict[str, str]]:
     """The practice's document as it was typed, limits in SI; errors by field for no number.
 
     A field that still shows what the page showed keeps the value behind it.
     """
-    shown, kept = _shown(before, visit), before.model_dump()
+    shown, kept = _shown(before, ctx), before.model_dump()
     found: dict[str, dict[str, Any]] = {"house": {}, "code": {}}
     errors: dict[str, str] = {}
     for key, text in ((k, str(v).strip()) for k, v in fields.items()):
@@ -104,7 +104,7 @@ def _typed_in(
             continue
         try:
             same = text == shown[key]
-            value: Any = kept[part][name] if same else LIMITS[name].typed(text, visit.system)
+            value: Any = kept[part][name] if same else LIMITS[name].typed(text, ctx.system)
         except ValueError as error:
             errors[key] = str(error)
             continue
@@ -135,17 +135,19 @@ def practice_of(document: dict[str, Any]) -> tuple[Practice | None, dict[str, st
 
 
 @router.get("/jobs/{job_id}/practice")
-def open_job_practice(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    return _job_page(visit, visit.judged(job_id), Form({"by": visit.person}))
+def open_job_practice(job_id: JobId, ctx: Context) -> HTMLResponse:
+    return _job_page(ctx, ctx.judged(job_id), Form({"by": ctx.person}))
 
 
-def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HTMLResponse:
+def _job_page(
+    ctx: RequestContext, judged: JudgedJob, form: Form, status: int = 200
+) -> HTMLResponse:
     return page(
         "practice/job.html",
-        visit,
+        ctx,
         status=status,
         form=form,
-        version=house.version(visit.session, "practice"),
+        version=house.version(ctx.session, "practice"),
         topics=TOPICS,
         stage_words=STAGES,
         practice=judged.rules.practice,
@@ -156,11 +158,11 @@ def _job_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HT
 
 
 @router.post("/jobs/{job_id}/practice")
-def depart(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def depart(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """This job follows another school than the house, with its reason; appended for good."""
-    record, form = read(Departure, posted(data), visit.system, extra={"at": visit.now()})
+    record, form = read(Departure, posted(data), ctx.system, extra={"at": ctx.now()})
     if record is None:
-        return _job_page(visit, visit.judged(job_id), form, 422)
-    with visit.change() as session:
+        return _job_page(ctx, ctx.judged(job_id), form, 422)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/practice", record.by)
+    return ctx.onward(f"/jobs/{job_id}/practice", record.by)

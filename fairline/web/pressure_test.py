@@ -10,7 +10,7 @@ from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THERMOMETER_K
 from fairline.core.pressure_test.records import METHODS, LeakCheck
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.readings import PROBES, HoldRun
 from fairline.core.route.circuits import Ports
 from fairline.store import jobs
@@ -21,27 +21,27 @@ from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.flare import joints_of
 from fairline.web.frame.forms import Form, posted, read, said_when
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.current_run import current_hold, held_s, open_run
 from fairline.web.readings.ports import named_ports, port_options
-from fairline.web.readings.run_at_hand import held_s, hold_at_hand, open_run
 
 router = APIRouter(include_in_schema=False)
 
 
 @stage_view("pressure-test")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    job, worked = judged.counted, judged.of(PressureTestWorked)
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
+    job, worked = judged.counted, judged.of(PressureTestStageResult)
     plan, run, hold = worked.plan, worked.run, worked.hold
     charts: list[Markup] = []
     if worked.curve and plan and worked.answer:
         hold_s = plan.hold_s
         charts = judged.drawn(
             "nitrogen",
-            visit.system,
+            ctx.system,
             lambda: [
-                hold_chart(worked.curve, frame, visit.system, hold_s, worked.searching)
+                hold_chart(worked.curve, frame, ctx.system, hold_s, worked.searching)
                 for frame in (chart.WIDE, chart.NARROW)
             ],
         )
@@ -51,7 +51,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "plan": plan,
         "run": run,
         "open_run": open_run(judged, "hold"),
-        "goes_on": hold_at_hand(judged, visit.now()),
+        "goes_on": current_hold(judged, ctx.now()),
         "result": worked.answer.result if worked.answer else None,
         "held_s": held_s(run),
         "charts": charts,
@@ -64,7 +64,7 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "rates_call": worked.rates.call if worked.rates else None,
         "volume": worked.volume,
         "searching": worked.searching,
-        "asked": kit.asked(judged.rules),
+        "asked": kit.may_be_evacuated(judged.rules),
         "looked": sum(s.call.verdict is Verdict.HOLDS for s in worked.suspects),
         "suspects": worked.suspects,
         "history": [c for c in job.leak_checks if hold is None or c.at < hold.since],
@@ -77,11 +77,11 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "check_form_of": None,
         "circuits": port_options(judged),
         "begin_form": Form({}),
-        "ports_form": Form({"by": visit.person}, prefix="ports-"),
+        "ports_form": Form({"by": ctx.person}, prefix="ports-"),
         "unsaid": worked.run if worked.covered.unsaid else None,
         "bare": worked.covered.bare,
         "open_to": worked.ports.get(run.uid, ()) if run is not None else (),
-        **bench_context(visit, judged),
+        **bench_context(ctx, judged),
     }
 
 
@@ -91,18 +91,18 @@ def _probe_at_hand(run: HoldRun | None) -> str:
 
 
 @router.post("/jobs/{job_id}/pressure-test/checks")
-def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def record_check(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """A look at one joint while it is under pressure."""
     fields = posted(data)
-    judged = visit.judged(job_id)
-    stage = "charge" if kit.sealed(judged.rules) else "pressure-test"
+    judged = ctx.judged(job_id)
+    stage = "charge" if kit.stays_sealed(judged.rules) else "pressure-test"
     record, form = read(
-        LeakCheck, fields, visit.system, extra={"kind": "leak-check", "at": visit.done(data)}
+        LeakCheck, fields, ctx.system, extra={"kind": "leak-check", "at": ctx.done(data)}
     )
     said_when(form, data)
     found = joints_of(judged)
     joint = next((j for j in found if record is not None and j.place == record.joint), None)
-    late = done_already(visit, data)
+    late = done_already(ctx, data)
     refused = refusing(judged, record, joint) if record is not None and not late else []
     if refused:
         form.errors["found"] = refusal(refused)
@@ -113,28 +113,28 @@ def record_check(job_id: JobId, data: AForm, visit: AVisit) -> Response:
             "check_form_of": fields.get("joint"),
             "refused": refused,
         }
-        return stage_page(visit, judged, stage, status=422, **of)
-    with visit.change() as session:
+        return stage_page(ctx, judged, stage, status=422, **of)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)
+    return ctx.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)
 
 
 @router.post("/jobs/{job_id}/pressure-test/ports")
-def say_ports(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def say_ports(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """On which ports the nitrogen of a hold was."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     ports, missing = named_ports(judged, data)
     run = next((r for r in judged.job.holds if r.uid == str(data.get("run") or "")), None)
     if run is None:
         raise NotFoundError("this job has no such hold")
-    extra = {"kind": "ports", "at": visit.now(), "run": run.uid, "open": ports}
+    extra = {"kind": "ports", "at": ctx.now(), "run": run.uid, "open": ports}
     given = {"by": posted(data).get("by", "")}
-    record, form = read(Ports, given, visit.system, extra=extra)
+    record, form = read(Ports, given, ctx.system, extra=extra)
     form.prefix = "ports-"
     if record is None or missing:
         if missing:
             form.errors["open"] = "tick the ports that the nitrogen was on"
-        return stage_page(visit, judged, "pressure-test", status=422, ports_form=form)
-    with visit.change() as session:
+        return stage_page(ctx, judged, "pressure-test", status=422, ports_form=form)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/pressure-test", record.by)
+    return ctx.onward(f"/jobs/{job_id}/pressure-test", record.by)

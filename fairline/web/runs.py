@@ -11,23 +11,23 @@ from starlette.datastructures import FormData
 
 from fairline.core.contents.act import Kind
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
-from fairline.core.evacuate.lane import EvacuateWorked
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.quantities import duration
-from fairline.core.readings import MODELS, AnyReading, Probe, RunKind
+from fairline.core.readings import MODEL_BY_KIND, AnyReading, Probe, RunKind
 from fairline.core.route.circuits import Ports
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import house, jobs, readings_csv
 from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.changes.way_out import refusal, refusing_run
-from fairline.web.evacuate import at_hand, isolation_of, known_ports, pump_refused, query
+from fairline.web.evacuate import current_group, isolation_of, known_ports, pump_refused, query
 from fairline.web.frame.forms import Form, posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.readings.current_run import current_hold, not_asked, open_run
 from fairline.web.readings.ports import named_ports
-from fairline.web.readings.run_at_hand import hold_at_hand, not_asked, open_run
 
 router = APIRouter(include_in_schema=False)
 
@@ -35,7 +35,7 @@ BY_HAND = "by hand"
 SLACK_S = 60.0  # by which a typed time may run ahead of the clock: people round minutes
 
 
-def ahead(began: datetime, after_s: float, now: datetime) -> str:
+def not_yet(began: datetime, after_s: float, now: datetime) -> str:
     """Why a reading of a moment that has not come is not kept; blank where it has."""
     ahead_s = after_s - (now - began).total_seconds()
     if ahead_s <= SLACK_S:
@@ -60,19 +60,19 @@ class TypedReading(Entry):
 
 
 def typed_readings(
-    visit: Visit, kind: RunKind, started_at: datetime, fields: dict[str, Any]
+    ctx: RequestContext, kind: RunKind, started_at: datetime, fields: dict[str, Any]
 ) -> tuple[list[AnyReading], Form]:
     """Typed readings as they are stored (their numbers come later), or errors beside the fields.
 
     It is one, or two where the needles of both sides were read.
     """
-    entry, form = read(TypedReading, fields, visit.system)
+    entry, form = read(TypedReading, fields, ctx.system)
     if entry is None:
         return [], form
     # By hand nobody reads a clock finer than a second.
-    gone = float(max(0, int((visit.now() - started_at).total_seconds())))
+    gone = float(max(0, int((ctx.now() - started_at).total_seconds())))
     after = gone if entry.after_s is None else entry.after_s
-    if told := ahead(started_at, after, visit.now()):
+    if told := not_yet(started_at, after, ctx.now()):
         return [], Form(fields, {"after_s": told})
     own: list[dict[str, Any]]
     if kind == "hold":
@@ -89,7 +89,7 @@ def typed_readings(
         if missing := _missing(kind, one):
             return [], Form(fields, {missing: "this reading is needed"})
         values = one | {"instrument": BY_HAND, "seq": 0, "t_s": after}
-        reading, checked = read(MODELS[kind], values, visit.system)
+        reading, checked = read(MODEL_BY_KIND[kind], values, ctx.system)
         if reading is None:
             return [], Form(fields, checked.errors)
         found.append(reading)
@@ -109,26 +109,26 @@ def _missing(kind: RunKind, values: dict[str, Any]) -> str:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/begin")
-def begin(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+def begin(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) -> Response:
     """Begin a run; a pull only where the pressure test holds, or somebody answers for it.
 
     ``pump_off`` of a decay: the valve is shut and the pump was seen off.
     """
-    judged = visit.judged(job_id)
-    if refused := not_asked(visit, judged, STAGE_OF_RUN[kind]):
+    judged = ctx.judged(job_id)
+    if refused := not_asked(ctx, judged, STAGE_OF_RUN[kind]):
         return refused
     pumped = open_run(judged, "pull") is not None
     if kind == "pull" or (kind == "decay" and not pumped):
-        if refused := pump_refused(visit, judged):
+        if refused := pump_refused(ctx, judged):
             return refused
     ports = ports_of(judged, kind, data)
     if ports == ():
         wanted = Form({}, {"ports": "tick the ports that are open to the rig"})
-        return stage_page(visit, judged, STAGE_OF_RUN[kind], begin_form=wanted, status=422)
-    if page := out_of_order(visit, judged, kind, ports, bool(data.get("pump_off"))):
+        return stage_page(ctx, judged, STAGE_OF_RUN[kind], begin_form=wanted, status=422)
+    if page := out_of_order(ctx, judged, kind, ports, bool(data.get("pump_off"))):
         return page
-    with visit.change() as session:
-        begun(session, visit, judged, kind, ports, seen=bool(data.get("pump_off")))
+    with ctx.change() as session:
+        start_run(session, ctx, judged, kind, ports, seen=bool(data.get("pump_off")))
     shown = query(ports) if ports else ""
     return RedirectResponse(f"/jobs/{job_id}/{STAGE_OF_RUN[kind]}{shown}", 303)
 
@@ -137,8 +137,8 @@ ACT_OF: dict[RunKind, Kind] = {"hold": "nitrogen", "pull": "pump", "decay": "dec
 
 
 def out_of_order(
-    visit: Visit,
-    judged: Judged,
+    ctx: RequestContext,
+    judged: JudgedJob,
     kind: RunKind,
     ports: tuple[str, ...] | None,
     seen: bool = False,
@@ -147,17 +147,17 @@ def out_of_order(
 
     A log that is read from a file was taken already: it is kept, and judged by its moment.
     """
-    found = [] if visit.late else refusing_run(judged, ACT_OF[kind], visit, ports or (), seen)
+    found = [] if ctx.late else refusing_run(judged, ACT_OF[kind], ctx, ports or (), seen)
     if not found:
         return None
     stage = STAGE_OF_RUN[kind]
-    form = Form({"by": visit.person}, {"": refusal(found)})
-    return stage_page(visit, judged, stage, record_form=form, status=422, refused=found)
+    form = Form({"by": ctx.person}, {"": refusal(found)})
+    return stage_page(ctx, judged, stage, record_form=form, status=422, refused=found)
 
 
-def ports_of(judged: Judged, kind: RunKind, data: FormData) -> tuple[str, ...] | None:
+def ports_of(judged: JudgedJob, kind: RunKind, data: FormData) -> tuple[str, ...] | None:
     """The ports that a run was begun on; empty where nobody said, None where nothing is asked."""
-    if not judged.of(EvacuateWorked).circuits:
+    if not judged.of(EvacuateStageResult).circuits:
         return None
     if kind == "hold":
         ports, missing = named_ports(judged, data)
@@ -165,92 +165,96 @@ def ports_of(judged: Judged, kind: RunKind, data: FormData) -> tuple[str, ...] |
     return known_ports(judged, [str(value) for value in data.getlist("ports")])
 
 
-def begun(
+def start_run(
     session: Session,
-    visit: Visit,
-    judged: Judged,
+    ctx: RequestContext,
+    judged: JudgedJob,
     kind: RunKind,
     ports: tuple[str, ...] | None,
     at: datetime | None = None,
     seen: bool = False,
 ) -> str:
     """Begin a run: with the ports that are open to the rig, and that the pump was seen off."""
-    whole = judged.of(EvacuateWorked)
+    whole = judged.of(EvacuateStageResult)
     beside = [
-        lane.run.uid
-        for lane in whole.lanes
+        group.run.uid
+        for group in whole.groups
         if kind != "hold"
-        if ports and lane.run is not None and not set(lane.ports) & set(ports)
+        if ports and group.run is not None and not set(group.ports) & set(ports)
     ]
     late = at is not None
-    uid = jobs.begin_run(session, judged.id, kind, visit.person, at or visit.now(), beside, late)
-    by = visit.person or "not named"
+    uid = jobs.begin_run(session, judged.id, kind, ctx.person, at or ctx.now(), beside, late)
+    by = ctx.person or "not named"
     if ports:
-        said = Ports(run=uid, open=ports, by=by, at=visit.now())
+        said = Ports(run=uid, open=ports, by=by, at=ctx.now())
         jobs.append_record(session, judged.id, said)
     if kind == "decay" and seen:
-        jobs.append_record(session, judged.id, isolation_of(uid, visit))
+        jobs.append_record(session, judged.id, isolation_of(uid, ctx))
     return uid
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/reading")
-def add_reading(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) -> Response:
     """A typed reading into the open run; the first one begins a run."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     stage = STAGE_OF_RUN[kind]
-    run = hold_at_hand(judged, visit.now()) if kind == "hold" else open_run(judged, kind)
-    if refused := not_asked(visit, judged, stage):
+    run = current_hold(judged, ctx.now()) if kind == "hold" else open_run(judged, kind)
+    if refused := not_asked(ctx, judged, stage):
         return refused
-    if run is None and kind == "pull" and (refused := pump_refused(visit, judged)):
+    if run is None and kind == "pull" and (refused := pump_refused(ctx, judged)):
         return refused
-    whole = judged.of(EvacuateWorked)
+    whole = judged.of(EvacuateStageResult)
     if kind != "hold" and whole.circuits:
-        return _into_lane(visit, judged, kind, data)
+        return _into_group(ctx, judged, kind, data)
     ports = ports_of(judged, kind, data) if run is None else None
-    if run is None and (page := _not_begun(visit, judged, kind, data, ports)):
+    if run is None and (page := _cannot_start(ctx, judged, kind, data, ports)):
         return page
-    with visit.change() as session:
+    with ctx.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
         standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
         if standing is None and run is not None:  # closed, and read on
             standing = run.uid, run.started_at
         mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
-        started_at = standing[1] if standing is not None and mine else visit.now()
-        readings, form = typed_readings(visit, kind, started_at, posted(data))
+        started_at = standing[1] if standing is not None and mine else ctx.now()
+        readings, form = typed_readings(ctx, kind, started_at, posted(data))
         if readings:
             uid = (
                 standing[0]
                 if standing is not None and mine
-                else jobs.begin_run(session, job_id, kind, visit.person, started_at)
+                else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
             )
             if standing is None and ports:
-                said = Ports(run=uid, open=ports, by=visit.person or "not named", at=visit.now())
+                said = Ports(run=uid, open=ports, by=ctx.person or "not named", at=ctx.now())
                 jobs.append_record(session, job_id, said)
             seq = jobs.next_seq(session, job_id, uid, BY_HAND)
             jobs.append_readings(session, job_id, uid, numbered(readings, seq))
     if not readings:
-        return stage_page(visit, judged, stage, record_form=form, status=422)
+        return stage_page(ctx, judged, stage, record_form=form, status=422)
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
 
 
-def _not_begun(
-    visit: Visit, judged: Judged, kind: RunKind, data: FormData, ports: tuple[str, ...] | None
+def _cannot_start(
+    ctx: RequestContext,
+    judged: JudgedJob,
+    kind: RunKind,
+    data: FormData,
+    ports: tuple[str, ...] | None,
 ) -> Response | None:
     """The page that keeps a first reading from beginning a run; None where it may."""
     stage = STAGE_OF_RUN[kind]
     if ports == ():
         wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
-        return stage_page(visit, judged, stage, begin_form=wanted, status=422)
+        return stage_page(ctx, judged, stage, begin_form=wanted, status=422)
     if words := _other_run(judged, kind):
         form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
-        return stage_page(visit, judged, stage, record_form=form, status=422)
-    readings, form = typed_readings(visit, kind, visit.now(), posted(data))
+        return stage_page(ctx, judged, stage, record_form=form, status=422)
+    readings, form = typed_readings(ctx, kind, ctx.now(), posted(data))
     if not readings:
-        return stage_page(visit, judged, stage, record_form=form, status=422)
-    return out_of_order(visit, judged, kind, ports)
+        return stage_page(ctx, judged, stage, record_form=form, status=422)
+    return out_of_order(ctx, judged, kind, ports)
 
 
-def _other_run(judged: Judged, kind: RunKind) -> str:
+def _other_run(judged: JudgedJob, kind: RunKind) -> str:
     """Why a reading can begin no run of its kind: another one stands there; blank where none."""
     vacuum = judged.job.vacua
     if kind == "decay" and open_run(judged, "pull", "decay") is not None:
@@ -264,22 +268,22 @@ def _other_run(judged: Judged, kind: RunKind) -> str:
     return ""
 
 
-def _into_lane(visit: Visit, judged: Judged, kind: RunKind, data: FormData) -> Response:
+def _into_group(ctx: RequestContext, judged: JudgedJob, kind: RunKind, data: FormData) -> Response:
     """A typed reading into the open run of the ports at hand: of several nobody guesses which."""
-    lane = at_hand(visit, judged)
+    group = current_group(ctx, judged)
     fields = posted(data)
-    if lane.run is None or lane.run.kind != kind or lane.run.ended_at is not None:
+    if group.run is None or group.run.kind != kind or group.run.ended_at is not None:
         words = "begin a run first, and say which ports are open"
         form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": words})
-        return stage_page(visit, judged, "evacuate", record_form=form, status=422)
-    with visit.change() as session:
-        readings, form = typed_readings(visit, kind, lane.run.started_at, fields)
+        return stage_page(ctx, judged, "evacuate", record_form=form, status=422)
+    with ctx.change() as session:
+        readings, form = typed_readings(ctx, kind, group.run.started_at, fields)
         if readings:
-            seq = jobs.next_seq(session, judged.id, lane.run.uid, BY_HAND)
-            jobs.append_readings(session, judged.id, lane.run.uid, numbered(readings, seq))
+            seq = jobs.next_seq(session, judged.id, group.run.uid, BY_HAND)
+            jobs.append_readings(session, judged.id, group.run.uid, numbered(readings, seq))
     if not readings:
-        return stage_page(visit, judged, "evacuate", record_form=form, status=422)
-    return RedirectResponse(f"/jobs/{judged.id}/evacuate{query(lane.ports)}", 303)
+        return stage_page(ctx, judged, "evacuate", record_form=form, status=422)
+    return RedirectResponse(f"/jobs/{judged.id}/evacuate{query(group.ports)}", 303)
 
 
 def _kind_of(session: Session, job_id: int, uid: str) -> str:
@@ -287,35 +291,35 @@ def _kind_of(session: Session, job_id: int, uid: str) -> str:
 
 
 @router.post("/jobs/{job_id}/runs/{kind}/file")
-def add_file(job_id: JobId, kind: RunKind, data: AForm, visit: AVisit) -> Response:
+def add_file(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) -> Response:
     """A CSV file as a new run: all of it, or nothing with line and column."""
     content = _content(data)
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     stage = STAGE_OF_RUN[kind]
     try:
-        zone = house.zone_named(visit.zone)
+        zone = house.zone_named(ctx.zone)
         readings, began = readings_csv.read_log(content, kind, zone=zone)
         # A log without the day's time is taken to have ended just now.
         last_s = float(readings.t_s[-1])
-        began = began or visit.now() - timedelta(seconds=last_s)
-        ahead_s = (began + timedelta(seconds=last_s) - visit.now()).total_seconds()
+        began = began or ctx.now() - timedelta(seconds=last_s)
+        ahead_s = (began + timedelta(seconds=last_s) - ctx.now()).total_seconds()
         if ahead_s > SLACK_S:
             raise CsvError(
                 f"the log ends at {moment(began + timedelta(seconds=last_s))}, in "
                 f"{duration(ahead_s)}: mend its clock, or its time zone"
             )
-        if refused := not_asked(visit, judged, stage):
+        if refused := not_asked(ctx, judged, stage):
             return refused
         ports = ports_of(judged, kind, data)
         if ports == ():
             raise CsvError("tick the ports that were open to the rig")
         seen = bool(data.get("pump_off"))
-        with visit.change() as session:
-            uid = begun(session, visit, judged, kind, ports, began, seen)
+        with ctx.change() as session:
+            uid = start_run(session, ctx, judged, kind, ports, began, seen)
             jobs.append_readings(session, job_id, uid, readings)
     except CsvError as error:
         return stage_page(
-            visit, judged, stage, record_form=Form({}, {"file": str(error)}), status=422
+            ctx, judged, stage, record_form=Form({}, {"file": str(error)}), status=422
         )
     return RedirectResponse(f"/jobs/{job_id}/{stage}{query(ports or ())}", 303)
 
@@ -326,8 +330,8 @@ def _content(data: FormData) -> bytes:
 
 
 @router.get("/jobs/{job_id}/runs/{uid}.csv")
-def download(job_id: JobId, uid: str, visit: AVisit) -> Response:
-    run = next((r for r in visit.judged(job_id).job.runs if r.uid == uid), None)
+def download(job_id: JobId, uid: str, ctx: Context) -> Response:
+    run = next((r for r in ctx.judged(job_id).job.runs if r.uid == uid), None)
     if run is None:
         raise NotFoundError(f"there is no run {uid}")
     name = f"job-{job_id}-{run.kind}-{uid}.csv"

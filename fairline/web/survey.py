@@ -9,13 +9,13 @@ from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.stages import TITLES
 from fairline.core.survey.proposal import Proposal
-from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyWorked
+from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyStageResult
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import quantity
-from fairline.web.frame.stage import Checks, stage_view, state_of, telling
-from fairline.web.frame.visit import AVisit, JobId, Visit
+from fairline.web.frame.request_context import Context, JobId, RequestContext
+from fairline.web.frame.stage import Checks, stage_view, state_of, with_message
 
 router = APIRouter(include_in_schema=False)
 
@@ -25,9 +25,9 @@ MOST_HEADS = 60  # heads to choose from for one zone
 
 
 @stage_view("survey")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
-    asked = visit.request.query_params.get("part", "")
+    asked = ctx.request.query_params.get("part", "")
     part = asked if asked in PARTS else ROOMS
     found = judged.stages["survey"].checks
     boxes = _boxes(judged)
@@ -36,10 +36,10 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
         if (way := ways.get(head.zone))
         else head
-        for head in judged.of(SurveyWorked).wanted
+        for head in judged.of(SurveyStageResult).wanted
     ]
     length_m = judged.pipes.total_m
-    proposals = visit.proposals(judged.id, heads, length_m, judged.rules) if heads else []
+    proposals = ctx.proposals(judged.id, heads, length_m, judged.rules) if heads else []
     carrying = [p for p in proposals if not p.reasons]
     return {
         "checks": Checks((c.id, c) for c in found),
@@ -53,34 +53,32 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "proposals": carrying[:MOST_SHOWN],
         "dropped": [p for p in proposals if p.reasons][:MOST_SHOWN],
         "dropped_count": len(proposals) - len(carrying),
-        "outdoor_names": _outdoor_names(entry, carrying, visit),
-        "head_names": {h.zone: _head_names(visit, judged, h.zone) for h in entry.heads},
+        "outdoor_names": _outdoor_names(entry, carrying, ctx),
+        "head_names": {h.zone: _head_names(ctx, judged, h.zone) for h in entry.heads},
         "boxes": boxes,
         "forms": list(FORMS.items()),
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
         "cautions": [HAZARDS[h] for h in entry.hazards_seen if HAZARDS[h][1]],
         "room_names": [r.name for r in entry.rooms if r.name],
-        "newer": judged.once(
-            ("newer", visit.shelf_at), lambda: shelf.newer(visit.session, equipment)
-        ),
-        "shelf_empty": visit.shelf_at[0] == 0,
+        "newer": judged.once(("newer", ctx.shelf_at), lambda: shelf.newer(ctx.session, equipment)),
+        "shelf_empty": ctx.shelf_at[0] == 0,
     }
 
 
-def _outdoor_names(entry: SurveyEntry, carrying: list[Proposal], visit: Visit) -> list[str]:
+def _outdoor_names(entry: SurveyEntry, carrying: list[Proposal], ctx: RequestContext) -> list[str]:
     """Those that carry the heads first, then the rest of the shelf, and what is chosen."""
     first = [p.outdoor.name for p in carrying]
-    rest = sorted(o.name for o in visit.outdoors())
+    rest = sorted(o.name for o in ctx.outdoors())
     chosen = [entry.outdoor] if entry.outdoor else []
     return list(dict.fromkeys([*first[:MOST_HEADS], *rest[:MOST_HEADS], *chosen]))
 
 
-def _head_names(visit: Visit, judged: Judged, zone: str) -> list[tuple[str, str]]:
+def _head_names(ctx: RequestContext, judged: JudgedJob, zone: str) -> list[tuple[str, str]]:
     """Heads of the form wanted, those of the outdoor unit's maker and refrigerant where known."""
     row = next(h for h in judged.job.survey.heads if h.zone == zone)
     outdoor = judged.rules.outdoor
     found = []
-    for head in visit.heads():
+    for head in ctx.heads():
         if head.form != row.form and head.name != row.sheet:
             continue
         fits = outdoor is None or (
@@ -88,10 +86,10 @@ def _head_names(visit: Visit, judged: Judged, zone: str) -> list[tuple[str, str]
         )
         if fits or head.name == row.sheet:
             found.append(head)
-    heads = judged.of(SurveyWorked).wanted
+    heads = judged.of(SurveyStageResult).wanted
     load = next((h.load_w for h in heads if h.zone == zone), None)
     found.sort(key=lambda h: _distance(h, load))
-    names = [(h.name, _told(h, visit)) for h in found[:MOST_HEADS]]
+    names = [(h.name, _told(h, ctx)) for h in found[:MOST_HEADS]]
     if row.sheet and row.sheet not in dict(names):
         names.append((row.sheet, row.sheet))
     return names
@@ -104,12 +102,12 @@ def _distance(head: Head, load_w: float | None) -> tuple[int, float, str]:
     return (0 if head.cool_w >= load_w else 2), abs(head.cool_w - load_w), head.name
 
 
-def _told(head: Head, visit: Visit) -> str:
-    capacity = quantity(head.cool_w, "power", visit.system) if head.cool_w else "capacity unknown"
+def _told(head: Head, ctx: RequestContext) -> str:
+    capacity = quantity(head.cool_w, "power", ctx.system) if head.cool_w else "capacity unknown"
     return f"{head.name}, {capacity}"
 
 
-def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
+def _boxes(judged: JudgedJob) -> list[tuple[str, str, tuple[str, ...]]]:
     """Every unit that has a box now: its key, its name, the parts on its list."""
     found = []
     planned = judged.job.equipment.outdoor
@@ -123,16 +121,16 @@ def _boxes(judged: Judged) -> list[tuple[str, str, tuple[str, ...]]]:
 
 
 @router.post("/jobs/{job_id}/survey/newer")
-def take_newer(job_id: JobId, visit: AVisit) -> Response:
+def take_newer(job_id: JobId, ctx: Context) -> Response:
     """Plan the job with the sheets as the shelf has them now."""
-    before = visit.judged(job_id).stages
-    with visit.change() as session:
-        part_changes.take_newer(session, job_id, visit.person, visit.now(), visit.edit)
-    after = visit.judged(job_id).stages
+    before = ctx.judged(job_id).stages
+    with ctx.change() as session:
+        part_changes.take_newer(session, job_id, ctx.person, ctx.now(), ctx.edit)
+    after = ctx.judged(job_id).stages
     changed = [
         f"{TITLES[name]}: {before[name].call.verdict.value}, now {call.call.verdict.value}."
         for name, call in after.items()
         if call.call.verdict is not before[name].call.verdict
     ]
     said = " ".join(changed) or "No call changed."
-    return telling(RedirectResponse(f"/jobs/{job_id}/survey", 303), f"Sheets taken. {said}")
+    return with_message(RedirectResponse(f"/jobs/{job_id}/survey", 303), f"Sheets taken. {said}")

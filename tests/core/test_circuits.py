@@ -5,8 +5,8 @@ from types import SimpleNamespace
 
 import pytest
 
-from fairline.core.evacuate.circuits import named
-from fairline.core.evacuate.lane import EvacuateWorked
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
+from fairline.core.evacuate.circuits import ports_in_words
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, PumpOverride
 from fairline.core.line import rules_of, work
 from fairline.core.physics.constants import MICRON_PA
@@ -14,7 +14,7 @@ from fairline.core.practice import Practice
 from fairline.core.pressure_test.volume import volume
 from fairline.core.readings import VacuumReading, VacuumReadings, VacuumRun
 from fairline.core.route.circuits import Ports, circuits_of
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.demo.systems import demo_jobs
 
 START = datetime(2026, 6, 1, 8, tzinfo=UTC)
@@ -52,13 +52,15 @@ def worked(*done, records=(), job=GALLERY):
         update={"rig": job.evacuate.rig.model_copy(update={"gauge_at": "far"})}
     )
     changed = {"runs": tuple(runs), "records": (*job.records, *told), "evacuate": entry}
-    return work(job.model_copy(update=changed), Practice()).of(EvacuateWorked)
+    return work(job.model_copy(update=changed), Practice()).of(EvacuateStageResult)
 
 
 def test_only_home_runs_are_circuits_of_their_own():
     by_kind = {}
     for job in demo_jobs():
-        found = circuits_of(work(job, Practice()).of(RouteWorked).pipes, rules_of(job, Practice()))
+        found = circuits_of(
+            work(job, Practice()).of(RouteStageResult).pipes, rules_of(job, Practice())
+        )
         by_kind[job.head.name] = [c.id for c in found]
     assert [len(v) for v in by_kind.values()].count(3) >= 1
     assert set(map(len, by_kind.values())) <= {0, 2, 3, 4, 5}
@@ -101,9 +103,9 @@ def test_two_pulls_side_by_side_keep_their_own_runs_volume_and_events():
     assert a and b and [r.uid for r in a.vacua] == ["pull-0", "decay-5"]
     assert (a.call.call.verdict, b.call.call.verdict) == ("holds", "short")
     assert stage.call.working == b.call.working != a.call.working  # of the worst, not the first
-    assert [[e.what for e in lane.events] for lane in (a, b)] == [["sweep"], ["oil", "sweep"]]
+    assert [[e.what for e in group.events] for group in (a, b)] == [["sweep"], ["oil", "sweep"]]
     assert (a.drying, b.drying and b.drying.oil_changes) == (None, 1) or b.drying is None
-    pipes = work(GALLERY, Practice()).of(RouteWorked).pipes
+    pipes = work(GALLERY, Practice()).of(RouteStageResult).pipes
     rules = work(GALLERY, Practice()).rules
     one = volume(pipes, rules, {"A"})
     assert one is not None and a.rig.volume_m3 == pytest.approx(one.total_m3)
@@ -132,4 +134,4 @@ def test_what_was_accepted_opens_the_gate_only_with_the_others_proven():
 )
 def test_ports_are_named_alone_together_or_as_all(count, key, words):
     found = [SimpleNamespace(id=tag, tag=tag) for tag in "ABCD"[:count]]
-    assert named(found, tuple(key)) == words
+    assert ports_in_words(found, tuple(key)) == words

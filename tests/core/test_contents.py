@@ -23,7 +23,7 @@ from fairline.core.contents.steps import STEPS
 from fairline.core.contents.story import ACT_WORDS, story
 from fairline.core.contents.way_out import leak, way_out
 from fairline.core.evacuate.records import Bled, Exposure, PumpEvent, PumpOverride
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.job import Job
 from fairline.core.line import acts_of, rules_of
 from fairline.core.physics.constants import PSI_PA
@@ -147,7 +147,7 @@ def test_every_row_is_asked_by_an_act_and_every_step_is_told():
 
 
 def contents(site):
-    return site.worked.of(FlareWorked).contents
+    return site.worked.of(FlareStageResult).contents
 
 
 def standing(site, stage):
@@ -277,9 +277,9 @@ def test_looks_at_lines_with_nothing_in_them_do_not_count():
     site.record(LeakCheck(joint=place, found="clean", watched_s=150.0, by=BY, at=site.later()))
     found = contents(site).findings[-1]
     assert (found.row, found.verdict.value) == ("bubbles", "wait")
-    from fairline.core.pressure_test.stage import PressureTestWorked
+    from fairline.core.pressure_test.stage import PressureTestStageResult
 
-    suspects = site.worked.of(PressureTestWorked).suspects
+    suspects = site.worked.of(PressureTestStageResult).suspects
     assert next(s for s in suspects if s.id == place).call.verdict == "wait"
 
 
@@ -304,8 +304,8 @@ def test_a_later_head_behind_its_valve_is_read_first_and_its_rise_is_undecided()
 
     uid = site.run("decay", rows, ("C",))
     site.record(Isolation(run=uid, by=BY, at=site.now))
-    (lane,) = [c for c in site.call("evacuate").checks if c.label == "Port C"]
-    assert lane.call.verdict == "unknown" and "seat nobody proved" in lane.call.because
+    (group,) = [c for c in site.call("evacuate").checks if c.label == "Port C"]
+    assert group.call.verdict == "unknown" and "seat nobody proved" in group.call.because
 
 
 def test_rain_is_told_and_a_roof_lets_the_work_go_on():
@@ -352,19 +352,19 @@ def test_a_release_names_what_it_passes_over():
 
 def test_weighings_that_took_everything_out_begin_the_figure_anew():
     site = finished("brazed")
-    from fairline.core.charge.stage import ChargeWorked
+    from fairline.core.charge.stage import ChargeStageResult
 
     factory = rules_of(site.job, Practice()).outdoor.factory_charge_kg
-    before = site.worked.of(ChargeWorked).weighed_kg
+    before = site.worked.of(ChargeStageResult).weighed_kg
     site.recover()
-    assert site.worked.of(ChargeWorked).weighed_kg == pytest.approx(-factory)
+    assert site.worked.of(ChargeStageResult).weighed_kg == pytest.approx(-factory)
     assert "belongs in is not back yet" in site.checks("charge")["weighed"].because
     much = Weighing(way="in", before_kg=9.0, after_kg=4.0, by=BY, at=site.later())
     site.pull()
     site.record(much.model_copy(update={"at": site.later()}))
     assert site.checks("charge")["total"].verdict == "short"
     assert "Recover" in site.checks("charge")["total"].do_next
-    assert before != site.worked.of(ChargeWorked).weighed_kg
+    assert before != site.worked.of(ChargeStageResult).weighed_kg
 
 
 # --- properties -------------------------------------------------------------------------------
@@ -381,7 +381,7 @@ ACTS = st.lists(st.sampled_from(KINDS), min_size=1, max_size=12)
 
 @cache
 def proofs():
-    return finished("brazed").worked.of(FlareWorked).proofs
+    return finished("brazed").worked.of(FlareStageResult).proofs
 
 
 def placed(found):

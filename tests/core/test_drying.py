@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from fairline.core.call import Answer, Call, Verdict
-from fairline.core.evacuate.drying import Stood, drying_plan, stood_open, told
+from fairline.core.evacuate.drying import OpenTime, drying_plan, open_time_words, open_times
 from fairline.core.evacuate.records import Exposure, PumpEvent
 from fairline.core.flare.records import JointRecord
 
@@ -40,7 +40,7 @@ def joint(place, at_h):
     ],
 )
 def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, found):
-    (stood,) = stood_open(exposures, (), sealed)
+    (stood,) = open_times(exposures, (), sealed)
     hours = (stood.run, stood.open_s / 3600, stood.taped_s / 3600, stood.weather, stood.since)
     assert hours == found
 
@@ -65,15 +65,15 @@ def test_the_clock_runs_while_an_end_is_open_or_taped(exposures, sealed, found):
     ],
 )
 def test_what_stands_open_says_from_when_on_it_asks_for_more(exposures, rises):
-    (stood,) = stood_open(exposures, (), [])
+    (stood,) = open_times(exposures, (), [])
     assert [(r.at, r.sweeps) for r in stood.rises] == [(hour(h), n) for h, n in rises]
 
 
 def test_joints_tell_how_long_a_run_stood_open_unless_somebody_says():
     made = [joint("A.gas.end", 0), joint("A.liquid.start", 2.5), joint("B.gas.end", 1)]
-    (a,) = stood_open((), made, ())
+    (a,) = open_times((), made, ())
     assert (a.run, a.open_s) == ("A", 2.5 * 3600)
-    typed = stood_open([said("opened", 0), said("capped", 1)], made, ())
+    typed = open_times([said("opened", 0), said("capped", 1)], made, ())
     assert [(s.run, s.open_s) for s in typed] == [("A", 3600.0)]
 
 
@@ -83,47 +83,47 @@ HOUR, DAY = 3600.0, 86_400.0
 @pytest.mark.parametrize(
     ("stood", "sweeps"),
     [
-        (Stood("A", open_s=4 * HOUR), 0),
-        (Stood("A", open_s=4 * HOUR + 1), 1),
-        (Stood("A", open_s=HOUR, weather="humid"), 0),
-        (Stood("A", open_s=HOUR + 1, weather="humid"), 1),
-        (Stood("A", open_s=180.0, weather="rain"), 1),  # three minutes
-        (Stood("A", open_s=601.0, weather="rain"), 2),
-        (Stood("A", open_s=HOUR, weather="rain"), 2),
-        (Stood("A", open_s=HOUR + 1, weather="rain"), 3),
-        (Stood("A", open_s=6 * HOUR + 1, weather="humid"), 2),
-        (Stood("A", open_s=DAY + 1, weather="humid"), 3),
-        (Stood("A", open_s=503 * HOUR, weather="humid"), 3),
-        (Stood("A", open_s=DAY + 1), 2),
-        (Stood("A", open_s=4 * DAY + 1), 3),
-        (Stood("A", taped_s=DAY), 0),
-        (Stood("A", taped_s=DAY + 1), 1),
-        (Stood("A", taped_s=7 * DAY), 1),
-        (Stood("A", taped_s=7 * DAY + 1), 2),
-        (Stood("A", taped_s=21 * DAY + 1), 3),
-        (Stood("A", taped_s=3 * DAY + 1, weather="humid"), 2),
-        (Stood("A", taped_s=21 * DAY, weather="humid"), 3),  # three weeks in a humid climate
-        (Stood("A", taped_s=12 * HOUR + 1, weather="rain"), 1),
+        (OpenTime("A", open_s=4 * HOUR), 0),
+        (OpenTime("A", open_s=4 * HOUR + 1), 1),
+        (OpenTime("A", open_s=HOUR, weather="humid"), 0),
+        (OpenTime("A", open_s=HOUR + 1, weather="humid"), 1),
+        (OpenTime("A", open_s=180.0, weather="rain"), 1),  # three minutes
+        (OpenTime("A", open_s=601.0, weather="rain"), 2),
+        (OpenTime("A", open_s=HOUR, weather="rain"), 2),
+        (OpenTime("A", open_s=HOUR + 1, weather="rain"), 3),
+        (OpenTime("A", open_s=6 * HOUR + 1, weather="humid"), 2),
+        (OpenTime("A", open_s=DAY + 1, weather="humid"), 3),
+        (OpenTime("A", open_s=503 * HOUR, weather="humid"), 3),
+        (OpenTime("A", open_s=DAY + 1), 2),
+        (OpenTime("A", open_s=4 * DAY + 1), 3),
+        (OpenTime("A", taped_s=DAY), 0),
+        (OpenTime("A", taped_s=DAY + 1), 1),
+        (OpenTime("A", taped_s=7 * DAY), 1),
+        (OpenTime("A", taped_s=7 * DAY + 1), 2),
+        (OpenTime("A", taped_s=21 * DAY + 1), 3),
+        (OpenTime("A", taped_s=3 * DAY + 1, weather="humid"), 2),
+        (OpenTime("A", taped_s=21 * DAY, weather="humid"), 3),  # three weeks in a humid climate
+        (OpenTime("A", taped_s=12 * HOUR + 1, weather="rain"), 1),
     ],
 )
 def test_what_the_time_in_the_open_asks_for(stood, sweeps):
-    plan = drying_plan([Stood("B"), stood], None, None, (), 600.0)
+    plan = drying_plan([OpenTime("B"), stood], None, None, (), 600.0)
     found = [s for s in plan.steps if s.what == "sweep"] if plan else []
     assert len(found) == sweeps
     if sweeps == 1:
         assert plan.left_s == 5 * 60 + (15 * 60 + 600) + 600
-        assert "Run A stood" in plan.reason and "Run A stood" in told([stood])
+        assert "Run A stood" in plan.reason and "Run A stood" in open_time_words([stood])
 
 
 def test_rain_counts_for_as_long_as_it_rained_and_is_not_forgotten_in_the_dry():
     """Three hours open in the dry and three minutes in rain; the rain came first."""
-    (stood,) = stood_open(
+    (stood,) = open_times(
         [said("opened", 0, "rain"), said("opened", 0.05, "dry"), said("capped", 3)], (), []
     )
     assert stood.weather == "rain"
     plan = drying_plan([stood], None, None, (), None)
     assert sum(s.what == "sweep" for s in plan.steps) == 1
-    (longer,) = stood_open(
+    (longer,) = open_times(
         [said("opened", 0, "rain"), said("opened", 1.1, "dry"), said("capped", 3)], (), []
     )
     plan = drying_plan([longer], None, None, (), None)
@@ -131,11 +131,15 @@ def test_rain_counts_for_as_long_as_it_rained_and_is_not_forgotten_in_the_dry():
 
 
 def test_every_run_is_told_with_its_own_time():
-    words = told([Stood("A", open_s=2 * HOUR, weather="humid"), Stood("B", taped_s=21 * DAY)])
+    words = open_time_words(
+        [OpenTime("A", open_s=2 * HOUR, weather="humid"), OpenTime("B", taped_s=21 * DAY)]
+    )
     assert words.startswith("Run B stood taped for 504 h")
     assert "Run A stood open for 2 h, in damp air" in words and "for less" not in words
-    many = [Stood(zone, open_s=HOUR) for zone in "ABCD"]
-    assert "other run" not in told(many[:3]) and "And 1 other run" in told(many)
+    many = [OpenTime(zone, open_s=HOUR) for zone in "ABCD"]
+    assert "other run" not in open_time_words(many[:3]) and "And 1 other run" in open_time_words(
+        many
+    )
 
 
 def decayed(shape, verdict, end_pa=2000.0, plateau_pa=2300.0):
@@ -162,7 +166,7 @@ def decayed(shape, verdict, end_pa=2000.0, plateau_pa=2300.0):
 def test_water_in_a_decay_raises_the_plan_and_a_hold_that_holds_ends_it(shape, verdict, planned):
     plan = drying_plan((), decayed(shape, verdict), START, (), None)
     assert (plan is not None) is planned
-    soaked = [Stood("A", open_s=9.0, weather="rain")]
+    soaked = [OpenTime("A", open_s=9.0, weather="rain")]
     assert drying_plan(soaked, decayed("steady", Verdict.HOLDS), START, (), None) is None
 
 

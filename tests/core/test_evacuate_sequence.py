@@ -7,10 +7,10 @@ import pytest
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.charge.stage import blocked_by
 from fairline.core.evacuate.entry import EvacuateEntry
-from fairline.core.evacuate.gauge_off import while_on
-from fairline.core.evacuate.pulling import kept_at_s
+from fairline.core.evacuate.gauge_removal import readings_while_on
+from fairline.core.evacuate.pulling import dwell_s
 from fairline.core.evacuate.records import Accepted, Bled, Isolation, PumpEvent
-from fairline.core.evacuate.rig import HoseRow, RigEntry, oil_words, pieces, rig_worked
+from fairline.core.evacuate.rig import HoseRow, RigEntry, oil_words, pieces, rig_result
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.practice import Practice, Rules
 from fairline.core.readings import HoldReading, HoldReadings, HoldRun, VacuumReading, VacuumReadings
@@ -114,10 +114,10 @@ def test_a_gauge_at_the_pump_proves_nothing_before_and_after(entry, before, afte
 
 def test_the_dwell_is_counted_by_readings_and_starts_anew_above_the_target():
     target = 500 * MICRON_PA
-    assert kept_at_s(run("pull", 0, [9000, 501, 500, 480, 470]), target) == 120.0
-    assert kept_at_s(run("pull", 0, [9000, 480, 700, 480, 470]), target) == 60.0
-    assert kept_at_s(run("pull", 0, [9000, 480, 700]), target) == 0.0
-    assert kept_at_s(None, target) == 0.0
+    assert dwell_s(run("pull", 0, [9000, 501, 500, 480, 470]), target) == 120.0
+    assert dwell_s(run("pull", 0, [9000, 480, 700, 480, 470]), target) == 60.0
+    assert dwell_s(run("pull", 0, [9000, 480, 700]), target) == 0.0
+    assert dwell_s(None, target) == 0.0
 
 
 @pytest.mark.parametrize(("minutes", "verdict"), [(29, "watch"), (30, "holds")])
@@ -233,15 +233,15 @@ def test_what_lies_between_pump_and_system(rig, names):
 
 def test_what_limits_a_pull_and_what_another_rig_would_do():
     thin = RigEntry(pump_m3_s=6 * CFM, cores="in", hoses=(HoseRow(bore_m=0.00635, length_m=1.83),))
-    found = rig_worked(thin, 0.003, 300 * MICRON_PA, 20.0)
+    found = rig_result(thin, 0.003, 300 * MICRON_PA, 20.0)
     assert found.limits.startswith("Hose 1 decides: one part in 1")
     slow = found.answer.result.time_s
     by_words = {o.words: o.time_s for o in found.options}
     assert slow > by_words["with the core out"] > by_words["core out, one hose of 3/4 in, 3 ft"]
     wide = thin.model_copy(update={"cores": "out", "hoses": (HoseRow(bore_m=0.019, length_m=0.9),)})
-    assert rig_worked(wide, 0.003, 300 * MICRON_PA, 20.0).limits.startswith("The pump decides")
-    assert rig_worked(RigEntry(), 0.003, 40.0, 20.0).answer is None
-    assert rig_worked(thin, None, 40.0, 20.0).answer is None
+    assert rig_result(wide, 0.003, 300 * MICRON_PA, 20.0).limits.startswith("The pump decides")
+    assert rig_result(RigEntry(), 0.003, 40.0, 20.0).answer is None
+    assert rig_result(thin, None, 40.0, 20.0).answer is None
 
 
 @pytest.mark.parametrize(
@@ -296,7 +296,7 @@ def test_a_jump_is_twenty_times_the_reading_before(puff, off_s):
             for n, (t, m) in enumerate(rows)
         ]
     )
-    kept, at = while_on(log, 20.0)
+    kept, at = readings_while_on(log, 20.0)
     assert at == off_s and len(kept) == (14 if puff == 11_900 else 13)
 
 

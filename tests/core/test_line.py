@@ -7,7 +7,7 @@ import pytest
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job, JobHead
-from fairline.core.line import judge, where
+from fairline.core.line import current_stage, judge
 from fairline.core.practice import Practice
 from fairline.core.readings import VacuumReadings
 from fairline.core.route.stage import tightest
@@ -47,7 +47,7 @@ def test_an_empty_job_says_what_is_missing_at_every_stage():
 )
 def test_the_demo_jobs_stand_where_they_should(make, at, verdict):
     stages = calls(make())
-    assert where(stages) == at
+    assert current_stage(stages) == at
     assert stages[at].call.verdict == verdict
 
 

@@ -12,22 +12,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.copied import copied
-from fairline.core.evacuate.lane import EvacuateWorked
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.evacuate.void import ShutOff
 from fairline.core.flare.records import JointRecord
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.job import Job, numbered
 from fairline.core.line import work
 from fairline.core.parts import Circuits, kind_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.records import LeakCheck
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.proofs import COVERS
 from fairline.core.route.circuits import circuits_of
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import WantedHead
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.stage import WireStageResult
 from fairline.demo.jobs import bindery
 from fairline.demo.load import named
 from fairline.demo.systems import foundry, gallery, gatehouse, signal_house
@@ -217,7 +217,7 @@ def test_a_leak_that_is_found_voids_what_was_proved_of_its_joint_and_circuit():
     site.record(LeakCheck(joint="C.gas.end", found="leak", by=BY, at=site.later()))
     assert site.checks("pressure-test")["joints"].verdict == "short"
     site.make("C.gas.end", did="tightened")
-    assert {b.label for b in site.worked.of(PressureTestWorked).covered.bare} == {
+    assert {b.label for b in site.worked.of(PressureTestStageResult).covered.bare} == {
         "Gas, at the head C"
     }
     assert site.verdicts()["evacuate"] == "wait" and site.verdicts()["charge"] == "unknown"
@@ -241,18 +241,18 @@ def test_a_valve_core_voids_its_circuit_unless_it_went_through_the_tool():
     calls = {c.label: c.call for c in site.call("evacuate").checks}
     assert calls["Port C"].verdict == "wait"
     assert "was changed in the open after the decay" in calls["Port C"].because
-    (bare,) = site.worked.of(PressureTestWorked).covered.bare
+    (bare,) = site.worked.of(PressureTestStageResult).covered.bare
     assert bare.label == "Valve core, port C of the outdoor unit"
 
 
 def test_nitrogen_is_asked_on_the_changed_part_only():
     site = finished("home runs", released=False)
     site.make("C.gas.end")
-    (bare,) = site.worked.of(PressureTestWorked).covered.bare
+    (bare,) = site.worked.of(PressureTestStageResult).covered.bare
     assert bare.label == "Gas, at the head C"
     site.hold("C")
     assert site.call("pressure-test").call.verdict == "holds"
-    older = site.worked.of(PressureTestWorked).covered.older
+    older = site.worked.of(PressureTestStageResult).covered.older
     assert len(older) == 1 and len(older[0][1]) > 4
     site.hold("B", lost_pa=400_000.0)  # a leak on B is B's, and A and C stand by theirs
     assert site.call("pressure-test").call.verdict == "short"
@@ -300,7 +300,7 @@ def test_what_is_opened_lets_into_every_circuit_whose_valves_stand_open(opened, 
     sides = tuple(joint.key.partition(":")[2].split("|"))
     fields = {"place": joint.place, "sides": sides, "look": "good", "applied_nm": 37.5}
     site.record(JointRecord(**fields, by=BY, at=site.later()))
-    found = site.worked.of(EvacuateWorked).voided
+    found = site.worked.of(EvacuateStageResult).voided
     assert {v.circuit for v in found if v.by} == voided
 
 
@@ -349,7 +349,7 @@ def test_an_end_that_nothing_is_on_is_a_stop_until_it_is_capped():
     head_out("C")(site)
     site.make(*caps)
     assert site.call("flare").call.verdict == "holds"
-    bare = {b.label for b in site.worked.of(PressureTestWorked).covered.bare}
+    bare = {b.label for b in site.worked.of(PressureTestStageResult).covered.bare}
     assert bare == {f"{line}, box 1, port {port}: cap" for line in ("Gas", "Liquid")}
     early = Site(roomy(foundry())).finish(released=False)
     early.job = early.job.model_copy(update={"runs": ()})  # nothing was let in yet
@@ -399,7 +399,7 @@ def test_a_tee_that_is_taken_out_and_set_elsewhere_is_another_one():
 def test_a_log_is_parted_where_a_joint_was_made():
     site = Site(roomy(bindery()))
     site.make()
-    plan = site.worked.of(PressureTestWorked).plan
+    plan = site.worked.of(PressureTestStageResult).plan
     rows = [
         {"t_s": 60.0 * n, "gauge_pa": plan.gauge_pa, "pipe_c": 20.0}
         for n in range(int(plan.hold_s / 60) + 30)
@@ -408,7 +408,7 @@ def test_a_log_is_parted_where_a_joint_was_made():
     site.run("hold", rows)
     assert site.call("pressure-test").call.verdict == "holds"
     site.make("A.gas.end", at=began + timedelta(minutes=20))
-    found = site.worked.of(PressureTestWorked)
+    found = site.worked.of(PressureTestStageResult)
     assert [round(h.run.readings.span_s / 60) for h, _ in found.earlier] == [19]
     assert found.hold.parted and found.answer.call.verdict == "holds"
     tight = Site(roomy(bindery()))
@@ -456,10 +456,10 @@ def test_a_house_rule_changed_afterwards_changes_nothing_that_was_done():
         work(undone, Practice(house={name: value}))  # at the ends of what a house may say
     assert all(moved)  # where nothing is done yet each of them says something
     bare = site.job.model_copy(update={"records": (), "runs": ()})
-    asked = [len(work(bare, p).of(RouteWorked).joints) for p in (Practice(), house)]
+    asked = [len(work(bare, p).of(RouteStageResult).joints) for p in (Practice(), house)]
     assert asked[0] == asked[1]  # the outlets were written down with their valves, or without
     fresh = Site(roomy(gallery()))
-    asked = [len(work(fresh.job, p).of(RouteWorked).joints) for p in (Practice(), house)]
+    asked = [len(work(fresh.job, p).of(RouteStageResult).joints) for p in (Practice(), house)]
     assert asked[1] > asked[0]
 
 
@@ -477,8 +477,8 @@ def test_one_pair_of_valves_before_all_ports_is_one_circuit():
     sheet = site.job.equipment.outdoor.sheet.model_copy(update={"one_valve_pair": "yes"})
     outdoor = site.job.equipment.outdoor.model_copy(update={"sheet": sheet})
     site.edit(equipment=site.job.equipment.model_copy(update={"outdoor": outdoor}))
-    assert not circuits_of(site.worked.of(RouteWorked).pipes, site.worked.rules)
-    assert Circuits(site.worked.of(FlareWorked).proofs.now).one
+    assert not circuits_of(site.worked.of(RouteStageResult).pipes, site.worked.rules)
+    assert Circuits(site.worked.of(FlareStageResult).proofs.now).one
     site.finish(released=False)
     site.make("C.gas.end")
     assert site.verdicts()["evacuate"] == "wait" and "void" in site.checks("evacuate")
@@ -513,9 +513,9 @@ def test_valves_that_were_not_opened_are_named():
 
 def test_another_outdoor_unit_takes_its_grams_and_its_first_start_along():
     site = finished("branch box")
-    assert site.worked.of(WireWorked).powered
+    assert site.worked.of(WireStageResult).powered
     site.exchange("outdoor")
-    assert not site.worked.of(WireWorked).powered
+    assert not site.worked.of(WireStageResult).powered
     check = site.checks("charge")["weighed"]
     assert check.verdict == "wait"
 
@@ -596,8 +596,8 @@ def test_nothing_holds_whose_parts_differ_and_nothing_is_void_whose_parts_are_th
     for act in acts:
         act(site)
     worked = site.worked
-    proofs = worked.of(FlareWorked).proofs
-    circuits = [c.id for c in circuits_of(worked.of(RouteWorked).pipes, worked.rules)]
+    proofs = worked.of(FlareStageResult).proofs
+    circuits = [c.id for c in circuits_of(worked.of(RouteStageResult).pipes, worked.rules)]
     said = {r.run: r.open for r in site.job.records if r.kind == "ports"}
     now = Circuits(proofs.now)
     decays = [r for r in site.job.runs if r.kind == "decay"]
@@ -616,16 +616,16 @@ def test_nothing_holds_whose_parts_differ_and_nothing_is_void_whose_parts_are_th
             if was != is_ or then.get("unit", ())[:1] != proofs.now["unit"][:1]:
                 assert check.call.verdict != "holds", check.call.because
     if proofs.now == _proved_then().now:
-        assert not any(v.by for v in worked.of(EvacuateWorked).voided) and not site.asked()
+        assert not any(v.by for v in worked.of(EvacuateStageResult).voided) and not site.asked()
 
 
 @cache
 def _proved_then():
-    return finished("home runs", released=False).worked.of(FlareWorked).proofs
+    return finished("home runs", released=False).worked.of(FlareStageResult).proofs
 
 
 def test_every_kind_of_part_is_covered_by_a_proof():
-    kinds = {kind_of(name) for name in finished("trunk").worked.of(FlareWorked).proofs.now}
+    kinds = {kind_of(name) for name in finished("trunk").worked.of(FlareStageResult).proofs.now}
     assert kinds | {"box", "open"} == set().union(*(cover.kinds for cover in COVERS.values()))
 
 
@@ -641,7 +641,7 @@ def test_another_head_wants_its_own_end_landed_and_the_unit_stays_proved_dead():
     site = wired()
     assert site.call("wire").call.verdict == "holds"
     site.exchange("A")
-    worked = site.worked.of(WireWorked)
+    worked = site.worked.of(WireStageResult)
     ends = {e.id: e.call.verdict.value for e in worked.ends if e.cable.kind == "cable"}
     assert sorted(ends.values()) == ["holds", "wait"] and worked.powered
     assert worked.dead["outdoor"].call.verdict == "holds"
@@ -650,7 +650,7 @@ def test_another_head_wants_its_own_end_landed_and_the_unit_stays_proved_dead():
 def test_another_outdoor_unit_is_proved_dead_anew_and_all_its_ends_are_landed():
     site = wired()
     site.exchange("outdoor")
-    worked = site.worked.of(WireWorked)
+    worked = site.worked.of(WireStageResult)
     assert not worked.powered and worked.dead["outdoor"].proof is None
     ends = {e.id: e.call.verdict.value for e in worked.ends}
     assert sorted(ends.values()).count("wait") == 2  # its supply, and the cable's end there

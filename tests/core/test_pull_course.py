@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from fairline.core.evacuate.course import expected_course, off_course
-from fairline.core.evacuate.rig import HoseRow, RigEntry, rig_worked
+from fairline.core.evacuate.rig import HoseRow, RigEntry, rig_result
 from fairline.core.physics.constants import MICRON_PA
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.physics.vacuum_flow import Hose, Rig, pull_course, pull_s
@@ -14,7 +14,7 @@ from tests.core.test_evacuate_sequence import run
 
 CFM = 0.3048**3 / 60
 RIG = RigEntry(pump_m3_s=6 * CFM, ultimate_pa=2.0, hoses=(HoseRow(bore_m=0.0095, length_m=1.5),))
-WORKED = rig_worked(RIG, 0.004, 300 * MICRON_PA, 20.0)
+WORKED = rig_result(RIG, 0.004, 300 * MICRON_PA, 20.0)
 
 
 def test_the_course_takes_as_long_as_the_pull_is_predicted_to():
@@ -61,7 +61,7 @@ def test_a_pull_that_stands_still_is_told_by_its_level(level_pa, told):
 @pytest.mark.parametrize(("factor", "off"), [(2 * 0.98, False), (2 * 1.02, True)])
 def test_a_pull_is_off_its_course_at_twice_the_time(factor, off):
     """A big system that falls all the while, so that a minute is not what decides."""
-    big = rig_worked(RIG, 0.4, 300 * MICRON_PA, 20.0)
+    big = rig_result(RIG, 0.4, 300 * MICRON_PA, 20.0)
     pull = run("pull", 0, [760_000, 400])
     due = float(
         np.interp(-400 * MICRON_PA, -expected_course(big, pull).pa, expected_course(big, pull).t_s)
@@ -94,7 +94,7 @@ def test_how_long_a_pull_may_take_before_anything_is_said(levels, every_s, said)
 
 
 def test_nothing_is_said_without_a_rig_and_near_the_pumps_own_end():
-    assert expected_course(rig_worked(RigEntry(), 0.004, 40.0, 20.0), stuck(600.0)) is None
+    assert expected_course(rig_result(RigEntry(), 0.004, 40.0, 20.0), stuck(600.0)) is None
     assert looks(stuck(2.05)) is None
     assert looks(run("pull", 0, [400_000, 9000])) is None  # two readings tell nothing yet
     assert due_s(600.0) < 60.0

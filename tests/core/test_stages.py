@@ -8,7 +8,7 @@ from fairline.core.call import SEVERITY, Call, Check, StageCall, Verdict, decidi
 from fairline.core.charge import stage as charge
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing, weighed_kg
 from fairline.core.charge.weighed import _within as within_the_tolerance
-from fairline.core.check import against, answered, stage_call
+from fairline.core.check import check_choice, check_limit, stage_call
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import Running
 from fairline.core.evacuate import pulling
@@ -78,7 +78,7 @@ def test_the_worst_verdict_decides_and_the_first_of_the_worst_speaks():
 )
 def test_a_value_is_judged_against_its_limit(value, bound, verdict):
     limit = Rules(practice=Practice(house={"head_left": 0.30})).limit("head_left")
-    check = against("x", "Left", value, limit, "small", bound, "Move it.")
+    check = check_limit("x", "Left", value, limit, "small", bound, "Move it.")
     assert check.call.verdict == verdict
     assert (check.call.do_next == "Move it.") == (verdict == "short")
     if value is not None:
@@ -86,10 +86,10 @@ def test_a_value_is_judged_against_its_limit(value, bound, verdict):
 
 
 def test_a_value_without_a_limit_is_unknown_and_a_blank_choice_waits():
-    assert against("x", "Left", 0.3, None, "small", "min", "").call.verdict == "unknown"
+    assert check_limit("x", "Left", 0.3, None, "small", "min", "").call.verdict == "unknown"
     bad = {"no": Call(verdict=Verdict.STOP, because="No.")}
     for answer, verdict in (("", "wait"), (None, "wait"), ("yes", "holds"), ("no", "stop")):
-        assert answered("x", "It", answer, ("yes",), bad, "Look.").call.verdict == verdict
+        assert check_choice("x", "It", answer, ("yes",), bad, "Look.").call.verdict == verdict
 
 
 def test_a_stage_keeps_every_check_and_the_limits_they_used():
@@ -354,7 +354,7 @@ def test_the_pump_stays_off_until_the_pressure_test_holds_or_somebody_answers():
         (TESTED, (), good, "holds", False),
         (None, (), good, "holds", True),
     ):
-        assert pulling.shut(test, bool(overrides)) == off
+        assert pulling.pump_must_stay_off(test, bool(overrides)) == off
         stage = evacuate_call(runs, entry, OSMUND, test, overrides, SEEN)
         assert stage.call.verdict == verdict
     # The vacuum holds for itself; that the test does not is told there, and keeps the valves shut.

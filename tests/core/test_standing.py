@@ -8,13 +8,13 @@ from fairline.core import kit
 from fairline.core.call import Call, StageCall
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import blocked_by
+from fairline.core.counted import counted_job
 from fairline.core.evacuate.records import Isolation
 from fairline.core.flare.records import JointRecord
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice
 from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import HoldReading, HoldRun, VacuumReading, VacuumRun
-from fairline.core.standing import standing
 from fairline.core.strike import Strike
 from fairline.demo.jobs import DAY_ONE, bindery
 from fairline.demo.systems import gatehouse
@@ -44,7 +44,7 @@ def test_simulated_readings_decide_on_a_practice_job_only():
     assert practised["pressure-test"] == practised["evacuate"] == practised["charge"] == "holds"
     assert at_work["pressure-test"] == at_work["evacuate"] == "wait"
     assert at_work["charge"] != "holds"  # its gates are open no more
-    assert standing(job) is job and not any(r.readings for r in standing(real(job)).runs)
+    assert counted_job(job) is job and not any(r.readings for r in counted_job(real(job)).runs)
     simulated = tuple(
         r.model_copy(update={"simulated": True}) if r.kind == "joint" else r for r in job.records
     )
@@ -58,10 +58,10 @@ def test_what_is_struck_out_counts_no_more_and_stays():
     weighing = next(r for r in job.records if isinstance(r, Weighing))
     strike = Strike(of="weighing", of_at=weighing.at, reason="wrong cylinder", by="I", at=LATER)
     struck = with_records(job, strike)
-    assert standing(struck).weighings == () and struck.weighings == (weighing,)
+    assert counted_job(struck).weighings == () and struck.weighings == (weighing,)
     assert calls(job)["charge"] == "holds" and calls(struck)["charge"] == "wait"
     other = Isolation(run="r", by="I", at=weighing.at)  # of the same moment, of another kind
-    assert standing(with_records(struck, other)).records[-2:] == (strike, other)
+    assert counted_job(with_records(struck, other)).records[-2:] == (strike, other)
     elsewhere = strike.model_copy(update={"of_at": LATER})
     assert calls(with_records(job, elsewhere))["charge"] == "holds"
     hold = job.runs[0]
@@ -75,8 +75,8 @@ def test_what_is_struck_out_counts_no_more_and_stays():
         by="I",
         at=LATER,
     )
-    assert standing(with_records(job, out)).runs[0].readings == hold.readings.only(slice(0, -1))
-    assert standing(with_records(job, out)).runs[1] is job.runs[1]
+    assert counted_job(with_records(job, out)).runs[0].readings == hold.readings.only(slice(0, -1))
+    assert counted_job(with_records(job, out)).runs[1] is job.runs[1]
     for wrong in ({"of": "reading"}, {"of": "weighing"}):
         with pytest.raises(ValueError, match="name the"):
             Strike.model_validate(wrong | {"reason": "r", "by": "I", "at": LATER})
@@ -180,8 +180,8 @@ def test_a_kits_valves_wait_for_the_making_of_its_joints(flare, shut):
 def test_kits_whose_sheets_disagree_say_nothing():
     rules = rules_of(kit_job(), Practice())
     other = rules.kits[0].model_copy(update={"evacuate_head": "yes"})
-    assert kit.says(rules) == "no"
-    assert kit.says(rules.model_copy(update={"kits": (*rules.kits, other)})) == "silent"
+    assert kit.head_evacuation(rules) == "no"
+    assert kit.head_evacuation(rules.model_copy(update={"kits": (*rules.kits, other)})) == "silent"
 
 
 def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():

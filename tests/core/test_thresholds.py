@@ -20,7 +20,7 @@ from fairline.core.charge import stage as charge
 from fairline.core.charge.entry import ChargeEntry, Weighing
 from fairline.core.commission import stage as commission
 from fairline.core.equipment import Equipment, PlannedHead, PlannedOutdoor
-from fairline.core.evacuate import lane as evacuate
+from fairline.core.evacuate import circuit_group as evacuate
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.flare.stage import WrenchEntry, joints
 from fairline.core.line import judge as judge_job
@@ -64,7 +64,7 @@ def test_water_below_the_triple_point_is_told_by_another_name(plateau, told):
 
 def test_a_blank_temperature_is_20_c_and_a_rate_is_of_the_last_minute():
     runs = (vacuum("pull", 30.0), vacuum("decay", 30.0, *[31.0] * 10))
-    worked = evacuate.answer(runs[1], EvacuateEntry(gauge_far=True), OSMUND, SEEN)
+    worked = evacuate.decay_answer(runs[1], EvacuateEntry(gauge_far=True), OSMUND, SEEN)
     assert worked.result.water_boils_at_pa == pytest.approx(saturation_pa(20.0))
     read = [(0.0, 900.0), (39.0, 500.0), (41.0, 300.0), (100.0, 100.0)]
     run = VacuumRun(

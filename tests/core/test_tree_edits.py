@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fairline.core.change import difference, onto
-from fairline.core.head_out import (
+from fairline.core.change import difference, merge
+from fairline.core.head_removal import (
     boxes_without,
     letters_named,
     mount_without,
@@ -116,7 +116,7 @@ def test_orders_are_taken_back_one_by_one_to_where_they_began(orders, make):
     standing = documents[-1]
     for before, after in reversed(list(pairwise(documents))):
         steps = [s.back for s in reversed(difference(before, after))]
-        standing, left = onto(standing, steps, after)
+        standing, left = merge(standing, steps, after)
         assert left == [] and standing == before
     assert RouteEntry.model_validate(standing) == job.route
 

@@ -16,7 +16,7 @@ from fairline.core.wire.carrying import terminal_c
 from fairline.core.wire.entry import CableEntry
 from fairline.core.wire.landed import landed
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.supply import supply
 from fairline.demo import jobs as demo
 from fairline.demo import systems, wiring
@@ -47,8 +47,8 @@ BASES = {
 }
 
 
-def worked(job: Job, practice: Practice | None = None) -> WireWorked:
-    return work(job, practice or Practice()).of(WireWorked)
+def worked(job: Job, practice: Practice | None = None) -> WireStageResult:
+    return work(job, practice or Practice()).of(WireStageResult)
 
 
 def bad(job: Job) -> dict[str, str]:

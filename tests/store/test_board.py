@@ -11,7 +11,7 @@ from sqlalchemy import text
 from fairline.core.brief import brief
 from fairline.core.charge.entry import ChargeEntry
 from fairline.core.job import JobHead
-from fairline.core.line import judge, where
+from fairline.core.line import current_stage, judge
 from fairline.core.practice import Practice
 from fairline.core.survey.stage import Room, SurveyEntry
 from fairline.demo.jobs import bindery, darkroom, letterpress
@@ -56,7 +56,7 @@ def test_what_is_kept_is_what_judging_says(tmp_path_factory, steps):
         for row in board.page(session)[0]:
             job = jobs.load(session, row.id).job
             stages = judge(job, practice)
-            assert row.brief == brief(job, where(stages), stages)
+            assert row.brief == brief(job, current_stage(stages), stages)
         assert board.stale(session, ids) == []
     database.close()
 

@@ -6,11 +6,11 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import MetaData, insert, update
 
 from fairline.core import line
+from fairline.core.counted import counted_job
 from fairline.core.flare.records import JointRecord
 from fairline.core.job import JobHead
 from fairline.core.line import judge
 from fairline.core.practice import Practice
-from fairline.core.standing import standing
 from fairline.core.strike import Strike
 from fairline.demo.systems import gallery
 from fairline.store import entries, jobs, subjects
@@ -85,8 +85,10 @@ def test_an_old_database_is_kept_as_it_is_found(tmp_path):
     one = strike.model_copy(update={"of_uid": after.joints[0].uid})
     single = after.model_copy(update={"records": (*after.records, one)})
     made = len(after.joints)
-    assert len(standing(out).joints) == made - 2  # of before: by its moment, as it was meant then
-    assert len(standing(single).joints) == made - 1
+    assert (
+        len(counted_job(out).joints) == made - 2
+    )  # of before: by its moment, as it was meant then
+    assert len(counted_job(single).joints) == made - 1
     with database.session() as session:  # what was given before a migration counts as given
         assert jobs.create(session, JobHead(name="next")) == 2
     database.close()

@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from fairline.core.evacuate import lane as evacuate
+from fairline.core.evacuate import circuit_group as evacuate
 from fairline.instruments import process as process_module
 from fairline.instruments.catalogue import NOWHERE, Choice, made
 from fairline.store import jobs
@@ -105,7 +105,7 @@ def test_readings_by_hand_and_the_rate_of_the_last_minute(demo):
     assert "too few readings" in page and "330 microns" in page
     run = newest(demo, 2)
     assert [r.t_s for r in run.readings] == [0, 300, 600]
-    assert evacuate.latest((run,)) == run
+    assert evacuate.current_decay((run,)) == run
 
 
 def test_a_gauge_on_a_job_that_is_gone_stops_by_itself(demo, bench):

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.line import judge, work
 from fairline.core.practice import Practice
 from fairline.demo.systems import gallery
@@ -401,9 +401,9 @@ def test_the_outlets_are_written_down_at_the_first_joint_and_no_order_of_runs_tu
 
 
 def _route():
-    from fairline.core.route.stage import RouteWorked
+    from fairline.core.route.stage import RouteStageResult
 
-    return RouteWorked
+    return RouteStageResult
 
 
 def test_the_demo_is_judged_alike_before_and_after_it_is_kept(demo):
@@ -411,7 +411,7 @@ def test_the_demo_is_judged_alike_before_and_after_it_is_kept(demo):
         job = job_of(demo, job_id)
         bare = job.model_copy(update={"subjects": {}, "since": (), "practices": {}})
         assert judge(bare, Practice()) == judge(job, Practice())
-        assert work(job, Practice()).of(FlareWorked).proofs.now
+        assert work(job, Practice()).of(FlareStageResult).proofs.now
 
 
 def test_a_port_that_nothing_closes_is_not_printed_as_capped(demo):

@@ -18,7 +18,7 @@ from fairline.core.calc.vacuum_decay import (
     vacuum_decay,
 )
 from fairline.core.call import Verdict
-from fairline.core.check import against
+from fairline.core.check import check_limit
 from fairline.core.flare.stage import JointRecord, WrenchEntry, joints
 from fairline.core.line import rules_of
 from fairline.core.practice import Practice, Rules
@@ -197,7 +197,7 @@ def test_ticks_are_round_and_inside(low, span, about):
 )
 def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, side):
     limit = Rules(practice=Practice(house={"head_left": 0.3})).limit("head_left")
-    check = against("x", "Left", value, limit, "small", bound, "")
+    check = check_limit("x", "Left", value, limit, "small", bound, "")
     root = parsed(scale(check, "small", "us"))
     tip = float(re.match(r"M([\d.]+)", parts(root, "pointer")[0].get("d")).group(1))
     edge = float(re.match(r"M([\d.]+)", parts(root, "edge")[0].get("d")).group(1))
@@ -213,7 +213,7 @@ def test_the_plates_scale_points_at_the_right_side_of_the_limit(value, bound, si
 @pytest.mark.parametrize("pa", [0.0, 5e-324, 1e-300, 1e-9, 30.0, 2e5])
 def test_the_scale_of_a_vacuum_is_drawn_of_any_pressure(pa):
     limit = Rules().limit("decay_max")
-    drawn = scale(against("x", "Decay", pa, limit, "vacuum", "max", ""), "vacuum", "us")
+    drawn = scale(check_limit("x", "Decay", pa, limit, "vacuum", "max", ""), "vacuum", "us")
     tip = float(re.match(r"M([\d.]+)", parts(parsed(drawn), "pointer")[0].get("d")).group(1))
     assert 0 <= tip <= 340
 

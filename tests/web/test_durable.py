@@ -22,7 +22,7 @@ from fairline.demo.jobs import bindery
 from fairline.store import jobs
 from fairline.store.models import EntryRow, JobRow, RecordRow
 from fairline.web.frame import live
-from fairline.web.frame.visit import Visit
+from fairline.web.frame.request_context import RequestContext
 from tests.support import make_joints
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
@@ -44,7 +44,7 @@ def test_nobody_sees_a_change_or_builds_on_it_before_it_is_kept(demo, kept):
     """A page that is opened while it is judged shows what is kept; so does one opened after."""
     request = Request({"type": "http", "headers": [], "app": demo.app})
     with demo.app.state.database.session() as one, demo.app.state.database.session() as another:
-        writer, reader = Visit(request, one), Visit(request, another)
+        writer, reader = RequestContext(request, one), RequestContext(request, another)
         before = reader.judged(1).job.records
 
         def change(run):
@@ -196,7 +196,7 @@ def test_of_many_at_once_each_is_kept(demo):
 )
 def test_the_last_one_does_not_win_silently(demo, url, data):
     page = demo.get(url).text
-    version = re.search(r'name="_version" value="(\d+)"', page).group(1)
+    version = re.search(r'name="_version"\s+value="(\d+)"', page).group(1)
     assert demo.post(url, data=data | {"_version": version}).status_code == 200
     late = demo.post(url, data=data | {"_version": version})
     assert late.status_code == 409 and "Somebody else has changed this" in late.text

@@ -18,7 +18,7 @@ from fairline.core.mount.stage import MountEntry
 from fairline.core.mount.wall import WallPlace, WallThing
 from fairline.core.mount.yard import InYard, YardPlace
 from fairline.core.practice import Practice
-from fairline.core.readings import COLUMNS, MODELS
+from fairline.core.readings import COLUMNS_BY_KIND, MODEL_BY_KIND
 from fairline.core.route.entry import LineRun
 from fairline.core.schools import TOPICS
 from fairline.core.sheet import Head, Outdoor
@@ -147,12 +147,12 @@ def readings(draw, kind):
     }[kind]
     names = {"hold": ("gauge_pa", "pipe_c"), "decay": ("pa",)}[kind]
     found = [
-        MODELS[kind](
+        MODEL_BY_KIND[kind](
             seq=i, t_s=i * step, **{n: draw(v) for n, v in zip(names, values, strict=True)}
         )
         for i in range(count)
     ]
-    return COLUMNS[kind].of(found)
+    return COLUMNS_BY_KIND[kind].of(found)
 
 
 def accepted_run(draw, starts):

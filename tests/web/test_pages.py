@@ -9,7 +9,7 @@ from markupsafe import escape
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.job import Job
 from fairline.core.stages import TITLES as STAGES
-from fairline.web.evacuate import sure
+from fairline.web.evacuate import certainty_words
 from fairline.web.frame.forms import flat, nested
 from tests.support import ago, open_up, words
 
@@ -375,9 +375,9 @@ def test_how_sure_a_shape_is_and_when_the_limit_is_passed_is_said(limit_in_s, wo
     result = VacuumDecayResult.model_construct(
         shape="steady", certainty=0.99, held_s=600.0, limit_in_s=limit_in_s
     )
-    assert sure(result) == words_of_it
+    assert certainty_words(result) == words_of_it
     undecided = result.model_copy(update={"shape": "undecided"})
-    assert sure(undecided) == words_of_it.replace("Steady, 9 in 10 sure", "Undecided")
+    assert certainty_words(undecided) == words_of_it.replace("Steady, 9 in 10 sure", "Undecided")
 
 
 def test_the_cards_of_all_joints_that_are_left_come_in_one_answer(demo):

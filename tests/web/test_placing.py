@@ -26,8 +26,8 @@ from fairline.web.drawing.board import NARROW, WIDE, board
 from fairline.web.drawing.ceiling import ceiling
 from fairline.web.drawing.wall import wall
 from fairline.web.drawing.yard import yard
-from fairline.web.frame.called import place_of, plate_check, plate_limit
 from fairline.web.frame.forms import flat
+from fairline.web.frame.plate import place_of, plate_check, plate_limit
 from fairline.web.frame.rows import rows_changed, with_the_rest
 from fairline.web.frame.sheet_fields import groups, quantity_kind, row_model, short_form
 

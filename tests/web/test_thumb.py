@@ -7,7 +7,7 @@ import pytest
 from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.contents.steps import STEPS
 from fairline.core.contents.way_out import OneStep, WayOut
-from fairline.web.frame import called
+from fairline.web.frame import plate
 from tests.support import words
 
 BY = {"by": "Ida"}
@@ -61,5 +61,5 @@ def test_an_act_refused_for_its_order_shows_the_step_that_is_under_the_thumb():
     way = WayOut(
         Verdict.STOP, "Refrigerant is in it.", (), (OneStep("shut", STEPS["shut"], False),)
     )
-    shown = called.bar(StageCall(call=Call(verdict="holds", because="x")), "flare", 1, True, way)
+    shown = plate.bar(StageCall(call=Call(verdict="holds", because="x")), "flare", 1, True, way)
     assert (shown.word, shown.words) == ("Stop", STEPS["shut"].words)

@@ -90,6 +90,13 @@ class AddedChargeResult(Frozen):
 
 
 def rate_for(rates: list[Rate], od_mm: float) -> float | None:
+    """The rate of a liquid tube in kg/m: of the same size within 0.1 mm; None where none is given.
+
+    >>> rate_for([Rate(liquid_od_mm=6.35, kg_per_m=0.02)], 6.4)
+    0.02
+    >>> rate_for([Rate(liquid_od_mm=6.35, kg_per_m=0.02)], 9.52) is None
+    True
+    """
     near = min(rates, key=lambda r: abs(r.liquid_od_mm - od_mm))
     return near.kg_per_m if same_size(near.liquid_od_mm, od_mm) else None
 

@@ -16,7 +16,7 @@ from fairline.core.call import (
     Verdict,
     deciding,
 )
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.physics.conductor import (
     LONGEST_M,
     EquipmentGround,
@@ -116,13 +116,13 @@ def breaker_call(
         "disconnect"
     )
     if breaker_a > mop_a:
-        return fault(
+        return fault_call(
             f"A {breaker_a:g} A {name} is above MOP {mop_a:g} A: a fault burns before it trips.",
             f"{mend}; {stays}." if stays else f"{mend}.",
             Verdict.STOP,
         )
     if breaker_a < mca_a:
-        return fault(
+        return fault_call(
             f"A {breaker_a:g} A {name} is under MCA {mca_a:g} A: it trips in the first heat.",
             f"{mend}.",
         )
@@ -133,7 +133,13 @@ def breaker_call(
 
 
 def stays_call(ampacity_a: float, mca_a: float, earth: EquipmentGround | None) -> str:
-    """What the wire behind a breaker that is too large may do; blank where it is too thin."""
+    """What the wire behind a breaker that is too large may do, in words; blank: it is too thin.
+
+    ``ampacity_a`` and ``mca_a`` in A; NEC 250.122(B) for the ground, quoted from memory.
+
+    >>> stays_call(20.0, 15.0, None), stays_call(15.0, 20.0, None)
+    ('the wire may stay if it fits the terminal', '')
+    """
     if ampacity_a < mca_a:
         return ""
     told = "the wire may stay if it fits the terminal"
@@ -146,9 +152,17 @@ def stays_call(ampacity_a: float, mca_a: float, earth: EquipmentGround | None) -
 
 
 def conductor_call(ampacity_a: float, mca_a: float, wire: str) -> Call:
-    """What a conductor carries against MCA."""
+    """Whether a conductor's ampacity reaches MCA, both in A: ``holds`` or ``stop``.
+
+    MCA is the least ampacity that the nameplate asks (NEC 440.35, quoted from memory).
+
+    >>> conductor_call(20.0, 20.0, "12 AWG").verdict.value
+    'holds'
+    >>> conductor_call(19.9, 20.0, "12 AWG").verdict.value
+    'stop'
+    """
     if ampacity_a < mca_a:
-        return fault(
+        return fault_call(
             f"{wire} carries {ampacity_a:g} A; MCA is {mca_a:g} A.",
             "Pull a larger conductor before anybody switches on.",
             Verdict.STOP,
@@ -159,9 +173,15 @@ def conductor_call(ampacity_a: float, mca_a: float, wire: str) -> Call:
 
 
 def drop_call(share: float, most: float = DROP_MOST) -> Call:
-    """The voltage lost on the way, as a share of it."""
+    """The voltage lost on the way as a share (0 to 1): ``watch`` above ``most``, 3 % by default.
+
+    NEC 210.19(A), informational note, quoted from memory.
+
+    >>> drop_call(0.03).verdict.value, drop_call(0.031).verdict.value
+    ('holds', 'watch')
+    """
     if share > most + 1e-12:
-        return fault(
+        return fault_call(
             f"{share:.1%} of the voltage is lost on the way; {most:.0%} is wanted at most.",
             "Take the next larger conductor, and its ground with it, or a shorter way.",
             Verdict.WATCH,
@@ -236,7 +256,14 @@ def circuit(request: CircuitRequest) -> Answer[CircuitResult]:
 
 
 def ground_steps(breaker_a: float, awg: int, earth: EquipmentGround | None) -> list[Step]:
-    """How the equipment ground was found, by its sections."""
+    """The steps by which the equipment ground was found; none where no ground was.
+
+    NEC 250.122(A) and (B), quoted from memory: the ground of the
+    table grows with the conductors: A(table) · A(chosen) / A(smallest for MCA).
+
+    >>> len(ground_steps(20.0, 12, None))
+    0
+    """
     if earth is None:
         return []
     base, hot = conductors()[earth.base_awg], conductors()[awg]

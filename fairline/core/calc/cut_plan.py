@@ -83,7 +83,7 @@ Group = tuple[tuple[int, ...], Bins]  # runs, and the pieces they are cut from
 Plan = tuple[int, int, tuple[Group, ...]]  # bought, pieces, groups
 
 
-class _GivenUpError(FairLineError):
+class _SearchLimitError(FairLineError):
     pass
 
 
@@ -133,7 +133,7 @@ class _Search:
         """Count a look; raises _GivenUpError where there were too many."""
         self.looks += 1
         if self.looks > LOOKS:
-            raise _GivenUpError
+            raise _SearchLimitError
 
     def _bins(
         self, counts: tuple[int, ...], joins: int, need: int
@@ -174,7 +174,7 @@ class _Search:
         yield from fill(0, room, 1 << 62, ())
 
 
-class _Endless:
+class _UnlimitedStock:
     """The best plan from kinds of which there are as many as needed: group by group, exactly.
 
     Each group takes the fewest pieces that reach, and of those sets the shortest; the best
@@ -377,17 +377,17 @@ def _plan(
     at_least = sum((n or 1) - 1 for n in fewest)
     pieces = sum(c if c >= 0 else 4 * len(lengths) + at_least for c in counts)
     if joins and at_least and all(c < 0 for c in counts) and len(lengths) <= ENDLESS_RUNS:
-        return _Endless(lengths, kinds, loss).best(), True
+        return _UnlimitedStock(lengths, kinds, loss).best(), True
     search = _Search(lengths, kinds, loss)
     simple = _simply(lengths, kinds, counts, loss, joins)
     try:
         if len(lengths) > EXACT_RUNS:
-            raise _GivenUpError
+            raise _SearchLimitError
         for most in range(at_least, max(pieces, 1) if joins else 1):
             found = search.best((1 << len(lengths)) - 1, counts, most)
             if found is not None:
                 return found, True
-    except _GivenUpError:
+    except _SearchLimitError:
         return simple, simple is None
     return None, True
 

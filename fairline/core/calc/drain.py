@@ -83,10 +83,13 @@ class DrainResult(Frozen):
 
 
 def condensate_kg_h(cooling_w: list[float]) -> float:
-    """Water expected from heads of these capacities at full load in humid weather, kg/h.
+    """Water expected from heads of these capacities (W) at full load in humid weather, kg/h.
 
     m = share·P/h, with 30 % of the cooling going into drying (our own choice) and the heat of
     vaporisation at 20 °C.
+
+    >>> round(condensate_kg_h([2600.0, 3500.0]), 2)
+    2.68
     """
     return LATENT_SHARE * math.fsum(cooling_w) / VAPORISATION_J_KG * HOUR_S
 

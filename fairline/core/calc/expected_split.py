@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from fairline.core.calc.zone_capacity import AirState
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.physics.moist_air import psychrometrics
 from fairline.core.quantities import both
@@ -205,25 +205,25 @@ def _judge(request: ExpectedSplitRequest, low: float, high: float) -> tuple[tupl
         )
     said = f"The air is {'cooled' if cooling else 'warmed'} by {both(split, kind)}"
     if abs(split) <= NO_CHANGE_K:
-        return ("not_changed",), fault(
+        return ("not_changed",), fault_call(
             "The air is not changed: supply and return are alike.",
             "Does the outdoor unit run? Wait out the start-up logic, check mode and set point, "
             "then measure again.",
         )
     if split < 0:
         words = ("warmed", "cooled") if cooling else ("cooled", "warmed")
-        return ("wrong_way",), fault(
+        return ("wrong_way",), fault_call(
             f"The air is {words[0]}, not {words[1]}.",
             "Check mode and wiring, wait out the start-up logic, and measure again.",
         )
     if split < low:
-        return ("weak",), fault(
+        return ("weak",), fault_call(
             f"{said}; {expected}: weak.",
             "Is it at high fan, 10 to 15 minutes, filter clean? Then valves fully open, charge, "
             "and which tubes this call cools.",
         )
     if split > high:
-        return ("explain_first",), fault(
+        return ("explain_first",), fault_call(
             f"{said}; {expected}.",
             "Look first where the probe hangs in the supply air, and which speed the fan ran; "
             "then at filter and thermometers.",

@@ -58,13 +58,27 @@ def _row(name: str, od_mm: float) -> dict[str, float] | None:
 
 
 def standard_torque_nm(od_mm: float) -> tuple[float, float] | None:
-    """EN 378-2's standard tightening torque for a tube, or None where it lists none."""
+    """Standard tightening torque of a flare nut in N·m, lowest and highest; None where unlisted.
+
+    ``od_mm``: outside diameter of the tube. EN 378-2, quoted from memory.
+
+    >>> standard_torque_nm(9.52)
+    (33, 42)
+    >>> standard_torque_nm(7.0) is None
+    True
+    """
     row = _row("flare_torque", od_mm)
     return (row["low_nm"], row["high_nm"]) if row else None
 
 
 def flare_od_mm(od_mm: float) -> tuple[float, float] | None:
-    """JIS B 8607 class 2: smallest and largest flare outside diameter, or None."""
+    """The smallest and the largest outside diameter of a flare, mm; None where unlisted.
+
+    ``od_mm``: outside diameter of the tube. JIS B 8607 class 2 (+0/−0.4 mm), quoted from memory.
+
+    >>> flare_od_mm(6.35)
+    (8.7, 9.1)
+    """
     row = _row("flare_size", od_mm)
     if row is None:
         return None

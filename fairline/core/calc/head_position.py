@@ -172,9 +172,12 @@ def head_position(request: HeadPositionRequest) -> Answer[HeadPositionResult]:
 
 
 def moved(place: Place, forth: str = "up", back: str = "down") -> str:
-    """``2 in to the right and 1 in down``, in both unit systems.
+    """A move in words, in both unit systems; ``not at all`` where it is under half a millimetre.
 
     ``forth`` and ``back`` say what more and less of y means on this drawing.
+
+    >>> moved(Place(x_m=1, y_m=2, right_m=0.0508, up_m=-0.0254))
+    '51\xa0mm (2") to the right and 25\xa0mm (1") down'
     """
     parts = []
     if abs(place.right_m) > 5e-4:

@@ -54,6 +54,12 @@ def grams_a_year(
     Laminar flow of a gas through a fine hole: Q ∝ (p₁² − p₂²)/η (Poiseuille for a compressible
     gas; EN 1779 uses it to convert between gases, quoted from memory). Working pressure is the
     dew pressure at 40 °C; m = Q·M/(R·T).
+
+    >>> round(grams_a_year(1e-5, 2.07e6, "R-32", 101_325.0), 1)
+    10.5
+
+    >>> round(grams_a_year(1e-5, 2.07e6, "R-32", 101_325.0), 1)
+    10.5
     """
     gases = table("leaking_gas")
     gas = gases["refrigerants"][refrigerant]

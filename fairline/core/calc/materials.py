@@ -116,7 +116,12 @@ Straight = tuple[list[MaterialLeg], float]
 
 
 def straights(legs: list[MaterialLeg]) -> Iterator[Straight]:
-    """Legs of one direction and setting taken together, with their length."""
+    """Legs of one direction and setting taken together, each with its length in m.
+
+    >>> up = MaterialLeg(direction="up", length_m=1.5)
+    >>> [length for _, length in straights([up, up, up.model_copy(update={"direction": "left"})])]
+    [3.0, 1.5]
+    """
     at: list[MaterialLeg] = []
     for leg in legs:
         same = at and (leg.direction, leg.setting, leg.crosses, leg.shared) == (
@@ -134,7 +139,14 @@ def straights(legs: list[MaterialLeg]) -> Iterator[Straight]:
 
 
 def belt_m(first_m: float, second_m: float) -> float:
-    """The way round two round things side by side, by their outer diameters (plane geometry)."""
+    """The way in m round two round things side by side, from their outer diameters in m.
+
+    A belt round two circles that touch: 2·√(4rs) + π(r + s) + 2(r − s)·asin((r − s)/(r + s)) with
+    radii r ≥ s (plane geometry).
+
+    >>> round(belt_m(0.04, 0.04) / 0.04, 4)  # two equal: π + 2 diameters
+    5.1416
+    """
     r, s = max(first_m, second_m) / 2, min(first_m, second_m) / 2
     if s <= 0:
         return 2 * math.pi * r
@@ -142,7 +154,13 @@ def belt_m(first_m: float, second_m: float) -> float:
 
 
 def tape_length_m(length_m: float, round_m: float, width_m: float) -> float:
-    """Tape wound with half laps round a bundle: L/p · √(C² + p²), p half the width (a helix)."""
+    """The length in m of tape wound with half laps round a bundle.
+
+    L/p · √(C² + p²): L the bundle's length, C its girth, p half the tape's width (a helix).
+
+    >>> round(tape_length_m(1.0, 0.2, 0.05), 2)
+    8.06
+    """
     pitch = width_m / 2
     return length_m / pitch * math.hypot(round_m, pitch)
 

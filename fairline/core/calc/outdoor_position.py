@@ -154,7 +154,7 @@ def _meets_height(r: OutdoorPositionRequest, thing: YardThing) -> bool:
 
 
 def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
-    u, around = r.unit, _Around(r)
+    u, around = r.unit, _Surroundings(r)
     for thing in r.things:
         if thing.way in ("vent", "bedroom", "boundary"):
             around.kept_away(thing)
@@ -179,7 +179,7 @@ def _measured(r: OutdoorPositionRequest) -> OutdoorPositionResult:
     )
 
 
-class _Around:
+class _Surroundings:
     """What stands around the unit, gathered thing by thing: the gap at each side, and what is in
     the way."""
 

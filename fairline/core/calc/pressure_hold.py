@@ -233,7 +233,11 @@ def _judge(
 
 
 def under_test_pressure(gauge_pa: float, wanted_pa: float) -> Call:
-    """The call of a hold that began too low."""
+    """The call of a hold that began too low: ``short``. Both pressures are gauge, in Pa.
+
+    >>> under_test_pressure(1e6, 2e6).verdict.value
+    'short'
+    """
     return Call(
         verdict=Verdict.SHORT,
         because=f"The hold began at {both(gauge_pa, 'gauge')}, under the "

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.physics.vacuum_flow import Hose, Rig, boil_off_s, pull_s
@@ -51,6 +51,13 @@ class PumpDownResult(Frozen):
 
 
 def rig_of(request: PumpDownRequest) -> Rig:
+    """The request's pump and hoses as a rig: bores in m instead of mm, speeds in m³/s.
+
+    >>> hose = PumpHose(bore_mm=6.35, length_m=1.5)
+    >>> asked = {"volume_m3": 0.004, "pump_m3_s": 0.001, "hoses": [hose], "target_pa": 40}
+    >>> rig_of(PumpDownRequest.model_validate(asked)).hoses[0].bore_m
+    0.00635
+    """
     hoses = tuple(Hose(h.bore_mm / 1000, h.length_m) for h in request.hoses)
     return Rig(request.pump_m3_s, request.ultimate_pa, hoses)
 
@@ -108,12 +115,12 @@ def _call(r: PumpDownRequest, time_s: float | None, speed: float, alone: float) 
             if r.target_pa <= r.ultimate_pa
             else f"{both(speed, 'airflow')} at the system cannot keep up with what comes in"
         )
-        return fault(
+        return fault_call(
             f"{target} is never reached: {why}.",
             "Find what comes in, or take a deeper pump, fresh oil and a wider, shorter hose.",
         )
     if r.hoses and speed < HALF * alone:
-        return fault(
+        return fault_call(
             f"{target} in {duration(time_s)}; the hose passes {speed / alone:.0%} of what the pump "
             "could.",
             "Take cores out and a wide, short hose: the pump's rating changes little here.",

@@ -102,7 +102,15 @@ class RoomChargeLimitResult(Frozen):
 
 
 def no_limit_below_kg(refrigerant: str) -> float | None:
-    """Charge up to which no room is too small, 6 m³ · LFL; None where it does not burn."""
+    """The charge up to which no room is too small, kg: 6 m³ · LFL; None where it does not burn.
+
+    IEC 60335-2-40, quoted from memory.
+
+    >>> round(no_limit_below_kg("R-32") or 0.0, 3)
+    1.842
+    >>> no_limit_below_kg("R-410A") is None
+    True
+    """
     lfl = table("flammability")["lfl_kg_per_m3"][refrigerant]
     return None if lfl is None else float(table("flammability")["no_limit_factor_m3"] * lfl)
 
@@ -130,7 +138,14 @@ def max_charge_kg(lfl_kg_m3: float, height_m: float, area_m2: float) -> float:
 
 
 def min_area_m2(lfl_kg_m3: float, height_m: float, charge_kg: float) -> float:
-    """A_min = (m / (2.5 · LFL^1.25 · h₀))² (IEC 60335-2-40, quoted from memory)."""
+    """The least floor for a charge, m²: A_min = (m / (2.5 · LFL^1.25 · h₀))².
+
+    ``lfl_kg_m3``: lower flammability limit; ``height_m``: of the release. The inverse of
+    ``max_charge_kg`` (IEC 60335-2-40, quoted from memory).
+
+    >>> round(min_area_m2(0.307, 1.8, 2.0), 2)
+    3.78
+    """
     return float((charge_kg / (2.5 * lfl_kg_m3**1.25 * height_m)) ** 2)
 
 

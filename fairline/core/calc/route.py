@@ -70,7 +70,13 @@ class RouteResult(Frozen):
 
 
 def turn_rad(a: Point, b: Point, c: Point) -> float:
-    """The angle by which the tube turns at ``b``: 0 straight on, π back on itself."""
+    """The angle in rad by which the tube turns at ``b``: 0 straight on, π back on itself.
+
+    atan2(|u × v|, u · v) of the two legs, which is exact near 0 and π; points in m.
+
+    >>> round(turn_rad((0, 0, 0), (1, 0, 0), (1, 2, 0)), 4)
+    1.5708
+    """
     u = [q - p for p, q in zip(a, b, strict=True)]
     v = [q - p for p, q in zip(b, c, strict=True)]
     cross = (u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0])
@@ -78,7 +84,11 @@ def turn_rad(a: Point, b: Point, c: Point) -> float:
 
 
 def sheet_limits(limits: Request | None) -> dict[str, Limit]:
-    """Limits that came with a request, as the equipment sheet's."""
+    """Limits that came with a request, by name, as the equipment sheet's; blank ones are left out.
+
+    >>> sheet_limits(RouteLimits(max_length_m=25))["max_length_m"].value
+    25.0
+    """
     given = limits.model_dump(exclude_none=True) if limits is not None else {}
     return {
         name: Limit(

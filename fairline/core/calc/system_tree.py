@@ -1,5 +1,8 @@
 """The piping as a tree: what hangs on what, how far each head is, and the limits on all of it."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -106,7 +109,7 @@ class SystemTreeResult(Frozen):
 
 def _faults(request: SystemTreeRequest) -> list[Fault]:
     """What does not hang together, in order: the runs, the outlets, what nothing reaches."""
-    look = _Look(request)
+    look = _TreeCheck(request)
     for run in request.runs:
         if look.is_there(run):
             look.ends(run)
@@ -116,7 +119,7 @@ def _faults(request: SystemTreeRequest) -> list[Fault]:
     return look.found
 
 
-class _Look:
+class _TreeCheck:
     """A look at the tree run by run; ``found`` are the faults so far."""
 
     def __init__(self, request: SystemTreeRequest) -> None:
@@ -236,55 +239,85 @@ def _sum(values: list[float | None]) -> float | None:
     return sum(known) if len(known) == len(values) else None
 
 
-def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResult:
-    nodes = {n.id: n for n in request.nodes}
-    feeds: dict[str, TreeRun] = {}
-    for run in request.runs:
-        if run.end in nodes and run.start in nodes:
-            feeds.setdefault(run.end, run)
-    paths: dict[str, tuple[TreeRun, ...]] = {}
-    for node in request.nodes:
+@dataclass(frozen=True, eq=False)
+class _Tree:
+    """The runs of a request as a tree: what feeds each node, and the runs on the way to it."""
+
+    request: SystemTreeRequest
+
+    @cached_property
+    def kinds(self) -> dict[str, str]:
+        return {n.id: n.kind for n in self.request.nodes}
+
+    @cached_property
+    def feeds(self) -> dict[str, TreeRun]:
+        """The run into each node; the first where there are two."""
+        found: dict[str, TreeRun] = {}
+        for run in self.request.runs:
+            if {run.start, run.end} <= self.kinds.keys():
+                found.setdefault(run.end, run)
+        return found
+
+    @cached_property
+    def paths(self) -> dict[str, tuple[TreeRun, ...]]:
+        """The runs from the outdoor unit to each node that it reaches."""
+        ways = ((node.id, self._way(node.id)) for node in self.request.nodes)
+        return {name: path for name, (root, path) in ways if self.kinds[root] == "outdoor"}
+
+    def _way(self, at: str) -> tuple[str, tuple[TreeRun, ...]]:
         path: list[TreeRun] = []
-        at = node.id
-        while at in feeds and len(path) <= len(request.runs):
-            path.insert(0, feeds[at])
-            at = feeds[at].start
-        if nodes[at].kind == "outdoor":
-            paths[node.id] = tuple(path)
-    zones = []
-    for node in request.nodes:
-        if node.kind == "head" and node.id in paths and paths[node.id]:
-            runs = paths[node.id]
-            zones.append(
-                TreeZone(
-                    id=node.id,
-                    path=tuple(r.id for r in runs),
-                    length_m=_sum([r.length_m for r in runs]),
-                    lift_m=_sum([r.lift_m for r in runs]),
-                )
-            )
-    order = sorted((r for r in feeds.values() if r.end in paths), key=lambda r: len(paths[r.end]))
-    root = next(n.id for n in request.nodes if n.kind == "outdoor")
-    mains = [r for r in order if r.start == root and nodes[r.end].kind in ("box", "tee")]
-    main_m = _sum([r.length_m for r in mains]) if mains else None
-    branches = [r for r in order if nodes[r.start].kind == "box"]
-    first = next((r.end for r in mains if nodes[r.end].kind == "tee"), None)
-    last = None
-    if first is not None:
-        known = [
-            _sum([r.length_m for r in paths[z.id][len(paths[first]) :]])
-            for z in zones
-            if first in {r.end for r in paths[z.id]}
-        ]
-        last = max((v for v in known if v is not None), default=None)
+        while at in self.feeds and len(path) <= len(self.request.runs):
+            path.insert(0, self.feeds[at])
+            at = self.feeds[at].start
+        return at, tuple(path)
+
+    @cached_property
+    def order(self) -> list[TreeRun]:
+        """The runs that are reached, from the outdoor unit outwards."""
+        reached = [r for r in self.feeds.values() if r.end in self.paths]
+        return sorted(reached, key=lambda r: len(self.paths[r.end]))
+
+    def from_kind(self, *kinds: str) -> list[TreeRun]:
+        return [r for r in self.order if self.kinds[r.start] in kinds]
+
+    def mains(self) -> list[TreeRun]:
+        """The runs from the outdoor unit to a box or to the first tee."""
+        return [r for r in self.from_kind("outdoor") if self.kinds[r.end] in ("box", "tee")]
+
+    def zone(self, head: str) -> TreeZone:
+        path = self.paths[head]
+        return TreeZone(
+            id=head,
+            path=tuple(r.id for r in path),
+            length_m=_sum([r.length_m for r in path]),
+            lift_m=_sum([r.lift_m for r in path]),
+        )
+
+    def first_to_last_m(self, heads: Sequence[str]) -> float | None:
+        """The longest way from the first tee to a head behind it; None without a tee."""
+        first = next((r.end for r in self.mains() if self.kinds[r.end] == "tee"), None)
+        if first is None:
+            return None
+        start = len(self.paths[first])
+        behind = [self.paths[h] for h in heads if first in {r.end for r in self.paths[h]}]
+        known = [_sum([r.length_m for r in path[start:]]) for path in behind]
+        return max((v for v in known if v is not None), default=None)
+
+
+def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResult:
+    """Lengths and lifts of the tree, each None where one that it needs is not known."""
+    tree = _Tree(request)
+    heads = [n.id for n in request.nodes if n.kind == "head" and tree.paths.get(n.id)]
+    zones = [tree.zone(head) for head in heads]
+    mains, branches = tree.mains(), tree.from_kind("box")
     lifts = [z.lift_m for z in zones if z.lift_m is not None]
     return SystemTreeResult(
-        order=tuple(r.id for r in order),
+        order=tuple(r.id for r in tree.order),
         zones=tuple(zones),
-        total_m=_sum([r.length_m for r in order]),
-        main_m=main_m,
+        total_m=_sum([r.length_m for r in tree.order]),
+        main_m=_sum([r.length_m for r in mains]) if mains else None,
         branch_total_m=_sum([r.length_m for r in branches]) if branches else None,
-        first_to_last_m=last,
+        first_to_last_m=tree.first_to_last_m(heads),
         head_lift_m=max(lifts) - min(lifts) if len(lifts) > 1 else None,
         faults=tuple(faults),
     )
@@ -335,7 +368,14 @@ WORDS: dict[str, tuple[str, str]] = {
 
 
 def values(request: SystemTreeRequest, result: SystemTreeResult) -> list[tuple[str, str, float]]:
-    """What each limit is held against: its name, where, the value in m."""
+    """What each limit is held against: its name, the zone or run (blank: all), the value in m.
+
+    >>> asked = {"nodes": [{"id": "unit", "kind": "outdoor"}, {"id": "A", "kind": "head"}],
+    ...          "runs": [{"id": "A", "start": "unit", "end": "A", "length_m": 21.0}]}
+    >>> request = SystemTreeRequest.model_validate(asked)
+    >>> values(request, system_tree(request).result)[0]
+    ('max_length_m', 'A', 21.0)
+    """
     nodes = {n.id: n for n in request.nodes}
     found: list[tuple[str, str, float]] = []
     for zone in result.zones:

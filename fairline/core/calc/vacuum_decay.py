@@ -10,7 +10,7 @@ from fairline.core.calc.pressure_hold import MAX_READINGS
 from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.physics.decay_course import SAME, Course, DecayRule, course
 from fairline.core.physics.decay_fits import Fit, Floats
-from fairline.core.physics.decay_shape import RISES, SEEN_RESTLESS, Late, Shape
+from fairline.core.physics.decay_shape import RISES, SEEN_RESTLESS, LateTrend, Shape
 from fairline.core.physics.decay_words import (
     MAY_BE,
     MAY_BE_BELOW,
@@ -104,7 +104,12 @@ def vacuum_decay(
 def decay(
     request: DecayQuestion, t: Floats, p: Floats, limits: tuple[Limit, ...] | None = None
 ) -> Answer[VacuumDecayResult]:
-    """As ``vacuum_decay``, of readings as arrays: times in s in order, absolute pressures in Pa."""
+    """As ``vacuum_decay``, of readings as arrays: times in s in order, absolute pressures in Pa.
+
+    >>> question = DecayQuestion(rule=DecayRule(max_pa=66.7, hold_s=60), ambient_c=20)
+    >>> decay(question, np.array([0.0, 60.0]), np.array([30.0, 80.0])).call.verdict.value
+    'short'
+    """
     t = t - t[0]
     boils = saturation_pa(request.ambient_c)
     seen = course(request.rule, request.gauge_resolution_pa or 0.0, t, p, boils)
@@ -363,7 +368,7 @@ def _working(request: DecayQuestion, result: VacuumDecayResult, seen: Course) ->
             kind="vacuum",
         ),
     ]
-    late: Late | None = seen.reading.late
+    late: LateTrend | None = seen.reading.late
     if late is not None and not seen.reading.told:
         ahead = request.rule.hold_s
         working.append(

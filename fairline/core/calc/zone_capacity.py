@@ -60,9 +60,14 @@ class ZoneCapacityResult(Frozen):
 
 
 def humidity_ratio(air: AirState, pressure_pa: float) -> float:
-    """kg of water per kg of dry air; dry air where it was not measured.
+    """kg of water per kg of dry air at a pressure in Pa; 0 where humidity was not measured.
 
-    A wet-bulb drier than dry air counts as dry air.
+    ASHRAE Handbook—Fundamentals ch. 1 by PsychroLib. A wet-bulb drier than dry air counts
+    as dry air.
+
+    >>> air = AirState(dry_bulb_c=26.0, relative_humidity=0.5)
+    >>> round(humidity_ratio(air, 101_325.0), 4)
+    0.0105
     """
     lib = psychrometrics()
     if air.wet_bulb_c is not None:

@@ -6,7 +6,7 @@ from fairline.core import kit
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.weighed import release_check
-from fairline.core.check import fault, plural, stage_call
+from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at
 from fairline.core.route.piping import Piping
@@ -28,7 +28,7 @@ def of_kit(
     within, limits = kit.nothing_to_add(rules, max(ways, default=None))
     checks = [Check(id="added", label="Added charge", call=within, value=0.0, unit="kg")]
     if any(w.way == "in" for w in weighings):
-        call = fault("Refrigerant was weighed into a charged kit.", "Recover it by weight.")
+        call = fault_call("Refrigerant was weighed into a charged kit.", "Recover it by weight.")
         checks.append(Check(id="weighed", label="Weighed", call=call))
     charge_kg = rules.outdoor.factory_charge_kg if rules.outdoor else None
     if (in_room := room_check(charge_kg, heads, rules)) is not None:
@@ -40,7 +40,7 @@ def of_kit(
     judged = release.call.verdict in (Verdict.HOLDS, Verdict.WATCH)
     if last is not None and judged and last.hiss != "heard" and not passed_over:
         call = (
-            fault(
+            fault_call(
                 "No hiss as the valves opened: the kit has lost its charge.",
                 "Shut the valves, look at every joint, and ask the maker.",
             )

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.charge.entry import Release
 from fairline.core.charge.passed import Lacking, words_of
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.wire.records import PowerOn
 
 WHY: dict[str, str] = {
@@ -65,7 +65,7 @@ def power_check(powered: Sequence[PowerOn], lacks: Sequence[Lacking]) -> Check:
             )
         )
     elif left:
-        call = fault(
+        call = fault_call(
             f"Power is on, and this does not hold: {left[0].because}",
             "Switch off and lock it until it does.",
         )

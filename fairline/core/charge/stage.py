@@ -44,23 +44,23 @@ from fairline.core.charge.weighed import (
     total_check,
     weighed_check,
 )
-from fairline.core.check import fault, stage_call
-from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.check import fault_call, stage_call
+from fairline.core.evacuate.circuit_group import ACCEPTED, EvacuateStageResult
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.leak_search import Suspect, suspects
 from fairline.core.pressure_test.records import LeakCheck
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.quantities import both
 from fairline.core.route.circuits import circuits_of
 from fairline.core.route.piping import Piping
-from fairline.core.route.stage import RouteWorked
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.route.stage import RouteStageResult
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import Wanted
-from fairline.core.survey.stage import SurveyWorked, room_check
+from fairline.core.survey.stage import SurveyStageResult, room_check
 from fairline.core.wire.records import PowerOn
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.stage import WireStageResult
 
 GATES = ("flare", "pressure-test", "evacuate")
 
@@ -157,7 +157,7 @@ def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
 
     Of a charged kit it is the making of its joints, since neither nitrogen nor pump is asked.
     """
-    if kit.sealed(rules):
+    if kit.stays_sealed(rules):
         passed = (Verdict.HOLDS, Verdict.WATCH)
         made = stages.get("flare")
         return [] if made is not None and made.call.verdict in passed else ["flare"]
@@ -176,7 +176,7 @@ def before_release(call: StageCall, stages: dict[str, StageCall], rules: Rules) 
         found.append(Lacking(name, because, gate is not None and gate.verdict is Verdict.STOP))
     weighed = next((c.call for c in call.checks if c.id == "weighed"), None)
     into_vacuum = rules.school("charge_into").name != "running"
-    if weighed is not None and into_vacuum and not kit.sealed(rules) and not found:
+    if weighed is not None and into_vacuum and not kit.stays_sealed(rules) and not found:
         if weighed.verdict not in (Verdict.HOLDS, Verdict.WATCH):
             found.append(Lacking("grams", weighed.because))
     return found
@@ -188,7 +188,7 @@ def _open(gate: StageCall) -> bool:
 
 
 @dataclass(frozen=True, eq=False)
-class ChargeWorked(Worked):
+class ChargeStageResult(StageResult):
     """The added charge worked out; None while the run or the sheet's rule is not known.
 
     ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
@@ -214,30 +214,30 @@ class ChargeWorked(Worked):
         return self.answer is not None and bool(DOUBTS & {*self.answer.findings})
 
 
-def work(basis: Basis) -> ChargeWorked:
-    rules, entry = basis.rules, basis.entry(ChargeEntry)
-    pipes, flares = basis.of(RouteWorked).pipes, basis.of(FlareWorked)
-    surveyed, tested = basis.of(SurveyWorked), basis.of(PressureTestWorked)
-    proofs, releases = basis.proofs, basis.records(Release)
-    weighings = weighings_now(basis.records(Weighing), proofs)
-    contents = basis.contents
+def work(context: StageContext) -> ChargeStageResult:
+    rules, entry = context.rules, context.entry(ChargeEntry)
+    pipes, flares = context.of(RouteStageResult).pipes, context.of(FlareStageResult)
+    surveyed, tested = context.of(SurveyStageResult), context.of(PressureTestStageResult)
+    proofs, releases = context.proofs, context.records(Release)
+    weighings = weighings_now(context.records(Weighing), proofs)
+    contents = context.contents
     stand = valves(releases, proofs, [c.id for c in circuits_of(pipes, rules)], contents)
     stages = {
         "flare": flares.call,
         "pressure-test": tested.call,
-        "evacuate": basis.of(EvacuateWorked).call,
+        "evacuate": context.of(EvacuateStageResult).call,
     }
     looked: list[Suspect] = []
-    if kit.sealed(rules):
+    if kit.stays_sealed(rules):
         looked = tested.suspects
         if releases:  # it came under refrigerant then
-            checks, opened = basis.records(LeakCheck), releases[0].at
+            checks, opened = context.records(LeakCheck), releases[0].at
             looked = suspects(flares.joints, surveyed.open_coils, checks, opened, contents)
     factory = rules.outdoor.factory_charge_kg if rules.outdoor else None
     weighed = weighed_kg(weighings, factory or 0.0, contents.whole)
     acts = [r.practice for r in (*weighings, *releases)]
-    of_day = basis.rules_on(acts[-1] if acts else None)
-    worked, wired = answer(pipes, entry, of_day), basis.of(WireWorked)
+    of_day = context.rules_on(acts[-1] if acts else None)
+    worked, wired = answer(pipes, entry, of_day), context.of(WireStageResult)
     open_ = releases if stand.doubted else tuple(r for r in (stand.release,) if r is not None)
     lacks = lacking(wired.call, open_)
     call = judge(
@@ -245,7 +245,7 @@ def work(basis: Basis) -> ChargeWorked:
     )
     grams = grams_check(contents)
     call = _as_it_is_now(call, stand, grams)
-    return ChargeWorked(
+    return ChargeStageResult(
         call=call if wired.powered else _before_power(call, weighings),
         answer=worked,
         weighed_kg=weighed,
@@ -281,7 +281,7 @@ def _before_power(call: StageCall, weighings: tuple[Weighing, ...]) -> StageCall
     """A stage's call with what was weighed while running although power was never on."""
     if not any(w.running for w in weighings):
         return call
-    wrong = fault(
+    wrong = fault_call(
         "It was weighed while running, and no first start is recorded.",
         "Record the first start, or strike the weighing out.",
     )
@@ -306,7 +306,7 @@ def judge(
 
     ``looked``: every joint with what was seen at it since the valves of a charged kit opened.
     """
-    if kit.sealed(rules):
+    if kit.stays_sealed(rules):
         closed = blocked_by(stages, rules)
         return of_kit(pipes, weighings, releases, closed, rules, heads, looked)
     closed = blocked_by(stages, rules)

@@ -6,7 +6,7 @@ from fairline.core.calc.added_charge import AddedChargeResult
 from fairline.core.call import Answer, Authority, Call, Check, Limit, Verdict
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.charge.passed import NAMES, words_of
-from fairline.core.check import against, fault
+from fairline.core.check import check_limit, fault_call
 from fairline.core.quantities import both, same_print
 
 WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
@@ -30,7 +30,7 @@ def added_call(
         doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
         confirmed = again is not None and any(same_print(again, x.value, "rate") for x in doubted)
         if again is not None and not confirmed:
-            call = fault(
+            call = fault_call(
                 f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
                 "Put the rate right on the sheet, then take that sheet again in Survey.",
             )
@@ -62,7 +62,7 @@ def weighed_check(
     said = both(abs(weighed), "charge")
     done = "recovered" if added < 0 else "in"
     if weighings and closed:
-        call = fault(
+        call = fault_call(
             f"Refrigerant was weighed before the {_gate_words(closed)} held.",
             "Shut the cylinder; bring the gates to hold, or strike the weighing out.",
         )
@@ -94,7 +94,7 @@ def weighed_check(
         )
     elif weighed * added < 0:
         wrong, wanted = ("came out", "in") if added > 0 else ("went in", "out")
-        call = fault(
+        call = fault_call(
             f"{said} {wrong}, and {both(abs(added), 'charge')} has to go {wanted}: were the two "
             "weights exchanged?",
             "Strike the weighing out and record it again, or put it right by weight.",
@@ -107,12 +107,12 @@ def weighed_check(
             do_next=f"{more} another {both(abs(added - weighed), 'charge')}.",
         )
     elif added < 0:
-        call = fault(
+        call = fault_call(
             f"{said} came out, {both(abs(weighed - added), 'charge')} more than wanted.",
             f"Weigh {both(abs(weighed - added), 'charge')} back in as liquid.",
         )
     else:
-        call = fault(
+        call = fault_call(
             f"{said} went in, {both(weighed - added, 'charge')} more than wanted.",
             f"Recover {both(weighed - added, 'charge')} by weight.",
         )
@@ -139,7 +139,7 @@ def total_check(total_kg: float | None, most_kg: float | None, source: str) -> C
         source=source,
     )
     over = total_kg - most_kg
-    return against(
+    return check_limit(
         "total",
         "In the system",
         total_kg,
@@ -176,16 +176,16 @@ def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
             do_next="Open both valves fully, then put the caps on to torque.",
         )
     elif not last.full_open and "full-open" not in passed:
-        call = fault("A valve is not full open.", "Back both valves out to the stop.")
+        call = fault_call("A valve is not full open.", "Back both valves out to the stop.")
     elif left:
         words, verb = _gate_words(left), "do" if len(left) > 1 else "does"
-        call = fault(
+        call = fault_call(
             f"The valves are open, and the {words} {verb} not hold{'' if passed else ' any more'}.",
             "Look at what changed there; leak-check the running system.",
             Verdict.WATCH,
         )
     elif not last.caps_on and "caps" not in passed:
-        call = fault(
+        call = fault_call(
             "The caps are off, and a cap is a seal.", "Put the caps on to torque.", Verdict.WATCH
         )
     elif last.overridden:

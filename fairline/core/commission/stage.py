@@ -22,8 +22,8 @@ from fairline.core.call import (
     deciding,
 )
 from fairline.core.charge.entry import Release
-from fairline.core.charge.stage import ChargeWorked
-from fairline.core.check import fault, plural, stage_call
+from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.commission.older import changed_check, stands_now
 from fairline.core.commission.records import MODE_WORDS, MODES, Mode, Running
 from fairline.core.entry import (
@@ -32,9 +32,9 @@ from fairline.core.entry import (
 )
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.proofs import Difference
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 
 SLIP_SHARE = 5.0  # of the rated current: more is a slip of the digits; our own choice
@@ -127,7 +127,7 @@ class Measured:
 
 
 @dataclass(frozen=True, eq=False)
-class CommissionWorked(Worked):
+class CommissionStageResult(StageResult):
     """Every zone in every mode; each measurement with its capacity, None without an airflow."""
 
     zones: dict[str, dict[Mode, Measured]]
@@ -137,18 +137,18 @@ class CommissionWorked(Worked):
     powered: bool
 
 
-def work(basis: Basis) -> CommissionWorked:
-    rules, zones = basis.rules, [h.zone for h in basis.entry(SurveyEntry).now]
-    records, older = stands_now(basis.records(Running), zones, basis.proofs)
-    opened, charged = bool(basis.records(Release)), basis.of(ChargeWorked)
+def work(context: StageContext) -> CommissionStageResult:
+    rules, zones = context.rules, [h.zone for h in context.entry(SurveyEntry).now]
+    records, older = stands_now(context.records(Running), zones, context.proofs)
+    opened, charged = bool(context.records(Release)), context.of(ChargeStageResult)
     since = min((p.at for p in charged.powered), default=None)
     early = tuple(r for r in records if since is not None and r.at < since)
     records = tuple(r for r in records if r not in early)
-    air_pa = basis.of(PressureTestWorked).atmosphere_pa
+    air_pa = context.of(PressureTestStageResult).atmosphere_pa
     worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
-    return CommissionWorked(
+    return CommissionStageResult(
         call=judged(
             records,
             rules,
@@ -274,7 +274,7 @@ def _of_zone(check: Check, zone: str) -> Check:
 def _shut(records: tuple[Running, ...]) -> StageCall:
     """Nothing runs before the valves are open."""
     call = (
-        fault(
+        fault_call(
             "The system was run before its valves were recorded open.",
             "Switch off; finish Charge, then measure again.",
         )
@@ -410,12 +410,12 @@ def _current(mode: Mode, record: Running, rules: Rules) -> Check:
             do_next="Clamp one hot leg alone while it runs, ten minutes after the start.",
         )
     elif unit and unit.mca_a and amps > unit.mca_a:
-        call = fault(
+        call = fault_call(
             f"{amps:.1f} A is over the MCA of {unit.mca_a:.1f} A.",
             "Switch off; check voltage, fan and valves before it runs again.",
         )
     elif amps > limit.value:
-        call = fault(
+        call = fault_call(
             f"{amps:.1f} A is over the {limit.limit} of {limit.value:.1f} A.",
             "Check voltage and the coil's airflow.",
             Verdict.WATCH,
@@ -435,7 +435,9 @@ def _drain(record: Running) -> Check:
             do_next="Pour water into the pan and watch it leave outside.",
         ),
         "runs": Call(verdict=Verdict.HOLDS, because="The drain runs."),
-        "stands": fault("Water stands in the drain.", "Find the lift, dip or kink and clear it."),
+        "stands": fault_call(
+            "Water stands in the drain.", "Find the lift, dip or kink and clear it."
+        ),
     }
     return Check(id="drain", label="Drain", call=calls[record.drain])
 

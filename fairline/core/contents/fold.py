@@ -15,8 +15,15 @@ from fairline.core.contents.act import Act, in_order
 from fairline.core.contents.changes import change_of
 from fairline.core.contents.needs import rows_of
 from fairline.core.contents.part import Part
-from fairline.core.contents.places import Here, Places, has_place, unsaid
-from fairline.core.contents.state import JUDGED_LATER, Contents, Finding, Seats, Told, judged
+from fairline.core.contents.places import CircuitHistory, CircuitsThen, has_place, unsaid
+from fairline.core.contents.state import (
+    JUDGED_LATER,
+    ActOutcome,
+    Contents,
+    Finding,
+    ValveSeats,
+    judged,
+)
 from fairline.core.parts import UNIT
 from fairline.core.proofs import Proofs
 
@@ -37,7 +44,7 @@ def fold(
     on_ports = {a.run: a.ports for a in every if a.kind == "ports"}
     seen = {a.run for a in every if a.kind == "seen"}
     open_to = {(a.run, a.place) for a in every if a.kind == "parted" and "open" in a.said}
-    places = Places(proofs, required)
+    places = CircuitHistory(proofs, required)
     now = places.here(proofs.now)
     folding = _Folding({}, charged, frozenset(open_to))
     for act in in_order(every):
@@ -72,14 +79,14 @@ class _Folding:
     state: dict[str, Part]
     charged: bool
     open_to: frozenset[tuple[str, str]] = frozenset()
-    story: list[Told] = field(default_factory=list)
-    seats: Seats = field(default_factory=Seats)
+    story: list[ActOutcome] = field(default_factory=list)
+    seats: ValveSeats = field(default_factory=ValveSeats)
     rig: tuple[str, ...] = ()
     rig_run: str = ""
     lost: Act | None = None
     whole: list[str] = field(default_factory=list)
 
-    def add(self, act: Act, places: Places) -> None:
+    def add(self, act: Act, places: CircuitHistory) -> None:
         here = places.at(act)
         circuits = self._circuits(act, here, places)
         before = {c: self._seated(c) for c in circuits}
@@ -104,7 +111,7 @@ class _Folding:
             self.rig = ()
         if all(f.verdict is Verdict.WATCH for f in found):
             self._put_right(act, reached)
-        self.story.append(Told(act, tuple(reached), after, tuple(found)))
+        self.story.append(ActOutcome(act, tuple(reached), after, tuple(found)))
 
     def _seated(self, circuit: str) -> Part:
         part = self.part(circuit)
@@ -127,7 +134,7 @@ class _Folding:
     def part(self, circuit: str) -> Part:
         return self.state.get(circuit) or (Part("charged") if self.charged else Part())
 
-    def _circuits(self, act: Act, here: Here, places: Places) -> tuple[str, ...]:
+    def _circuits(self, act: Act, here: CircuitsThen, places: CircuitHistory) -> tuple[str, ...]:
         """The circuits that an act is done on."""
         if act.ports:
             return act.ports
@@ -139,7 +146,7 @@ class _Folding:
             return (here.of_run(act.place),)
         return unsaid(act, self.state, here.circuits, here.tied)
 
-    def _together(self, circuits: Sequence[str], here: Here, act: Act) -> list[str]:
+    def _together(self, circuits: Sequence[str], here: CircuitsThen, act: Act) -> list[str]:
         """Those circuits with all that stands open to them."""
         found = list(circuits)
         opens = act.kind in ("joint", "machine", "exposure", "sweep")

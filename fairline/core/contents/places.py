@@ -13,7 +13,7 @@ VALVE_END = "|valve"  # the end of a joint's key where an isolation valve sits
 
 
 @dataclass(frozen=True)
-class Here:
+class CircuitsThen:
     """The circuits of a job at one moment; ``tied``: all behind one pair of valves."""
 
     parts: Parts
@@ -33,7 +33,7 @@ class Here:
         return (self.of_run(run),)
 
 
-class Places:
+class CircuitHistory:
     """Which circuits a job had at which moment, worked out once for each set of parts."""
 
     def __init__(self, proofs: Proofs, required: Mapping[str, str]) -> None:
@@ -43,9 +43,9 @@ class Places:
             for act in proofs.acts
             if act.key.endswith(VALVE_END)
         }
-        self._found: dict[tuple[str, int], Here] = {}
+        self._found: dict[tuple[str, int], CircuitsThen] = {}
 
-    def at(self, act: Act) -> Here:
+    def at(self, act: Act) -> CircuitsThen:
         later = sum(change.at > act.at for change in self.proofs.changes)
         subject = act.subject if act.subject in self.proofs.subjects else str(act.at)
         key = (subject, later)
@@ -53,7 +53,7 @@ class Places:
             self._found[key] = self.here(self.proofs.machines(act.subject, act.at))
         return self._found[key]
 
-    def unmade(self, here: Here, moment: datetime | None) -> dict[str, list[str]]:
+    def unmade(self, here: CircuitsThen, moment: datetime | None) -> dict[str, list[str]]:
         """Of each circuit the joints that were not made at a moment (None: by now), in words."""
         made, parts = joint_marks(self.proofs.acts, moment), Circuits(here.parts)
         found: dict[str, list[str]] = {}
@@ -63,7 +63,7 @@ class Places:
                     found.setdefault(circuit, []).append(label)
         return found
 
-    def before(self, act: Act) -> Here:
+    def before(self, act: Act) -> CircuitsThen:
         """The circuits when the job last had a machine that is gone."""
         for one in reversed(self.proofs.since):
             kept = self.proofs.subjects.get(one.subject)
@@ -71,7 +71,7 @@ class Places:
                 return self.here(kept.parts)
         return self.at(act)
 
-    def here(self, parts: Parts) -> Here:
+    def here(self, parts: Parts) -> CircuitsThen:
         known = Circuits(parts)
         tokens = {m[0]: n for n, m in parts.items() if kind_of(n) in ("unit", "box", "tee")}
         branches = set()
@@ -82,7 +82,7 @@ class Places:
             if f"{token}.{outlet}" in self._valves and name != UNIT:
                 branches.add(run)
         roots = sorted(run for place, run in known.starts.items() if place.startswith("outdoor."))
-        return Here(
+        return CircuitsThen(
             parts,
             (*roots, *sorted(branches)),
             known.one and len(roots) > 1,

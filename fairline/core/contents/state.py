@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.contents.act import Act
 from fairline.core.contents.needs import BY_NAME, NEEDS, STATES, Row, rows_of
 from fairline.core.contents.part import Part
@@ -37,7 +37,7 @@ class Finding:
 
 
 @dataclass(frozen=True)
-class Told:
+class ActOutcome:
     """One act of the story: which circuits it changed, what they hold since, what was wrong."""
 
     act: Act
@@ -47,7 +47,7 @@ class Told:
 
 
 @dataclass
-class Seats:
+class ValveSeats:
     """Shut valves with refrigerant behind them: when valves were opened, and each side read."""
 
     opened_at: datetime | None = None
@@ -78,7 +78,7 @@ class Contents:
     """
 
     now: Mapping[str, Part] = field(default_factory=dict)
-    story: tuple[Told, ...] = ()
+    story: tuple[ActOutcome, ...] = ()
     circuits: tuple[str, ...] = ()
     tied: bool = False
     charged: bool = False
@@ -86,7 +86,7 @@ class Contents:
     whole: frozenset[str] = frozenset()
     places: Callable[[str], tuple[str, ...]] | None = field(default=None, compare=False)
     unmade: Mapping[str, Sequence[str]] = field(default_factory=dict)
-    seats: "Seats" = field(default_factory=lambda: Seats())
+    seats: "ValveSeats" = field(default_factory=lambda: ValveSeats())
 
     def of(self, name: str) -> Part:
         """What a part of the job holds, by the part's name: the first of its circuits."""
@@ -103,7 +103,7 @@ class Contents:
         named = [p for p in ports if p] or list(self.circuits)
         return {circuit: self.part(circuit) for circuit in named}
 
-    def since(self, moment: datetime, circuits: Iterable[str], *kinds: str) -> list[Told]:
+    def since(self, moment: datetime, circuits: Iterable[str], *kinds: str) -> list[ActOutcome]:
         """The acts of some kinds on any of some circuits after a moment, in order."""
         on = set(circuits)
         return [
@@ -199,7 +199,7 @@ def _words(row: Row, circuit: str, part: Part, many: bool, open_ends: Sequence[s
     gauge = f" at {both(part.gauge_pa, 'gauge')}" if part.gauge_pa is not None else ""
     named = "; ".join([*open_ends][:2]) or "a joint that was opened"
     words = row.because.format(part=where, gauge=gauge, content=part.words, ends=named)
-    return begins(words)
+    return capitalized(words)
 
 
 def checks(contents: Contents, stage_kinds: Iterable[str]) -> list[Check]:

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.contents.act import Act, Kind
-from fairline.core.contents.state import Contents, Told
+from fairline.core.contents.state import ActOutcome, Contents
 from fairline.core.quantities import both
 
 ACT_WORDS: dict[Kind, str] = {
@@ -47,7 +47,7 @@ def story(contents: Contents) -> Iterator[Line]:
 
     Joints that are made one after the other on open lines are one line.
     """
-    made: list[Told] = []
+    made: list[ActOutcome] = []
     for told in contents.story:
         if _plain_joint(told):
             made.append(told)
@@ -59,11 +59,11 @@ def story(contents: Contents) -> Iterator[Line]:
     yield from _joints(made, contents.many)
 
 
-def _plain_joint(told: Told) -> bool:
+def _plain_joint(told: ActOutcome) -> bool:
     return told.act.kind == "joint" and not told.findings and "opened" not in told.act.said
 
 
-def _joints(made: list[Told], many: bool) -> Iterator[Line]:
+def _joints(made: list[ActOutcome], many: bool) -> Iterator[Line]:
     if not made:
         return
     last = made[-1]
@@ -71,12 +71,12 @@ def _joints(made: list[Told], many: bool) -> Iterator[Line]:
     yield Line(last.act.at, f"{words}: {_held(last, many)}", last.act.by)
 
 
-def _line(told: Told, many: bool) -> Line:
+def _line(told: ActOutcome, many: bool) -> Line:
     act = told.act
     wrong = "; ".join(dict.fromkeys(f"{f.verdict.value}: {f.because}" for f in told.findings))
     standing = any(f.standing for f in told.findings)
     words = _act_words(act)
-    return Line(act.at, f"{begins(words)}: {_held(told, many)}", act.by, wrong, standing)
+    return Line(act.at, f"{capitalized(words)}: {_held(told, many)}", act.by, wrong, standing)
 
 
 def _act_words(act: Act) -> str:
@@ -92,7 +92,7 @@ def _act_words(act: Act) -> str:
     return ACT_WORDS[act.kind]
 
 
-def _held(told: Told, many: bool) -> str:
+def _held(told: ActOutcome, many: bool) -> str:
     """What the circuits held after an act, those alike together."""
     grouped: dict[str, list[str]] = {}
     for circuit, part in told.after.items():

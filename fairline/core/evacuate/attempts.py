@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.call import Answer, Call, Check, Verdict
-from fairline.core.check import fault, plural
+from fairline.core.check import fault_call, plural
 from fairline.core.evacuate.records import PumpEvent
 from fairline.core.quantities import both
 from fairline.core.readings import VacuumRun
@@ -44,7 +44,7 @@ def compared(found: Sequence[Attempt], events: Sequence[PumpEvent], run_on: bool
     if call is None and not run_on:
         call = _same_level(before, last)
     if call is None and run_on:
-        call = fault(
+        call = fault_call(
             "The second hold failed after the pump had run on: by this school that is a leak.",
             "Break with nitrogen, pressure-test and bubble every joint.",
         )
@@ -59,7 +59,7 @@ def _same_rate(before: Attempt, last: Attempt, dried: bool) -> Call | None:
     if not a or not b or abs(a - b) > SAME_RATE * max(a, b):
         return None
     after = "drying changed nothing" if dried else "nothing has changed"
-    return fault(
+    return fault_call(
         f"It rises by {both(b * 60, 'vacuum')} a minute as before: {after}, so it is a leak.",
         "Break with nitrogen, pressure-test and bubble every joint.",
     )
@@ -69,7 +69,7 @@ def _same_level(before: Attempt, last: Attempt) -> Call | None:
     a, b = before.answer.result.plateau_pa, last.answer.result.plateau_pa
     if not a or not b or abs(a - b) > SAME_LEVEL * max(a, b):
         return None
-    return fault(
+    return fault_call(
         f"It levels off at {both(b, 'vacuum')} again: the water is not gone yet.",
         "Sweep with dry nitrogen, fresh oil, warm the line, and pull again.",
     )

@@ -8,8 +8,10 @@ from fairline.core.readings import VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports
 
 
-def parted(vacua: Sequence[VacuumRun], said: Sequence[Ports]) -> dict[Open, tuple[VacuumRun, ...]]:
-    """The runs by what was open to the rig, each in order; nobody said it: the empty key."""
+def runs_by_ports(
+    vacua: Sequence[VacuumRun], said: Sequence[Ports]
+) -> dict[Open, tuple[VacuumRun, ...]]:
+    """The runs in order, by the ports open to the rig; runs without ports are under ``()``."""
     of = {p.run: tuple(sorted(set(p.open))) for p in said}
     found: dict[Open, tuple[VacuumRun, ...]] = {}
     for run in vacua:
@@ -18,34 +20,36 @@ def parted(vacua: Sequence[VacuumRun], said: Sequence[Ports]) -> dict[Open, tupl
     return found
 
 
-def counting(
-    found: Sequence[Circuit], lanes: Mapping[Open, tuple[VacuumRun, ...]]
+def current_groups(
+    found: Sequence[Circuit], groups: Mapping[Open, tuple[VacuumRun, ...]]
 ) -> dict[str, Open]:
-    """Of each circuit the lane that counts: that with its newest run, else one of its own in which
-    nothing was done yet."""
+    """The group of ports that counts for each circuit: the one with its newest run.
+
+    A circuit without a run counts by itself.
+    """
     keys: dict[str, Open] = {}
     for circuit in found:
         newest = max(
-            ((runs[-1].started_at, key) for key, runs in lanes.items() if circuit.id in key),
+            ((runs[-1].started_at, key) for key, runs in groups.items() if circuit.id in key),
             default=None,
         )
         keys[circuit.id] = newest[1] if newest is not None else (circuit.id,)
     return keys
 
 
-def named(found: Sequence[Circuit], key: Open) -> str:
-    """The ports of a lane in words."""
+def ports_in_words(found: Sequence[Circuit], key: Open) -> str:
+    """The ports of a group in words."""
     tags = [c.tag for c in found if c.id in key] or list(key)
     if len(found) > 1 and len(tags) == len(found):
         return "All ports"
     return f"Port {tags[0]}" if len(tags) == 1 else f"Ports {', '.join(tags[:-1])} and {tags[-1]}"
 
 
-def together(
-    found: Sequence[Circuit], lanes: Sequence[tuple[Open, StageCall]], unsaid: bool
+def combined_call(
+    found: Sequence[Circuit], groups: Sequence[tuple[Open, StageCall]], unsaid: bool
 ) -> StageCall:
-    """The stage's call from those of its lanes. ``unsaid``: of a run nobody said what was open."""
-    checks = [_of_lane(named(found, key), key, call) for key, call in lanes]
+    """The stage's call from the calls of its groups. ``unsaid``: a run names no ports."""
+    checks = [_group_check(ports_in_words(found, key), key, call) for key, call in groups]
     if unsaid:
         told = Call(
             verdict=Verdict.WAIT,
@@ -53,7 +57,7 @@ def together(
             do_next="Say which ports were open to the rig.",
         )
         checks.append(Check(id="ports", label="Ports open", call=told))
-    calls = [call for _, call in lanes]
+    calls = [call for _, call in groups]
     open_ = [c for c in calls if c.call.verdict is not Verdict.HOLDS]
     worst_call = deciding([c.call for c in calls])
     worst = next(c for c in calls if c.call is worst_call)
@@ -71,8 +75,8 @@ def together(
     )
 
 
-def _of_lane(name: str, key: Open, call: StageCall) -> Check:
-    """A lane as one check of the stage, with what its decay measured."""
+def _group_check(name: str, key: Open, call: StageCall) -> Check:
+    """One group of ports as a check of the stage, with what its decay measured."""
     decay = next((c for c in call.checks if c.id == "decay"), None)
     said = call.call
     about = Call(verdict=said.verdict, because=f"{name}: {said.because}", do_next=said.do_next)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fairline.core.calc.vacuum_decay import TRIPLE_PA
-from fairline.core.evacuate.rig import RigWorked
+from fairline.core.evacuate.rig import RigResult
 from fairline.core.physics.constants import ATMOSPHERE_PA, MINUTE_S
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.physics.vacuum_flow import Floats, pull_course
@@ -37,7 +37,7 @@ class OffCourse:
     tells: str
 
 
-def expected_course(rig: RigWorked, run: VacuumRun | None) -> Expected | None:
+def expected_course(rig: RigResult, run: VacuumRun | None) -> Expected | None:
     """The dry, tight course from a pull's own first reading on; None without rig or readings."""
     read = run.readings.absolute() if run is not None else None
     if rig.answer is None or rig.volume_m3 is None or rig.drive is None or not read:

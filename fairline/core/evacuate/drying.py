@@ -40,7 +40,7 @@ WET_SHAPES = ("moisture", "leak_and_moisture", "ice")
 
 
 @dataclass(frozen=True)
-class Stood:
+class OpenTime:
     """How long one run stood open and taped, in s, and the wettest weather meanwhile.
 
     ``pieces``: each stretch of it as state, weather and s; none where all was in ``weather``.
@@ -121,11 +121,11 @@ class DryingPlan:
         return next((step for step in self.steps if not step.done), None)
 
 
-def stood_open(
+def open_times(
     exposures: Sequence[Exposure],
     joints: Iterable[JointRecord],
     sealed_at: Sequence[datetime],
-) -> list[Stood]:
+) -> list[OpenTime]:
     """The open-to-air clock of every run: as it was typed, and as its joints tell.
 
     A run whose joints were made one after another stood open from the first to the last of them.
@@ -142,11 +142,11 @@ def stood_open(
     for run, moments in sorted(by_run.items()):
         span = (max(moments) - min(moments)).total_seconds()
         if run not in typed_in and "all" not in typed_in and span > 0:
-            found.append(Stood(run=run, open_s=span))
+            found.append(OpenTime(run=run, open_s=span))
     return found
 
 
-def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> Stood:
+def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> OpenTime:
     own = sorted(own, key=lambda e: e.at)
     ends: list[datetime | None] = [b.at for _, b in pairwise(own)]
     ends.append(None)
@@ -166,10 +166,10 @@ def _typed(run: str, own: Sequence[Exposure], sealed_at: Sequence[datetime]) -> 
     open_s, taped_s = (
         sum(span for of, _, span in pieces if of == kind) for kind in ("opened", "taped")
     )
-    return Stood(run, open_s, taped_s, weather, since, state, tuple(pieces), now)
+    return OpenTime(run, open_s, taped_s, weather, since, state, tuple(pieces), now)
 
 
-def _sweeps(stood: Stood) -> int:
+def _sweeps(stood: OpenTime) -> int:
     """How many sweeps the time in the open asks for, by time and weather."""
     asked = (
         count
@@ -181,7 +181,7 @@ def _sweeps(stood: Stood) -> int:
     return max(asked, default=0)
 
 
-def _why(stood: Stood) -> str:
+def _why(stood: OpenTime) -> str:
     where = "The lines" if stood.run == "all" else f"Run {stood.run}"
     parts = []
     if stood.open_s:
@@ -208,7 +208,7 @@ def _why_wet(result: VacuumDecayResult) -> str:
 
 
 def drying_plan(
-    stood: Sequence[Stood],
+    stood: Sequence[OpenTime],
     answered: Answer[VacuumDecayResult] | None,
     decayed_at: datetime | None,
     events: Sequence[PumpEvent],
@@ -261,7 +261,7 @@ def drying_plan(
 MOST_TOLD = 3  # runs in one sentence
 
 
-def told(stood: Sequence[Stood]) -> str:
+def open_time_words(stood: Sequence[OpenTime]) -> str:
     """What stood open, each run with its own time, the one that asks for most first; or blank."""
     every = [s for s in stood if s.open_s + s.taped_s]
     every.sort(key=lambda s: (_sweeps(s), s.open_s + s.taped_s), reverse=True)

@@ -11,7 +11,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from fairline.core.call import Call, Frozen, Limit, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.physics.constants import INCH_MERCURY_PA
 from fairline.core.practice import Rules
 from fairline.core.quantities import both, duration
@@ -149,7 +149,7 @@ def needle_hold(
     by_sheet = prescribed(rules)
     both_still = " on both sides" if len(needles) > 1 else ""
     if moved[worst] >= STEP_PA * (1 - 1e-9):
-        call = fault(
+        call = fault_call(
             f"The needle{SIDES[worst]} moved by {both(moved[worst], 'needle')}: it does not hold.",
             "Prove hose and seal of the rig first; then nitrogen and bubbles on every joint.",
         )
@@ -173,7 +173,7 @@ def needle_hold(
             do_next="Say that the valve was shut and the pump seen off, or time it again.",
         )
     elif not by_sheet:
-        call = fault(
+        call = fault_call(
             f"Still for {duration(held)}, not proven dry: a needle does not see the difference "
             "between 500 and 12 000 microns.",
             "Put a micron gauge on: only the equipment's sheet can make a needle enough.",
@@ -185,7 +185,7 @@ def needle_hold(
             if pulled_s is None
             else (f"the pump had run for {duration(pulled_s)}")
         )
-        call = fault(
+        call = fault_call(
             f"Still for {duration(held)}; {ran} at the needle's end, the sheet "
             f"wants {duration(pull.value)}.",
             "Pull again for as long as the sheet says.",

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from fairline.core.call import Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.evacuate.records import Bled, PumpEvent, What
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.practice import Rules
@@ -14,7 +14,7 @@ BALLAST_PA = 1000 * MICRON_PA  # below it the ballast only lets air in: common p
 BLED_PA = PSI_PA  # what a nitrogen gauge cannot tell from nought; our own choice
 
 
-def shut(test: StageCall | None, by_name: bool) -> bool:
+def pump_must_stay_off(test: StageCall | None, by_name: bool) -> bool:
     """Whether the pump has to stay off: the pressure test does not hold, and nobody answers."""
     holds = test is not None and test.call.verdict is Verdict.HOLDS
     return not holds and not by_name
@@ -26,7 +26,7 @@ def test_first(vacuum: Sequence[VacuumRun], test: StageCall | None, by_name: boo
     A vacuum that was pulled is judged for itself, and by what had been on the lines before it
     (``core/contents``).
     """
-    if vacuum or not shut(test, by_name):
+    if vacuum or not pump_must_stay_off(test, by_name):
         return []
     call = Call(
         verdict=Verdict.WAIT,
@@ -61,7 +61,7 @@ def bled_check(stands_pa: float | None, pumping: bool) -> list[Check]:
         return []
     said = f"Nitrogen stands at {both(stands_pa, 'gauge')}"
     call = (
-        fault(
+        fault_call(
             f"{said}, and a pull was begun: it breaks pump and gauge.",
             "Pump off and shut; bleed the nitrogen to nought, read the gauge, say so.",
             Verdict.STOP,
@@ -89,7 +89,7 @@ def close_ballast(run: VacuumRun | None, events: Sequence[PumpEvent]) -> bool:
     return ballast_is(events) == "ballast-open" and run.last.pa <= BALLAST_PA
 
 
-def kept_at_s(pull: VacuumRun | None, target_pa: float) -> float:
+def dwell_s(pull: VacuumRun | None, target_pa: float) -> float:
     """How long a pull's readings have stood at or under the target without a break, in s."""
     if pull is None:
         return 0.0
@@ -119,7 +119,7 @@ def on_the_way(run: VacuumRun, last_pa: float, rules: Rules, ballast_open: bool)
             because=f"{both(last_pa, 'vacuum')}, on the way to {both(target.value, 'vacuum')}.",
             do_next=f"{shut}Pull on to {both(target.value, 'vacuum')} before closing the valve.",
         )
-    kept = kept_at_s(run, target.value)
+    kept = dwell_s(run, target.value)
     if dwell is not None and kept < dwell.value * (1 - 1e-9):
         return Call(
             verdict=Verdict.WAIT,
@@ -146,7 +146,7 @@ def pulled_to(run: VacuumRun, pull: VacuumRun | None, rules: Rules) -> list[Chec
     over = above(lowest, target.value, "vacuum")
     said = f"The valve was closed at {both(lowest, 'vacuum')}"
     call = (
-        fault(
+        fault_call(
             f"{said}, above the {both(target.value, 'vacuum')} that is pulled to.",
             f"Pull on to {both(target.value, 'vacuum')}, then close the valve again.",
             Verdict.WATCH,
@@ -165,10 +165,10 @@ def pulled_to(run: VacuumRun, pull: VacuumRun | None, rules: Rules) -> list[Chec
 
 def _dwelt(pull: VacuumRun | None, target_pa: float, dwell: Limit) -> Check:
     """How long the pump was kept on at the target, by readings and not by a tick."""
-    kept = kept_at_s(pull, target_pa)
+    kept = dwell_s(pull, target_pa)
     early = kept < dwell.value * (1 - 1e-9)
     call = (
-        fault(
+        fault_call(
             f"The valve was closed after {duration(kept)} at the target; the school keeps "
             f"the pump on for {duration(dwell.value)}.",
             "Open the valve, keep the pump on for the rest, and close it again.",

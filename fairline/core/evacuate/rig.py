@@ -15,7 +15,7 @@ from fairline.core.calc.pump_down import (
     rig_of,
 )
 from fairline.core.call import Answer, Call, Check, Step, Verdict
-from fairline.core.check import begins, fault, plural
+from fairline.core.check import capitalized, fault_call, plural
 from fairline.core.entry import AirflowM3S, Count, DistanceM, Entry, OneOf, SpanM, VacuumPa, YesNo
 from fairline.core.physics.constants import FOOT_M, INCH_M, MINUTE_S
 from fairline.core.physics.vacuum_flow import Rig
@@ -71,7 +71,7 @@ class Option:
 
 
 @dataclass(frozen=True, eq=False)
-class RigWorked:
+class RigResult:
     """What the rig is predicted to do; ``answer`` is None while pump or volume is not known.
 
     ``drive`` is pump and hoses as physics has them. ``share``: of the pump's own speed at the
@@ -107,14 +107,14 @@ def pieces(rig: RigEntry) -> tuple[tuple[str, PumpHose], ...]:
     return tuple(found)
 
 
-def rig_worked(
+def rig_result(
     rig: RigEntry, volume_m3: float | None, target_pa: float, ambient_c: float
-) -> RigWorked:
+) -> RigResult:
     """The pull as this rig would do it on a dry, tight system of this volume."""
     between = pieces(rig)
     hoses = [hose for _, hose in between]
     if not volume_m3 or not rig.pump_m3_s:
-        return RigWorked(between, None, (), None, "", volume_m3)
+        return RigResult(between, None, (), None, "", volume_m3)
     asked = PumpDownRequest(
         volume_m3=volume_m3,
         pump_m3_s=rig.pump_m3_s,
@@ -139,7 +139,7 @@ def rig_worked(
         for words, others in changed
     )
     limits = _limits(share, between)
-    return RigWorked(between, answer, options, share, limits, volume_m3, rig_of(asked))
+    return RigResult(between, answer, options, share, limits, volume_m3, rig_of(asked))
 
 
 def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:
@@ -152,7 +152,9 @@ def _limits(share: float, between: tuple[tuple[str, PumpHose], ...]) -> str:
         return f"The pump decides: {share:.0%} of its speed reaches the system."
     # The narrowest for its length: what a molecule has most trouble with.
     worst = min(between, key=lambda piece: piece[1].bore_mm ** 3 / piece[1].length_m)[0]
-    return f"{begins(worst)} decides: one part in {1 / share:.0f} of the pump reaches the system."
+    return (
+        f"{capitalized(worst)} decides: one part in {1 / share:.0f} of the pump reaches the system."
+    )
 
 
 def gauge_check(rig: RigEntry, isolated: bool) -> Check:
@@ -168,7 +170,7 @@ def gauge_check(rig: RigEntry, isolated: bool) -> Check:
             do_next="Put it far from the pump, or beyond the valve of the core tool, and say so.",
         )
     elif at == "pump":
-        call = fault(
+        call = fault_call(
             "The gauge sits at the pump: closing the valve leaves it on the pump's side.",
             "Move it to the far side or beyond the core tool's valve, then time the decay again."
             if isolated
@@ -192,7 +194,7 @@ def at_ultimate(rig: RigEntry, run: VacuumRun) -> list[Check]:
     highest = float(np.median(late))
     if highest > NEAR_ULTIMATE * rig.ultimate_pa * (1 + 1e-9):
         return []
-    call = fault(
+    call = fault_call(
         f"It ends at {both(highest, 'vacuum')}, where the pump alone goes "
         f"({both(rig.ultimate_pa, 'vacuum')}): as if the gauge still saw the pump.",
         "See that the gauge sits on the system's side of the valve, then time it again.",
@@ -214,7 +216,7 @@ def oil_words(rig: RigEntry, fresh: bool) -> str:
     )
 
 
-def expected(worked: RigWorked) -> str:
+def expected(worked: RigResult) -> str:
     """The prediction in a sentence; blank where there is none."""
     if worked.answer is None:
         return ""

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from fairline.core.call import Call, Check, StageCall, Verdict, deciding
-from fairline.core.contents.state import Contents, Told
+from fairline.core.contents.state import ActOutcome, Contents
 from fairline.core.evacuate import void
-from fairline.core.evacuate.circuits import counting, parted, together
+from fairline.core.evacuate.circuit_group import ACCEPTED, EvacuateStageResult, evacuate_group
+from fairline.core.evacuate.circuits import combined_call, current_groups, runs_by_ports
 from fairline.core.evacuate.entry import EvacuateEntry
-from fairline.core.evacuate.lane import ACCEPTED, EvacuateWorked, worked_out
 from fairline.core.evacuate.records import (
     Accepted,
     Bled,
@@ -23,92 +23,94 @@ from fairline.core.evacuate.records import (
 )
 from fairline.core.evacuate.void import Opened, ShutOff, Voided, void_call, voided
 from fairline.core.flare.records import JointRecord
-from fairline.core.instrument import InstrumentOn, told_resolution
+from fairline.core.instrument import InstrumentOn, reported_resolution
 from fairline.core.practice import Rules
-from fairline.core.pressure_test.stage import PressureTestWorked
+from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.pressure_test.volume import volume
 from fairline.core.proofs import Proof
 from fairline.core.readings import VACUUM, HoldRun, Run, VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports, circuits_of
 from fairline.core.route.piping import Piping
-from fairline.core.route.stage import RouteWorked
-from fairline.core.stage import Basis, Stage
+from fairline.core.route.stage import RouteStageResult
+from fairline.core.stage import Stage, StageContext
 
 
-def work(basis: Basis) -> EvacuateWorked:
-    rules, entry = basis.rules, basis.entry(EvacuateEntry)
-    tested, pipes = basis.of(PressureTestWorked), basis.of(RouteWorked).pipes
-    runs = basis.runs("hold", *VACUUM)
-    told = told_resolution(basis.records(InstrumentOn), [r for r in runs if r.kind in VACUUM])
+def work(context: StageContext) -> EvacuateStageResult:
+    rules, entry = context.rules, context.entry(EvacuateEntry)
+    tested, pipes = context.of(PressureTestStageResult), context.of(RouteStageResult).pipes
+    runs = context.runs("hold", *VACUUM)
+    told = reported_resolution(context.records(InstrumentOn), [r for r in runs if r.kind in VACUUM])
     if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
         entry = entry.model_copy(update={"gauge_resolution_pa": told})
     recorded = Recorded(
-        basis.records(Isolation),
-        basis.records(Bled),
-        basis.records(PumpEvent),
-        basis.records(Accepted),
-        basis.records(Exposure),
-        basis.records(JointRecord),
+        context.records(Isolation),
+        context.records(Bled),
+        context.records(PumpEvent),
+        context.records(Accepted),
+        context.records(Exposure),
+        context.records(JointRecord),
     )
-    contents = basis.contents
-    ground = _Ground(runs, entry, basis.rules_on, tested, recorded, pipes, told, contents)
+    contents = context.contents
+    ground = _GroupInputs(runs, entry, context.rules_on, tested, recorded, pipes, told, contents)
     found = circuits_of(pipes, rules)
     if not found:
-        return _one_volume(ground.worked(runs), basis)
-    lanes = parted([r for r in runs if isinstance(r, VacuumRun)], basis.records(Ports))
-    lane_of = counting(found, lanes)
-    counts = list(dict.fromkeys(lane_of.values()))
+        return _one_volume(ground.worked(runs), context)
+    groups = runs_by_ports([r for r in runs if isinstance(r, VacuumRun)], context.records(Ports))
+    group_of = current_groups(found, groups)
+    counts = list(dict.fromkeys(group_of.values()))
     every = tuple(sorted(c.id for c in found))
-    shown = [*counts, *(k for k in lanes if k not in counts), every]
+    shown = [*counts, *(k for k in groups if k not in counts), every]
     worked = {
-        key: replace(ground.lane(found, key, lanes.get(key, ())), ports=key)
+        key: replace(ground.group(found, key, groups.get(key, ())), ports=key)
         for key in dict.fromkeys(shown)
     }
     here = {c.id for c in found}
     stands = {
-        key: [v for v in _standing(worked[key], basis, here) if lane_of[v.circuit] == key]
+        key: [v for v in _standing(worked[key], context, here) if group_of[v.circuit] == key]
         for key in counts
     }
-    lanes_now = [
+    groups_now = [
         (tuple(v.circuit for v in same), found_call)
         for key in counts
-        for same, found_call in _by_standing(worked[key], stands[key])
+        for same, found_call in _calls_by_standing(worked[key], stands[key])
     ]
     vacua = [r for r in runs if r.kind in VACUUM]
     last = vacua[-1].uid if vacua else None
-    at_hand = next((k for k, of in lanes.items() if any(r.uid == last for r in of)), every)
-    unsaid = () in lanes and lanes[()][-1].uid == last
-    call = together(found, lanes_now, unsaid)
+    at_hand = next((k for k, of in groups.items() if any(r.uid == last for r in of)), every)
+    unsaid = () in groups and groups[()][-1].uid == last
+    call = combined_call(found, groups_now, unsaid)
     return replace(
         worked[at_hand],
         call=call,
         circuits=found,
         counts=tuple(counts),
-        lanes=tuple(worked.values()),
+        groups=tuple(worked.values()),
         voided=tuple(v for key in counts for v in stands[key] if not v.stands),
     )
 
 
-def _standing(lane: EvacuateWorked, basis: Basis, here: Collection[str] = ()) -> list[Voided]:
-    """Of each circuit of a lane that is here still, what its decay proves no more."""
-    key = lane.ports or ()
-    if lane.decay is None:
+def _standing(
+    group: EvacuateStageResult, context: StageContext, here: Collection[str] = ()
+) -> list[Voided]:
+    """For each circuit of a group that is still there: what its decay no longer proves."""
+    key = group.ports or ()
+    if group.decay is None:
         return [Voided(circuit) for circuit in key or ("",)]
-    opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in basis.of_kind("release")]
-    decay = Proof(lane.decay.uid, lane.decay.subject, lane.decay.started_at)
-    said = basis.records(ShutOff)
-    found = voided(decay, key, basis.proofs, opened, said, basis.contents)
-    at = lane.decay.started_at
+    opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in context.of_kind("release")]
+    decay = Proof(group.decay.uid, group.decay.subject, group.decay.started_at)
+    said = context.records(ShutOff)
+    found = voided(decay, key, context.proofs, opened, said, context.contents)
+    at = group.decay.started_at
     return [
-        replace(v, let_in=let_in_since(basis.contents, at, v.circuit)) if v.circuit else v
+        replace(v, let_in=let_in_since(context.contents, at, v.circuit)) if v.circuit else v
         for v in found
         if not here or v.circuit in here
     ]
 
 
-def _one_volume(worked: EvacuateWorked, basis: Basis) -> EvacuateWorked:
+def _one_volume(worked: EvacuateStageResult, context: StageContext) -> EvacuateStageResult:
     """The stage of a system that is one volume, with what voids its decay."""
-    found = _standing(worked, basis)[0]
+    found = _standing(worked, context)[0]
     if found.stands:
         return worked
     return replace(worked, call=_voided_call(worked.call, found), voided=(found,))
@@ -124,26 +126,26 @@ def _voided_call(call: StageCall, found: Voided) -> StageCall:
     return call.model_copy(update=update)
 
 
-def _by_standing(
-    lane: EvacuateWorked, stands: Sequence[Voided]
+def _calls_by_standing(
+    group: EvacuateStageResult, stands: Sequence[Voided]
 ) -> list[tuple[list[Voided], StageCall]]:
-    """A lane's circuits that still stand with its call, and each of the others with its own."""
+    """The circuits of a group that stand, with its call; each other circuit with its own."""
     standing = [v for v in stands if v.stands]
-    parts: list[tuple[list[Voided], StageCall]] = [(standing, lane.call)] if standing else []
+    parts: list[tuple[list[Voided], StageCall]] = [(standing, group.call)] if standing else []
     for one in stands:
         if not one.stands:
-            parts.append(([one], _voided_call(lane.call, one)))
+            parts.append(([one], _voided_call(group.call, one)))
     return parts
 
 
 @dataclass(frozen=True, eq=False)
-class _Ground:
-    """What every lane is worked out from."""
+class _GroupInputs:
+    """What every group of circuits is worked out from."""
 
     runs: tuple[Run, ...]
     entry: EvacuateEntry
     rules_on: Callable[[str | None], Rules]
-    tested: PressureTestWorked
+    tested: PressureTestStageResult
     recorded: Recorded
     pipes: Piping
     told: float | None
@@ -155,11 +157,11 @@ class _Ground:
         volume_m3: float | None = None,
         recorded: Recorded | None = None,
         ports: Open = (),
-    ) -> EvacuateWorked:
+    ) -> EvacuateStageResult:
         recorded = self._since(recorded or self.recorded, runs, ports)
         whole = self.tested.volume.total_m3 if self.tested.volume is not None else None
         vacua = [r for r in runs if r.kind in VACUUM]
-        done = worked_out(
+        done = evacuate_group(
             runs,
             self.entry,
             self.rules_on(vacua[-1].practice if vacua else None),
@@ -180,9 +182,9 @@ class _Ground:
         wet = any(p.valves and p.content == "refrigerant" for p in others)
         return wet and bool(ports) and not any(p.valves for p in own.values())
 
-    def lane(
+    def group(
         self, found: Sequence[Circuit], key: Open, vacua: tuple[VacuumRun, ...]
-    ) -> EvacuateWorked:
+    ) -> EvacuateStageResult:
         """The circuits of a key by themselves: their runs, their volume, what was done to them."""
         inside = {run for c in found if c.id in key for run in c.runs}
         ports = self.tested.ports
@@ -237,7 +239,7 @@ def let_in_since(contents: Contents, moment: datetime, circuit: str) -> str:
     return next((words for words in found if words), "")
 
 
-def _let_in(told: Told) -> str:
+def _let_in(told: ActOutcome) -> str:
     """What an act after a decay let in or took out, in words; blank where the vacuum stands."""
     act = told.act
     if act.kind == "weighed":

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueResult
 from fairline.core.call import Answer, Call, Verdict
-from fairline.core.check import begins, fault
+from fairline.core.check import capitalized, fault_call
 from fairline.core.contents.state import Contents
 from fairline.core.contents.steps import before_opening
 from fairline.core.flare.records import LOOKS, MENDS, SEAMS, JointRecord, look_words
@@ -45,7 +45,7 @@ def call_of(
         return undecided(doubts, "this joint")
     if made and proofs is not None and _leaks_still(spec, made, proofs):
         anew = "cut it out and braze it again" if spec.kind == "braze" else "make it again"
-        return fault("It was found leaking.", f"{begins(anew)}, then from the test on.")
+        return fault_call("It was found leaking.", f"{capitalized(anew)}, then from the test on.")
     if not made and former:
         opened = former[-1].did == "opened"
         return Call(
@@ -90,7 +90,7 @@ def _taken_out(spec: JointSpec, proofs: Proofs) -> list[Difference]:
     return [d for d in found if not d.answered and d.then is not None]
 
 
-def safely(call: Call, spec: JointSpec, contents: Contents | None) -> Call:
+def unsafe_or(call: Call, spec: JointSpec, contents: Contents | None) -> Call:
     """A call that sends hands to a joint, with what has to be let out of it before."""
     if contents is None or call.do_next is None or call.verdict is Verdict.STOP:
         return call
@@ -104,7 +104,7 @@ def _cap_call(made: Sequence[JointRecord], contents: Contents | None) -> Call:
     if made:
         return Call(verdict=Verdict.HOLDS, because=f"Capped by {made[-1].by}.")
     if contents is not None and (let_in := contents.words):
-        return fault(
+        return fault_call(
             f"Nothing closes this end, and {let_in} is in the system.",
             "Shut it off at the valves, let out what is behind it, and cap it.",
             Verdict.STOP,
@@ -126,7 +126,7 @@ def _joint_call(
     last = as_it_stands(made)
     # A nut left loose for the purge and torqued afterwards is one making.
     times = sum(r.how != "loose" and r.did != "tightened" for r in made)
-    sealed = kit.sealed(rules)
+    sealed = kit.stays_sealed(rules)
     if sealed and (again := kit.made_once(times, spec.label)) is not None:
         return again
     if sealed and last is not None and (told := _of_a_charged_kit(last, answer)) is not None:
@@ -151,17 +151,19 @@ def _joint_call(
 def _flared(rules: Rules, last: JointRecord, answer: Answer[FlareTorqueResult]) -> Call:
     """A flare as it was made last: its seat, how it was torqued, whose flare it is."""
     if last.look != "good":
-        return fault(f"The flare is {look_words(last.look)}.", MENDS[last.look])
+        return fault_call(f"The flare is {look_words(last.look)}.", MENDS[last.look])
     if last.how == "by feel":
-        return fault("Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH)
+        return fault_call(
+            "Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH
+        )
     if (
         last is not None
         and last.flare == "factory"
-        and not kit.sealed(rules)
+        and not kit.stays_sealed(rules)
         and rules.school("factory_flares").name == ("recut")
         and answer.call.verdict is Verdict.HOLDS
     ):
-        return fault(
+        return fault_call(
             "A factory flare was used; house practice cuts them off.",
             "Cut it off and make your own, or let this job differ with its reason.",
             Verdict.WATCH,
@@ -181,23 +183,23 @@ def _of_a_charged_kit(last: JointRecord, answer: Answer[FlareTorqueResult] | Non
     It is never sawn, brazed or made again; its factory flares are used as they come.
     """
     if last.how == "brazed":
-        return fault(
+        return fault_call(
             "A charged connection was brazed: flame on refrigerant, and its charge is lost.",
             "No more flame. Air the room, ask the maker, take a new kit.",
             Verdict.STOP,
         )
     if last.look not in ("", "good"):
-        return fault(
+        return fault_call(
             f"The flare is {look_words(last.look)}: a charged line is never cut.",
             "Ask the maker for the written way, or take a new kit.",
         )
     if last.how == "by feel":
-        return fault(
+        return fault_call(
             "Tight by feel is not measured, and a charged connection cannot be tried again.",
             "Put a torque wrench on it now, once, with a second one on the fitting.",
         )
     if answer is not None and "over_torque" in answer.findings:
-        return fault(
+        return fault_call(
             f"{answer.call.because} A charged line is never cut.",
             "Look at it under refrigerant for its time; ask the maker for the written way.",
         )
@@ -229,14 +231,14 @@ def _seam_call(last: JointRecord | None) -> Call:
         )
     if last.look != "good":
         words = SEAMS.get(last.look, LOOKS.get(last.look, "not whole"))
-        return fault(f"The seam is not good: {words}.", MENDS[last.look])
+        return fault_call(f"The seam is not good: {words}.", MENDS[last.look])
     if last.cooled == "no":
-        return fault(
+        return fault_call(
             "Nothing kept the valve or the insulation cool.",
             "Look for a melted seat or seal; wrap it in wet cloth and braze it again.",
         )
     if last.nitrogen != "yes":
-        return fault(
+        return fault_call(
             "Brazed without nitrogen flowing: scale is left inside.", "Cut it out, braze it again."
         )
     return Call(verdict=Verdict.HOLDS, because="Brazed under nitrogen, the seam whole and even.")

@@ -7,7 +7,7 @@ and no proof is void by it.
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.equipment import Equipment
 from fairline.core.flare.records import JointRecord
 from fairline.core.parts import (
@@ -30,7 +30,7 @@ from fairline.core.parts import (
 from fairline.core.proofs import Proofs
 from fairline.core.route.joints import CAP, REDUCER, VALVE, JointSpec, Line
 from fairline.core.route.piping import Piping, Size, Stretch, kind_of
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.sheet import Tee
 from fairline.core.survey.stage import SurveyEntry
 
@@ -38,7 +38,7 @@ from fairline.core.survey.stage import SurveyEntry
 def proofs_of(
     equipment: Equipment,
     survey: SurveyEntry,
-    routed: RouteWorked,
+    routed: RouteStageResult,
     records: Sequence[JointRecord],
     changes: tuple[PartChange, ...],
     subjects: Mapping[str, Subject],
@@ -93,8 +93,8 @@ def _where(key: str, machines: Mapping[str, Mark]) -> str:
         return f"Valve core, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
     if not name or outlet == IN:
         what = part_words(name).lower() if name else "what is not there any more"
-        return f"{begins(line)}, at {what}"
-    return f"{begins(line)}, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
+        return f"{capitalized(line)}, at {what}"
+    return f"{capitalized(line)}, {place_words(f'{at}.{outlet.partition(chr(46))[0]}')}"
 
 
 def machine_parts(equipment: Equipment, survey: SurveyEntry, pipes: Piping) -> dict[str, Mark]:
@@ -144,7 +144,7 @@ def valves_made(proofs: Proofs) -> set[str]:
 
 def open_ends(
     acts: Iterable[JointAct],
-    routed: RouteWorked,
+    routed: RouteStageResult,
     equipment: Equipment,
     machines: Mapping[str, Mark],
     changes: Iterable[PartChange],
@@ -194,7 +194,7 @@ def _cap(line: Line, at: str, opening: str, pipes: Piping, equipment: Equipment)
         end="start",
         kind=sheet.joints if isinstance(sheet, Tee) else "flare",
         od_mm=pipes.sizes.get(f"{at}-{outlet.partition('.')[0]}", Size()).of(line),
-        label=f"{begins(line)}, {where.get(kind, f'tee {at[3:]}')}{port}: cap",
+        label=f"{capitalized(line)}, {where.get(kind, f'tee {at[3:]}')}{port}: cap",
         sides=(opening, CAP),
         cap=True,
     )

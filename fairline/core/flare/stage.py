@@ -11,7 +11,7 @@ from fairline.core.check import plural, stage_call
 from fairline.core.contents.act import Act
 from fairline.core.contents.fold import fold
 from fairline.core.contents.state import Contents
-from fairline.core.flare.calls import as_it_stands, call_of, safely
+from fairline.core.flare.calls import as_it_stands, call_of, unsafe_or
 from fairline.core.flare.parts import proofs_of
 from fairline.core.flare.records import (
     LOOKS,
@@ -24,9 +24,9 @@ from fairline.core.parts import PartChange
 from fairline.core.practice import Rules
 from fairline.core.proofs import Proofs
 from fairline.core.route.joints import JointSpec
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.sheet.part import torque_nm
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 
 
@@ -142,7 +142,7 @@ def joints(
                 size=spec.size,
                 od_mm=spec.od_mm,
                 brazed=spec.kind == "braze" or (last is not None and last.how == "brazed"),
-                call=safely(
+                call=unsafe_or(
                     call_of(spec, answer, made, former, of_day, proofs, contents), spec, contents
                 ),
                 former=former,
@@ -173,7 +173,7 @@ def _since_opened(records: Sequence[JointRecord]) -> list[JointRecord]:
 
 
 @dataclass(frozen=True, eq=False)
-class FlareWorked(Worked):
+class FlareStageResult(StageResult):
     """Every joint as it stands, and the parts of the job with what proofs are compared by."""
 
     joints: list[Joint]
@@ -181,23 +181,23 @@ class FlareWorked(Worked):
     contents: Contents
 
 
-def work(basis: Basis) -> FlareWorked:
-    entry, records = basis.entry(WrenchEntry), basis.records(JointRecord)
+def work(context: StageContext) -> FlareStageResult:
+    entry, records = context.entry(WrenchEntry), context.records(JointRecord)
     proofs, specs = proofs_of(
-        basis.equipment,
-        basis.entry(SurveyEntry),
-        basis.of(RouteWorked),
+        context.equipment,
+        context.entry(SurveyEntry),
+        context.of(RouteStageResult),
         records,
-        basis.records(PartChange),
-        basis.subjects,
-        basis.since,
-        _leaks(basis),
+        context.records(PartChange),
+        context.subjects,
+        context.since,
+        _leaks(context),
     )
-    acts = placed(basis.acts, records, proofs, specs)
+    acts = placed(context.acts, records, proofs, specs)
     required = {spec.key: spec.label for spec in specs if not spec.cap}
-    contents = fold(acts, proofs, kit.says(basis.rules) in ("no", "silent"), required)
-    found = joints(entry, specs, records, basis.rules, proofs, basis.rules_on, contents)
-    return FlareWorked(judged(found, records), found, proofs, contents)
+    contents = fold(acts, proofs, kit.head_evacuation(context.rules) in ("no", "silent"), required)
+    found = joints(entry, specs, records, context.rules, proofs, context.rules_on, contents)
+    return FlareStageResult(judged(found, records), found, proofs, contents)
 
 
 def placed(
@@ -227,9 +227,9 @@ def placed(
     ]
 
 
-def _leaks(basis: Basis) -> list[tuple[str, datetime]]:
+def _leaks(context: StageContext) -> list[tuple[str, datetime]]:
     """Where a leak was found, of the looks that the pressure test or a charged kit records."""
-    looks = basis.of_kind("leak-check")
+    looks = context.of_kind("leak-check")
     return [
         (str(getattr(look, "joint", "")), look.at)
         for look in looks

@@ -5,9 +5,9 @@ from datetime import datetime
 
 from fairline.core.call import Frozen
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.charge.stage import ChargeWorked
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.practice import Rules
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 
 
 class RunLabel(Frozen):
@@ -47,8 +47,8 @@ class UnitLabel(Frozen):
 
 def unit_label(
     rules: Rules,
-    routed: RouteWorked,
-    charged: ChargeWorked,
+    routed: RouteStageResult,
+    charged: ChargeStageResult,
     weighings: tuple[Weighing, ...],
     releases: tuple[Release, ...],
     open_ends: Collection[str] = (),
@@ -87,7 +87,7 @@ def unit_label(
     )
 
 
-def _ports(routed: RouteWorked, open_ends: Collection[str]) -> tuple[PortLabel, ...]:
+def _ports(routed: RouteStageResult, open_ends: Collection[str]) -> tuple[PortLabel, ...]:
     """Every port, in its order, of each thing that has more than one."""
     pipes, spare = routed.pipes, {p.key: p for p in routed.spare}
     found = []

@@ -10,17 +10,17 @@ from pydantic import Field
 
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.charge.stage import ChargeWorked
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
-from fairline.core.evacuate.lane import ACCEPTED
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.evacuate.circuit_group import ACCEPTED
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import digest, kind_of
 from fairline.core.proofs import Proofs
-from fairline.core.route.stage import RouteWorked
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.route.stage import RouteStageResult
+from fairline.core.stage import Stage, StageContext, StageResult
 
 TASKS = {
     "labels": "Label at the outdoor unit: length, added and total charge, date, company",
@@ -111,30 +111,34 @@ def called_otherwise(record: HandedOver, stages: dict[str, StageCall]) -> dict[s
 
 
 @dataclass(frozen=True, eq=False)
-class HandOverWorked(Worked):
+class HandOverStageResult(StageResult):
     """What goes on the label at the outdoor unit; ``now`` has digests of what ticks are for."""
 
     label: UnitLabel
     now: dict[str, str]
 
 
-def work(basis: Basis) -> HandOverWorked:
-    done = basis.all_before()
+def work(context: StageContext) -> HandOverStageResult:
+    done = context.all_before()
     calls = {name: worked.call for name, (_, worked) in done.items()}
     titles = {name: title for name, (title, _) in done.items()}
     label = unit_label(
-        basis.rules,
-        basis.of(RouteWorked),
-        basis.of(ChargeWorked),
-        basis.records(Weighing),
-        basis.records(Release),
-        {j.place.partition(".")[0] for j in basis.of(FlareWorked).joints if j.cap and not j.record},
+        context.rules,
+        context.of(RouteStageResult),
+        context.of(ChargeStageResult),
+        context.records(Weighing),
+        context.records(Release),
+        {
+            j.place.partition(".")[0]
+            for j in context.of(FlareStageResult).joints
+            if j.cap and not j.record
+        },
     )
-    if basis.contents.lost is not None:  # nobody knows what is in it
+    if context.contents.lost is not None:  # nobody knows what is in it
         label = label.model_copy(update={"added_kg": None, "total_kg": None})
-    now = {"labels": digest_of(label), "warranty": machines_of(basis.proofs)}
-    return HandOverWorked(
-        call=judge(basis.entry(HandOverEntry), calls, titles, now), label=label, now=now
+    now = {"labels": digest_of(label), "warranty": machines_of(context.proofs)}
+    return HandOverStageResult(
+        call=judge(context.entry(HandOverEntry), calls, titles, now), label=label, now=now
     )
 
 

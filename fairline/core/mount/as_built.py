@@ -1,7 +1,7 @@
 """What is looked at with the head on its wall: plate, hole, drain."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import against, answered, fault
+from fairline.core.check import check_choice, check_limit, fault_call
 from fairline.core.mount.wall import WallPlace, outlet
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -15,20 +15,20 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
     wants = head.plate_pitch or rules.school("plate_pitch").name
     words = {"level": "dead level", "slight": "pitched slightly to the drain"}
     other = "slight" if wants == "level" else "level"
-    differs = fault(
+    differs = fault_call(
         f"The plate is {words[other]}; it should be {words[wants]}.",
         "Set the plate again.",
         Verdict.WATCH if wants == "level" else Verdict.SHORT,
     )
-    off = fault(f"The plate is off; it should be {words[wants]}.", "Set the plate again.")
+    off = fault_call(f"The plate is off; it should be {words[wants]}.", "Set the plate again.")
     checks = [
-        answered(
+        check_choice(
             f"{zone}_looked",
             "Pipes and wires looked for",
             place.looked,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "Nobody has looked for pipes and wires.",
                     "Stop. Detector first, circuit off, then the pilot.",
                     Verdict.STOP,
@@ -36,7 +36,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
             },
             "Look for pipes and wires with a detector before the drill goes in.",
         ),
-        answered(
+        check_choice(
             f"{zone}_plate",
             "Mounting plate",
             place.plate,
@@ -45,7 +45,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
             f"Set the plate {words[wants]}.",
         ),
         *_hole_size(zone, place, rules),
-        against(
+        check_limit(
             f"{zone}_hole_fall",
             "Fall of the hole to the outside",
             place.hole_fall_m,
@@ -54,13 +54,13 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
             "min",
             "Drill it again with the outside lower: water runs back indoors.",
         ),
-        answered(
+        check_choice(
             f"{zone}_drain",
             "Drain at the bottom of the bundle",
             place.drain_low,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "The drain is not at the bottom of the bundle.",
                     "Turn the bundle: drain below, tubes in the middle, cable on top.",
                 )
@@ -69,13 +69,13 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
         ),
     ]
     checks.append(
-        answered(
+        check_choice(
             f"{zone}_cable",
             "Cable fed into the head",
             place.cable_fed,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "The head hangs and its cable is not in it.",
                     "Take the head off its plate, feed the cable in, hang it again.",
                 )
@@ -86,7 +86,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
     way_out = outlet(place, head)
     side = "left" if way_out and (way_out.x_m or 0.0) < 0 else "right"
     if place.drain_side and way_out and way_out.x_m and place.drain_side != side:
-        call = fault(
+        call = fault_call(
             f"The drain leaves at the {place.drain_side}, the hole is at the {side}.",
             "Move the drain hose to the hole's side and the plug to the other.",
             Verdict.WATCH,
@@ -99,7 +99,7 @@ def _hole_size(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
     size = rules.limit("hole_size")
     key = f"{zone}_hole_size"
     if place.hole_m is None or size is None:
-        return [against(key, "Hole", place.hole_m, size, "small", "min", "")]
+        return [check_limit(key, "Hole", place.hole_m, size, "small", "min", "")]
     off = place.hole_m - size.value
     text = (
         f"The hole is {both(place.hole_m, 'small')}, the sheet wants {both(size.value, 'small')}."
@@ -107,9 +107,9 @@ def _hole_size(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
     if abs(off) <= HOLE_TOLERANCE_M:
         call = Call(verdict=Verdict.HOLDS, because=text)
     elif off < 0:
-        call = fault(text, "Enlarge the hole to the sheet's size.")
+        call = fault_call(text, "Enlarge the hole to the sheet's size.")
     else:
-        call = fault(
+        call = fault_call(
             text, "Sleeve it and seal it well: it is larger than it needs to be.", Verdict.WATCH
         )
     return [

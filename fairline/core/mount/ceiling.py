@@ -13,7 +13,7 @@ from fairline.core.calc.ceiling_position import (
     ceiling_position,
 )
 from fairline.core.call import Answer, Call, Check, Verdict
-from fairline.core.check import against, answered, fault
+from fairline.core.check import check_choice, check_limit, fault_call
 from fairline.core.entry import (
     DistanceM,
     Entry,
@@ -182,7 +182,7 @@ def _checks(
     if answer is not None:
         limit = rules.limit("head_left")
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_clear",
                 "Clear to walls and things",
                 answer.result.clear_m,
@@ -194,7 +194,7 @@ def _checks(
         )
     if (low := rules.limit("ceiling_low")) is not None:
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_ceiling_low",
                 "Ceiling above the floor",
                 place.ceiling_m,
@@ -206,7 +206,7 @@ def _checks(
         )
     if (high := rules.limit("ceiling_high")) is not None:
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_ceiling_high",
                 "Ceiling above the floor",
                 place.ceiling_m,
@@ -217,7 +217,7 @@ def _checks(
             )
         )
     checks.append(
-        against(
+        check_limit(
             f"{zone}_void",
             "Void above the ceiling",
             place.void_m,
@@ -228,7 +228,7 @@ def _checks(
         )
     )
     checks.append(
-        against(
+        check_limit(
             f"{zone}_hatch",
             "Service hatch beside the piping",
             place.hatch_m,
@@ -240,7 +240,7 @@ def _checks(
     )
     if head.pump_lift_m is not None or place.pump_lift_m is not None:
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_pump_lift",
                 "Lift of the condensate pump",
                 place.pump_lift_m,
@@ -251,7 +251,7 @@ def _checks(
             )
         )
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_pump_run",
                 "From the outlet to the lift",
                 place.pump_run_m,
@@ -262,13 +262,13 @@ def _checks(
             )
         )
     checks += [
-        answered(
+        check_choice(
             f"{zone}_looked",
             "Joists, pipes and wires looked for",
             place.looked,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "Nobody has looked above the ceiling.",
                     "Stop. Look before the saw goes in.",
                     Verdict.STOP,
@@ -276,26 +276,26 @@ def _checks(
             },
             "Look above the ceiling before the saw goes in.",
         ),
-        answered(
+        check_choice(
             f"{zone}_level",
             "Dead level",
             place.level,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "The head is not level: a tilt fools the float switch.",
                     "Level it on its four hangers.",
                 )
             },
             "Put a level on it, both ways.",
         ),
-        answered(
+        check_choice(
             f"{zone}_drain",
             "Drain test",
             place.drain_test,
             ("ran",),
             {
-                "stood": fault(
+                "stood": fault_call(
                     "Water stood, or came back.",
                     "Find the dip or the lift, mend it, and pour again.",
                 )

@@ -19,7 +19,7 @@ from fairline.core.mount.yard import YARD, YardPlace, rail
 from fairline.core.parts import OUTDOOR
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 
 InRoom = TypeVar("InRoom", WallPlace, CeilingPlace)
@@ -69,20 +69,20 @@ AnyPlaced = Placed[Any, Any]
 
 
 @dataclass(frozen=True, eq=False)
-class MountWorked(Worked):
+class MountStageResult(StageResult):
     """Every place worked out, by its part (``walls.A``, ``outdoor``), and the setting-out cards."""
 
     places: dict[str, AnyPlaced]
     cards: tuple[Card, ...]
 
 
-def work(basis: Basis) -> MountWorked:
-    entry, survey, rules = basis.entry(MountEntry), basis.entry(SurveyEntry), basis.rules
-    equipment = basis.equipment
+def work(context: StageContext) -> MountStageResult:
+    entry, survey, rules = context.entry(MountEntry), context.entry(SurveyEntry), context.rules
+    equipment = context.equipment
     places = places_of(
-        entry, survey, equipment, lambda place: basis.rules_since(equipment.machine(place))
+        entry, survey, equipment, lambda place: context.rules_since(equipment.machine(place))
     )
-    return MountWorked(
+    return MountStageResult(
         call=judged(entry, survey, rules, places),
         places={p.part: p for p in places},
         cards=tuple(cards(entry, equipment, rules, places)),

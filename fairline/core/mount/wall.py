@@ -28,6 +28,7 @@ from fairline.core.entry import (
     YesNo,
     blank,
 )
+from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import SLACK_M, with_nearest
 from fairline.core.mount.stud import STUD_M, SpacingM, Stud, stud_centres
 from fairline.core.practice import Rules
@@ -109,60 +110,66 @@ def request(
     place: WallPlace, head: Head, rules: Rules, slack_m: float = 0.0, way_out: Outlet | None = None
 ) -> HeadPositionRequest | None:
     """The wall as the computation wants it; None while a size or the place is not known."""
-    if None in (place.width_m, place.ceiling_m, place.x_m, place.y_m):
+    if place.x_m is None or place.y_m is None:
         return None
     if not (head.width_m and head.height_m and place.width_m and place.ceiling_m):
         return None
-    chosen = way_out or outlet(place, head)
-    size = rules.value("hole_size")
-    hole = None
-    if chosen and chosen.way == "back" and size:
-        x, y = head.from_mark(chosen.x_m, chosen.y_m)
-        hole = WallHole(
-            x_m=x,
-            y_m=y,
-            diameter_m=place.hole_m or size,
-            fall_m=max(rules.value("hole_fall") or 0.0, place.hole_fall_m or 0.0),
-            stud_margin_m=(rules.value("hole_stud") or 0.0) + slack_m,
-            service_margin_m=(rules.value("hole_service") or 0.0) + slack_m,
-        )
     screws = [head.from_mark(s.x_m, s.y_m) for s in head.screws]
     studs = place.stud_list()
-    must = 0
-    if len(screws) >= 2 and len(studs) >= 1 and not anchors_do(place, head, rules):
-        must = 2
+    held = len(screws) >= 2 and len(studs) >= 1 and not anchors_do(place, head, rules)
+
+    def limit_m(name: LimitName, slack: float = slack_m) -> float:
+        return (rules.value(name) or 0.0) + slack
+
     return HeadPositionRequest(
         wall_width_m=place.width_m,
         ceiling_m=place.ceiling_m,
         studs_m=studs,
         stud_width_m=place.stud_width_m or STUD_M,
-        items=[
-            WallItem(
-                id=f"the {t.kind} ({n})",
-                way=WAYS[t.kind],
-                x_m=t.x_m or 0.0,
-                y_m=t.y_m or 0.0,
-                width_m=t.width_m or 1.0,
-                height_m=t.height_m or 1.0,
-            )
-            for n, t in enumerate(place.things, 1)
-            if t.whole
-        ],
-        head=HeadBody(
-            width_m=head.width_m, height_m=head.height_m, x_m=place.x_m or 0.0, y_m=place.y_m or 0.0
-        ),
+        items=[_item(t, n) for n, t in enumerate(place.things, 1) if t.whole],
+        head=HeadBody(width_m=head.width_m, height_m=head.height_m, x_m=place.x_m, y_m=place.y_m),
         clear=HeadClear(
-            left_m=(rules.value("head_left") or 0.0) + slack_m,
-            right_m=(rules.value("head_right") or 0.0) + slack_m,
-            above_m=(rules.value("head_ceiling") or 0.0) + slack_m,
-            below_m=(rules.value("head_below") or 0.0) + slack_m,
+            left_m=limit_m("head_left"),
+            right_m=limit_m("head_right"),
+            above_m=limit_m("head_ceiling"),
+            below_m=limit_m("head_below"),
             low_m=_low(place, head, rules) + slack_m,
             high_m=_high(head, rules),
         ),
-        hole=hole,
+        hole=_hole(place, head, rules, slack_m, way_out or outlet(place, head)),
         screws=[PlatePoint(x_m=x, y_m=y) for x, y in screws],
-        screw_margin_m=rules.value("hole_service") or 0.0,
-        in_studs=must,
+        screw_margin_m=limit_m("hole_service", 0.0),
+        in_studs=2 if held else 0,
+    )
+
+
+def _item(thing: WallThing, number: int) -> WallItem:
+    """What hangs on the wall or stands in it, as the computation wants it."""
+    return WallItem(
+        id=f"the {thing.kind} ({number})",
+        way=WAYS[thing.kind],
+        x_m=thing.x_m or 0.0,
+        y_m=thing.y_m or 0.0,
+        width_m=thing.width_m or 1.0,
+        height_m=thing.height_m or 1.0,
+    )
+
+
+def _hole(
+    place: WallPlace, head: Head, rules: Rules, slack_m: float, way_out: Outlet | None
+) -> WallHole | None:
+    """The hole behind the head; None where the lines leave it at a side."""
+    size = rules.value("hole_size")
+    if way_out is None or way_out.way != "back" or not size:
+        return None
+    x, y = head.from_mark(way_out.x_m, way_out.y_m)
+    return WallHole(
+        x_m=x,
+        y_m=y,
+        diameter_m=place.hole_m or size,
+        fall_m=max(rules.value("hole_fall") or 0.0, place.hole_fall_m or 0.0),
+        stud_margin_m=(rules.value("hole_stud") or 0.0) + slack_m,
+        service_margin_m=(rules.value("hole_service") or 0.0) + slack_m,
     )
 
 

@@ -3,7 +3,7 @@
 from fairline.core.calc.fastener_load import fastener_load
 from fairline.core.calc.head_position import HeadPositionRequest, HeadPositionResult
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
-from fairline.core.check import against, begins, fault
+from fairline.core.check import capitalized, check_limit, fault_call
 from fairline.core.mount.as_built import as_built
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import Placed
@@ -59,7 +59,7 @@ def _checks(
         others = ()
     hole_fix = fix + (f" Or take the outlet {others[0]}." if others else "")
     checks = [
-        against(
+        check_limit(
             f"{zone}_head_left",
             "Clear at the head's left",
             m.clear_left_m,
@@ -68,7 +68,7 @@ def _checks(
             "min",
             fix,
         ),
-        against(
+        check_limit(
             f"{zone}_head_right",
             "Clear at the head's right",
             m.clear_right_m,
@@ -77,7 +77,7 @@ def _checks(
             "min",
             fix,
         ),
-        against(
+        check_limit(
             f"{zone}_head_ceiling",
             "Clear above the head",
             m.clear_above_m,
@@ -90,7 +90,7 @@ def _checks(
     ]
     if below := rules.limit("head_below"):
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_head_below",
                 "Clear below the head",
                 m.clear_below_m,
@@ -145,7 +145,7 @@ def _found(id: str, label: str, because: str, do_next: str, stop: bool = False) 
     return Check(
         id=id,
         label=label,
-        call=fault(because, do_next, Verdict.STOP if stop else Verdict.SHORT),
+        call=fault_call(because, do_next, Verdict.STOP if stop else Verdict.SHORT),
     )
 
 
@@ -163,8 +163,8 @@ def _height(zone: str, place: WallPlace, head: Head, rules: Rules) -> Check:
             id=f"{zone}_height", label=label, call=call, value=value, unit="m", kind="length"
         )
     if value is not None and high is not None and value > high.value + 1e-6:
-        return against(f"{zone}_height", label, value, high, "length", "max", "Lower the head.")
-    check = against(
+        return check_limit(f"{zone}_height", label, value, high, "length", "max", "Lower the head.")
+    check = check_limit(
         f"{zone}_height",
         label,
         value,
@@ -174,7 +174,7 @@ def _height(zone: str, place: WallPlace, head: Head, rules: Rules) -> Check:
         "Raise the head, take a floor console, or write down why it stays low.",
     )
     if check.call.verdict is Verdict.SHORT and place.low_reason:
-        call = fault(
+        call = fault_call(
             f"{check.call.because} It stays low: {place.low_reason}",
             "Keep everything out of its front and split the vanes left and right.",
             Verdict.WATCH,
@@ -187,7 +187,7 @@ def _front(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
     checks = []
     if limit := rules.limit("head_front"):
         checks.append(
-            against(
+            check_limit(
                 f"{zone}_front",
                 "Free room in front",
                 place.front_m,
@@ -199,7 +199,7 @@ def _front(zone: str, place: WallPlace, rules: Rules) -> list[Check]:
         )
     throw = rules.limit("throw")
     if throw is not None and place.front_m is not None and place.front_m > throw.value:
-        call = fault(
+        call = fault_call(
             f"The room goes on for {both(place.front_m, 'length')}, the air reaches "
             f"{both(throw.value, 'length')}.",
             "Look whether the far end is served: hang it higher, or on the long wall.",
@@ -233,7 +233,7 @@ def _hole(
     checks = []
     if way_out.way == "back":
         if m.hole_stud_m is not None and m.hole_stud_m < -1e-6:
-            into = fault(f"The hole cuts {both(-m.hole_stud_m, 'small')} into a stud.", fix)
+            into = fault_call(f"The hole cuts {both(-m.hole_stud_m, 'small')} into a stud.", fix)
             checks.append(
                 Check(
                     id=f"{zone}_hole_stud",
@@ -248,7 +248,7 @@ def _hole(
             )
         elif m.hole_stud_m is not None:
             checks.append(
-                against(
+                check_limit(
                     f"{zone}_hole_stud",
                     "Hole to the nearest stud",
                     m.hole_stud_m,
@@ -268,7 +268,7 @@ def _hole(
                 Check(id=f"{zone}_hole_stud", label="Hole to the nearest stud", call=wait)
             )
         if m.hole_service_m is not None:
-            near = against(
+            near = check_limit(
                 f"{zone}_hole_service",
                 "Hole to the nearest pipe or wire",
                 m.hole_service_m,
@@ -300,7 +300,7 @@ def _behind(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Check
         _found(
             f"{zone}_behind",
             "Behind the head",
-            f"{begins(words)} would not be behind the head: the sheet measures from "
+            f"{capitalized(words)} would not be behind the head: the sheet measures from "
             "another point of the plate.",
             "Hold the plate up, measure its mark, outlets and holes again, and mend the sheet.",
         )
@@ -351,7 +351,7 @@ def _screws(
                 id=key,
                 label=label,
                 call=answer.call.model_copy(
-                    update={"because": f"{begins(ones)} a stud; {answer.call.because}"}
+                    update={"because": f"{capitalized(ones)} a stud; {answer.call.because}"}
                 ),
                 value=answer.result.load_kg,
                 unit="kg",

@@ -4,7 +4,7 @@ from fairline.core.calc.fastener_load import FastenerLoadRequest, fastener_load
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
 from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
-from fairline.core.check import against, answered, begins, fault
+from fairline.core.check import capitalized, check_choice, check_limit, fault_call
 from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
@@ -51,21 +51,21 @@ def _checks(
     if survey.frost == "yes":
         checks.append(_frost(place, unit))
     checks += [
-        answered(
+        check_choice(
             "outdoor_level",
             "Outdoor unit level",
             place.level,
             ("yes",),
-            {"no": fault("The outdoor unit is not level.", "Shim it level.")},
+            {"no": fault_call("The outdoor unit is not level.", "Shim it level.")},
             "Put a level on the outdoor unit.",
         ),
-        answered(
+        check_choice(
             "anchored",
             "Anchored, rubber under all four feet",
             place.anchored,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "The outdoor unit is not anchored.", "Bolt it down on rubber at all four feet."
                 )
             },
@@ -107,8 +107,8 @@ def _around(
         ("intake", m.intake_vents, "blows into the unit's intake", fix),
     ):
         if names:
-            call = fault(begins(f"{' and '.join(names)} {words}."), do_next)
-            checks.append(Check(id=id, label=begins(names[0]), call=call))
+            call = fault_call(capitalized(f"{' and '.join(names)} {words}."), do_next)
+            checks.append(Check(id=id, label=capitalized(names[0]), call=call))
     return checks + _distances(place, rules, m, fix)
 
 
@@ -128,7 +128,7 @@ def _distances(place: YardPlace, rules: Rules, m: OutdoorPositionResult, fix: st
         value, limit = m.distances_m[key], rules.limit(names[way])
         label = f"To {key}"
         if limit is not None:
-            checks.append(against(f"far_{n}", label, value, limit, "length", "min", fix))
+            checks.append(check_limit(f"far_{n}", label, value, limit, "length", "min", fix))
         else:
             call = Call(
                 verdict=Verdict.WATCH,
@@ -146,7 +146,7 @@ def _bedrooms(place: YardPlace, survey: SurveyEntry) -> list[Check]:
     drawn = any(t.kind == "bedroom-window" for t in place.things)
     if survey.bedrooms_near != "yes" or drawn or place.bedroom_wall:
         return []
-    call = fault(
+    call = fault_call(
         "Bedrooms are near, and none is drawn.",
         "Draw their windows, and say whether a bedroom lies behind this wall.",
         Verdict.WATCH,
@@ -163,7 +163,7 @@ def _base(place: YardPlace, survey: SurveyEntry, rules: Rules) -> list[Check]:
     value = None if place.base_m is None else place.base_m - wet
     label = "Base above flood and snow" if wet > 0 else "Base above the ground"
     return [
-        against(
+        check_limit(
             "base",
             label,
             value,
@@ -179,7 +179,7 @@ def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules)
     allowed = unit.supports
     advice, who = _advice(survey, unit, rules)
     checks = [
-        answered(
+        check_choice(
             "support",
             "Stand of the outdoor unit",
             place.support,
@@ -190,24 +190,24 @@ def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules)
     ]
     call = None
     if place.support and allowed and place.support not in allowed:
-        call = fault(
+        call = fault_call(
             f"A {place.support} is not on the sheet's list: {', '.join(allowed)}.",
             f"Take a {allowed[0]}.",
         )
     elif place.support == "bracket" and place.bedroom_wall == "yes":
-        call = fault(
+        call = fault_call(
             "A bracket on a bedroom's wall carries its hum indoors.",
             "A pad is quieter here; else rubber at every fixing.",
             Verdict.WATCH,
         )
     elif place.support == "pad" and (survey.snow_m or 0.0) > 0:
-        call = fault(
+        call = fault_call(
             "A pad stands in the snow.",
             "A stand or a bracket keeps it clear; else a pad above the snow.",
             Verdict.WATCH,
         )
     elif place.support and place.support != advice and not place.notes:
-        call = fault(
+        call = fault_call(
             f"A {advice} by {who}; this is a {place.support}, and no note says why.",
             "Write down why, or take the other.",
             Verdict.WATCH,
@@ -326,7 +326,7 @@ def _lags_asked(place: YardPlace) -> Call | None:
             do_next=f"Enter {missing}.",
         )
     if (place.pulled or 0) >= (place.fasteners or 0) > 1:
-        return fault(
+        return fault_call(
             f"All {place.fasteners} lags cannot be the top row: those at the edge it turns about "
             "are not pulled.",
             "Count the top row only.",
@@ -371,17 +371,17 @@ def _lift(place: YardPlace, unit: Outdoor, rules: Rules) -> Check:
 def _frost(place: YardPlace, unit: Outdoor) -> Check:
     """A heat pump's melt water in frost: it must run out freely, and not where people walk."""
     bad = {
-        "plugged": fault(
+        "plugged": fault_call(
             "The base is plugged: melt water freezes into the coil.",
             "Take the plugs out; let it drip free under a stand.",
         ),
-        "hose": fault(
+        "hose": fault_call(
             "A drain hose freezes shut in frost.",
             "Leave the base open in frost, or heat hose and base.",
             Verdict.HOLDS if unit.frost_base == "heated" else Verdict.SHORT,
         ),
     }
-    return answered(
+    return check_choice(
         "frost_drain",
         "Melt water in frost",
         place.frost_drain,

@@ -2,7 +2,7 @@
 
 from fairline.core.calc.outdoor_position import OutdoorPositionResult
 from fairline.core.call import Call, Check, Limit, Verdict
-from fairline.core.check import against
+from fairline.core.check import check_limit
 from fairline.core.limit_list import LimitName
 from fairline.core.mount.yard import YardPlace
 from fairline.core.practice import Rules
@@ -37,7 +37,7 @@ def clear_checks(
                 Check(id=name, label=label, call=call, value=value, unit="m", kind="small")
             )
         elif value is not None:
-            checks.append(against(name, label, value, limit, "small", "min", fix))
+            checks.append(check_limit(name, label, value, limit, "small", "min", fix))
         elif limit is not None:
             checks.append(_nothing_drawn(name, label, reach.get(name), limit))
     return checks
@@ -107,4 +107,4 @@ def _above_a_top_discharge(
             do_next="The sheet must say: enter its clearance above.",
         )
         return Check(id=id, label=label, call=call, value=value, unit="m", kind="small")
-    return against(id, label, value, limit, "small", "min", fix)
+    return check_limit(id, label, value, limit, "small", "min", fix)

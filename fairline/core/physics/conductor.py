@@ -70,7 +70,11 @@ def _listed(sizes: tuple[float, ...]) -> str:
 
 
 def awg_of(size: str | None) -> int | None:
-    """The number of a gauge; None for a size in mm², and where none is said."""
+    """The number of an AWG size; None for a size in mm², and where none is said.
+
+    >>> awg_of("12 AWG"), awg_of("2.5 mm²")
+    (12, None)
+    """
     return int(size.split()[0]) if size and size.endswith("AWG") else None
 
 
@@ -93,13 +97,23 @@ def _table() -> dict[str, Any]:
 
 @cache
 def conductors() -> dict[int, Conductor]:
-    """By gauge, the smallest first."""
+    """Copper conductors by AWG number, the smallest first.
+
+    Ampacity in A from NEC table 310.16, ohms from chapter 9 table 8, both quoted from memory.
+
+    >>> conductors()[14].at_60_a, conductors()[14].kcmil
+    (15.0, 4.11)
+    """
     return {row["awg"]: Conductor.model_validate(row) for row in _table()["rows"]}
 
 
 @cache
 def standard_sizes_a() -> tuple[float, ...]:
-    """The standard ratings of breakers and fuses (NEC 240.6(A), from memory)."""
+    """The standard ratings of breakers and fuses in A, in order (NEC 240.6(A), quoted from memory).
+
+    >>> standard_sizes_a()[:4]
+    (10.0, 15.0, 20.0, 25.0)
+    """
     return tuple(float(a) for a in _table()["standard_a"])
 
 
@@ -139,9 +153,13 @@ def next_standard_a(at_least_a: float) -> float | None:
 
 
 def protecting_a(conductor: Conductor, ampacity_a: float) -> float:
-    """The largest breaker that protects a wire where no nameplate says otherwise.
+    """The largest breaker in A that protects a wire where no nameplate says otherwise.
 
-    A small conductor by 240.4(D); a larger one up to the next standard size, 240.4(B); from memory.
+    A small conductor by NEC 240.4(D), a larger one up to the next standard size by 240.4(B); both
+    quoted from memory. ``ampacity_a`` in A.
+
+    >>> protecting_a(conductors()[14], 20.0), protecting_a(conductors()[6], 55.0)
+    (15.0, 60.0)
     """
     if conductor.small_a is not None:
         return min(conductor.small_a, next_standard_a(ampacity_a) or ampacity_a)

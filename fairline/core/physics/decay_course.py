@@ -12,7 +12,7 @@ from fairline.core.physics.decay_shape import (
     MATERIAL_SHARE,
     MIN_READINGS,
     SETTLING_S,
-    Reading,
+    ShapeReading,
     read_shape,
 )
 
@@ -37,7 +37,7 @@ class Course(Frozen):
     highest: float
     puff: bool  # it was over the limit for a moment, and level before and after
     over_after: float | None  # first reading over the limit after the hold, s
-    reading: Reading
+    reading: ShapeReading
     few: bool
     few_fall: bool  # few readings, and they fall as a shut system does not
     rate: float | None
@@ -47,7 +47,16 @@ class Course(Frozen):
 
 
 def course(rule: DecayRule, resolution_pa: float, t: Floats, p: Floats, boils: float) -> Course:
-    """What the readings say of the hold and of the next one. Pa and s from closing."""
+    """What the readings say of the hold and of the next one.
+
+    ``t`` in s from closing, in order; ``p``, ``resolution_pa`` and ``boils`` (where water boils at
+    the coldest tube) in Pa, absolute.
+
+    >>> import numpy as np
+    >>> t = np.arange(0.0, 661.0, 60.0)
+    >>> course(DecayRule(max_pa=66.7, hold_s=600), 1.0, t, 30.0 + 0 * t, 2339.0).highest
+    30.0
+    """
     after = np.flatnonzero(t >= rule.hold_s * (1 - 1e-9))
     whole = len(after) > 0
     end = int(after[0]) if whole else len(t) - 1
@@ -105,7 +114,7 @@ def _puff(t: Floats, p: Floats) -> int:
 
 
 def _followed(
-    reading: Reading, rule: DecayRule, since: float, span: float, horizon: float
+    reading: ShapeReading, rule: DecayRule, since: float, span: float, horizon: float
 ) -> tuple[float | None, float | None, bool]:
     """Where the fitted course leads: its straight rate, when it passes the limit, whether soon.
 

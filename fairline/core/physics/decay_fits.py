@@ -67,7 +67,13 @@ class Fit(Frozen):
 
 
 def course_of(law: Law, t: Floats, tau: float | Floats) -> Floats:
-    """The law's own course, from nought: to one where it levels off or empties."""
+    """The law's own course at times ``t`` with the time constant ``tau``, both in s, from 0.
+
+    ``levelling`` 1 − e^(−t/τ) and ``emptying`` t/(t + τ) go to 1; ``slowing`` is ln(1 + t/τ).
+
+    >>> course_of("emptying", np.array([0.0, 10.0, 90.0]), 10.0).tolist()
+    [0.0, 0.5, 0.9]
+    """
     if law == "slowing":
         return np.asarray(np.log1p(t / tau))
     if law == "emptying":
@@ -76,7 +82,11 @@ def course_of(law: Law, t: Floats, tau: float | Floats) -> Floats:
 
 
 def binned(t: Floats, p: Floats, points: int = MAX_POINTS) -> tuple[Floats, Floats, Floats]:
-    """Means of equal spans of a long log, and how many readings each stands for."""
+    """A long log as means of equal spans: times, values, and how many readings each stands for.
+
+    >>> binned(np.arange(4.0), np.array([1.0, 3.0, 5.0, 7.0]), points=2)[1].tolist()
+    [2.0, 6.0]
+    """
     if len(t) <= points:
         return t, p, np.ones(len(t))
     edges = np.linspace(t[0], t[-1], points + 1)
@@ -89,9 +99,12 @@ def binned(t: Floats, p: Floats, points: int = MAX_POINTS) -> tuple[Floats, Floa
 
 
 def step_seen_pa(p: Floats) -> float:
-    """The step the gauge shows in, from its readings alone: the least gap between two levels.
+    """The step in Pa that the gauge shows in, from its readings alone: the least gap of two levels.
 
     0 where the readings do not come in steps of one size.
+
+    >>> step_seen_pa(np.array([30.0, 30.0, 32.5, 32.5, 30.0, 35.0] * 3))
+    2.5
     """
     levels = np.unique(p)
     if len(levels) < 2 or len(levels) > max(4, len(p) // 3):
@@ -104,10 +117,14 @@ def step_seen_pa(p: Floats) -> float:
 
 
 def noise_pa(t: Floats, p: Floats, resolution_pa: float) -> Floats:
-    """Standard deviation of each reading: a fixed part and a part in proportion to pressure.
+    """Standard deviation of each reading in Pa: a fixed part and a part in proportion to pressure.
 
-    Taken from how far each reading lies off the line through its neighbours, so that no
-    smooth rise counts as noise.
+    Taken from how far each reading lies off the line through its neighbours, so that no smooth rise
+    counts as noise. ``t`` in s, ``p`` in Pa.
+
+    >>> t = np.arange(0.0, 600.0, 10.0)
+    >>> bool(noise_pa(t, 30.0 + 0.01 * t, 0.0).max() < 0.01)
+    True
     """
     floor = np.full(len(p), max(resolution_pa / np.sqrt(12), 1e-4 * float(np.max(p)), 1e-6))
     if len(p) < 5:
@@ -130,7 +147,15 @@ def noise_pa(t: Floats, p: Floats, resolution_pa: float) -> Floats:
 
 
 def solve(columns: list[Floats], p: Floats, sigma: Floats) -> tuple[Floats, float, Floats]:
-    """Weighted least squares: coefficients, χ², and their variances."""
+    """Weighted least squares: coefficients, χ², and the variances of the coefficients.
+
+    ``columns``: the model's terms at each reading; ``p`` and ``sigma`` in Pa. Normal equations with
+    the Moore-Penrose inverse.
+
+    >>> t = np.array([0.0, 1.0, 2.0])
+    >>> solve([np.ones(3), t], 5.0 + 2.0 * t, np.ones(3))[0].round(6).tolist()
+    [5.0, 2.0]
+    """
     design = np.stack(columns, axis=1) / sigma[:, None]
     inverse = np.linalg.pinv(design.T @ design)
     found = inverse @ (design.T @ (p / sigma))
@@ -139,6 +164,14 @@ def solve(columns: list[Floats], p: Floats, sigma: Floats) -> tuple[Floats, floa
 
 
 def plain(t: Floats, p: Floats, sigma: Floats, rate: bool) -> Fit:
+    """The best level (p = a), or with ``rate`` the best straight line (p = a + b·t), as a ``Fit``.
+
+    Bayesian information criterion: χ² + k·ln n (Schwarz 1978, quoted from memory).
+
+    >>> t = np.arange(0.0, 60.0, 10.0)
+    >>> round(plain(t, 30.0 + 0.5 * t, np.ones(6), rate=True).rate, 6)
+    0.5
+    """
     columns = [np.ones(len(t)), t] if rate else [np.ones(len(t))]
     found, chi2, variance = solve(columns, p, sigma)
     return Fit(
@@ -150,7 +183,15 @@ def plain(t: Floats, p: Floats, sigma: Floats, rate: bool) -> Fit:
 
 
 def curved(t: Floats, p: Floats, sigma: Floats, rate: bool, law: Law) -> Fit:
-    """The best curve that slows down, with or without a straight part; τ by a narrowing search."""
+    """The best curve of a law that slows down, with or without a straight part.
+
+    The time constant τ is found by a narrowing search, from a 300th of the span to three spans.
+
+    >>> t = np.arange(0.0, 900.0, 10.0)
+    >>> p = 30.0 + 20.0 * (1 - np.exp(-t / 120.0))
+    >>> round(curved(t, p, np.ones(90), False, "levelling").step)
+    20
+    """
     span = float(t[-1])
     # A gas that slows as 1/t is seen to slow only where τ is no longer than the readings reach.
     longest = span if law == "slowing" else 3 * span
@@ -195,7 +236,15 @@ def _best_of(t: Floats, p: Floats, sigma: Floats, rate: bool, law: Law, taus: Fl
 
 
 def disturbed(t: Floats, p: Floats, sigma: Floats) -> Iterator[Fit]:
-    """Flat and straight courses with a sensor's step, or a spike that decays, put on them."""
+    """Level and straight courses with a sensor's step, or a spike that decays, put on them.
+
+    Steps up to 10 Pa and spikes up to 27 Pa, at 50 moments of the span.
+
+    >>> t = np.arange(0.0, 600.0, 10.0)
+    >>> p = 30.0 + 5.0 * (t >= 300.0)
+    >>> round(min(disturbed(t, p, np.ones(60)), key=lambda fit: fit.bic).jump, 1)
+    5.0
+    """
     ones, span, penalty = np.ones(len(t)), float(t[-1]), float(np.log(len(t)))
     for at in np.linspace(0.0, 0.97, 50) * span:
         after = (t >= at).astype(float)

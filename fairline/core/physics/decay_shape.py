@@ -69,7 +69,7 @@ MEANING = {  # shapes that ask for the same
 }
 
 
-class Late(Frozen):
+class LateTrend(Frozen):
     """The last half of the readings as a straight line: level in Pa at the end, slope in Pa/s."""
 
     level: float
@@ -81,7 +81,7 @@ class Late(Frozen):
         return self.level + max(0.0, self.slope + SIGMAS * self.slope_error) * ahead_s
 
 
-class Reading(Frozen):
+class ShapeReading(Frozen):
     """What the shape of a decay says; ``fit`` is the curve chosen, for the chart.
 
     Where it is ``undecided``, ``nearest`` is what the chosen curve would mean, and ``besides`` what
@@ -93,7 +93,7 @@ class Reading(Frozen):
     besides: Shape | None = None
     fit: Fit | None = None
     certainty: float | None = None
-    late: Late | None = None
+    late: LateTrend | None = None
     others: tuple[Fit, ...] = ()  # curves nearly as good as the chosen one
     told: bool = False  # the chosen curve runs through the readings as their noise allows
     straight: bool = False  # the rise is certainly straight: its slope does not fall
@@ -103,7 +103,7 @@ class Reading(Frozen):
     wander: float = 0.0  # Pa: what the curve leaves of the means of twelfths
 
 
-def _late(t: Floats, p: Floats, sigma: Floats, step_pa: float) -> Late:
+def _late(t: Floats, p: Floats, sigma: Floats, step_pa: float) -> LateTrend:
     """The last half of the readings as a line, deaf to single spikes (Huber's weights)."""
     half = t >= t[-1] / 2
     if np.count_nonzero(half) < 3:
@@ -120,7 +120,7 @@ def _late(t: Floats, p: Floats, sigma: Floats, step_pa: float) -> Late:
     # What a gauge's steps hide can lean one way over the whole half.
     hidden = step_pa / 2 / max(float(x[-1] - x[0]), 1.0)
     error = scale * float(np.sqrt(variance[1]))
-    return Late(level=float(found[0]), slope=float(found[1]), slope_error=error + hidden)
+    return LateTrend(level=float(found[0]), slope=float(found[1]), slope_error=error + hidden)
 
 
 def _ends_straight(t: Floats, p: Floats, sigma: Floats) -> bool:
@@ -153,77 +153,46 @@ def read_shape(
     limit_pa: float,
     resolution_pa: float = 0.0,
     saturation_pa: float | None = None,
-) -> Reading:
-    """Tell the shapes of a decay apart. ``times_s`` rises; pressures are absolute, in Pa.
+) -> ShapeReading:
+    """The shape of a decay: leak, water, both, gas given off, ice, steady, not isolated.
 
-    ``saturation_pa``: of water at the tube's temperature; nothing over it is called water.
+    ``times_s`` rises; pressures are absolute, in Pa. ``saturation_pa``: of water at the tube's
+    temperature; nothing over it is called water. Under 8 readings or 60 s it is ``undecided``.
+
+    >>> t = np.arange(0.0, 1200.0, 10.0)
+    >>> read_shape(t, 30.0 + 0.1 * t, 66.7).shape, read_shape(t, 30.0 + 0 * t, 66.7).shape
+    ('leak', 'steady')
     """
     t, p = times_s - times_s[0], pressures_pa
     span = float(t[-1])
     if len(t) < MIN_READINGS or span < MIN_SPAN_S:
-        return Reading(shape="undecided")
+        return ShapeReading(shape="undecided")
     step_pa = max(resolution_pa, step_seen_pa(p))
     sigma = noise_pa(t, p, step_pa)
-    mean_t, mean_p, count = binned(t, p)
-    # Steps of the gauge do not average out as noise does where the course stands still.
-    mean_sigma = np.interp(mean_t, t, sigma) / np.sqrt(count)
-    mean_sigma = np.maximum(
-        mean_sigma, step_pa / np.sqrt(12) / np.sqrt(np.maximum(count, 1)) ** 0.5
-    )
-    late = _late(mean_t, mean_p, mean_sigma, step_pa)
-    flat = plain(mean_t, mean_p, mean_sigma, rate=False)
-    line = plain(mean_t, mean_p, mean_sigma, rate=True)
-    laws: tuple[Law, ...] = tuple(law for law in get_args(Law) if law)
-    fits = [
-        flat,
-        line,
-        *(curved(mean_t, mean_p, mean_sigma, rate, law) for rate in (False, True) for law in laws),
-    ]
-    best = flat
-    for candidate in fits[1:]:
-        if candidate.bic < best.bic - BETTER_BIC:
-            best = candidate
-    if best.bic > BAD_FIT * len(mean_t):
-        knocked = min(disturbed(mean_t, mean_p, mean_sigma), key=lambda f: f.bic, default=best)
-        if knocked.bic < best.bic - 2 * BETTER_BIC:
-            best = knocked
-            fits.append(knocked)
-    material = MATERIAL_SHARE * limit_pa
-    if _falls(mean_t, mean_p, mean_sigma, best, step_pa) or _slopes_down(
-        mean_t, mean_p, line, best
-    ):
-        return Reading(
+    means = _means(t, p, sigma, step_pa)
+    fits, best = _best_of(*means)
+    late = _late(*means, step_pa)
+    line = fits[1]
+    if _falls(*means, best, step_pa) or _slopes_down(means[0], means[1], line, best):
+        return ShapeReading(
             shape="not_isolated", nearest="not_isolated", fit=line, late=late, certainty=0.95
         )
-    settled = min(SETTLING_S, SETTLING_SHARE * span)
-    ratio, doubt = _slope_ratio(mean_t, mean_p, mean_sigma, settled)
-    straight = best.rate > 0 and ratio - SIGMAS * doubt > STRAIGHT_RATIO
-    # A line that no curve betters, and that certainly rises, is straight as far as one can tell.
-    certain = CERTAIN_SIGMAS * best.rate_error
-    straight = straight or (not best.law and not best.jump and best.rate > 2 * certain > 0)
-    steepens = bool(best.rate > 0 and ratio - SIGMAS * doubt > STEEPENS)
-    straight = straight and not steepens
-    nearest = _name(best, span, limit_pa, material, saturation_pa)
+    ratio, doubt = _slope_ratio(*means, min(SETTLING_S, SETTLING_SHARE * span))
+    least = ratio - SIGMAS * doubt
+    steepens = bool(best.rate > 0 and least > STEEPENS)
+    straight = _is_straight(best, least) and not steepens
+
+    def name(fit: Fit) -> Shape:
+        return _name(fit, span, limit_pa, MATERIAL_SHARE * limit_pa, saturation_pa)
+
+    nearest = name(best)
     if steepens and MEANING[nearest] == "leak":
         nearest = "ice"
-    named = [(f.bic, _name(f, span, limit_pa, material, saturation_pa)) for f in fits]
-    other = [(bic, name) for bic, name in named if MEANING[name] != MEANING[nearest]]
-    behind, besides = min(other, default=(NO_FIT, None))
-    behind -= best.bic
-    certainty = 1 / (1 + float(np.exp(-min(max(behind, -60.0), 60.0) / 2)))
+    certainty, besides = _certainty(best, nearest, [(f.bic, name(f)) for f in fits])
+    warming = nearest == "leak_and_moisture" and _warms(means, span, best, saturation_pa)
+    fitting = best.bic <= BAD_FIT * len(means[0])
     wander, restless = _unrest(t, p, sigma, best)
-    # Water that cooled as it boiled warms again, and its rise goes on as beside a leak; and what
-    # has not begun to level off by the end does not show how much of it is straight.
-    boils = saturation_pa is not None and float(mean_p[-1]) <= 1.1 * saturation_pa
-    warming = (nearest == "leak_and_moisture" and boils) and (
-        best.tau > span or not _ends_straight(mean_t, mean_p, mean_sigma)
-    )
-    near = (
-        ()
-        if best.bic > BAD_FIT * len(mean_t)
-        else tuple(f for f in fits if f is not best and f.bic < best.bic + NEARLY_BIC)
-    )
-    return Reading(
+    return ShapeReading(
         shape="undecided" if certainty < CERTAIN or warming or steepens else nearest,
         nearest=nearest,
         besides="moisture" if warming else besides,
@@ -231,13 +200,74 @@ def read_shape(
         certainty=min(certainty, EVEN) if warming else certainty,
         late=late,
         straight=straight,
-        surely_straight=straight and ratio - SIGMAS * doubt > SURELY_STRAIGHT,
+        surely_straight=straight and least > SURELY_STRAIGHT,
         steepens=steepens,
-        others=near,
-        told=best.bic <= BAD_FIT * len(mean_t),
+        others=_near(best, fits) if fitting else (),
+        told=fitting,
         restless=restless,
         wander=wander,
     )
+
+
+def _means(t: Floats, p: Floats, sigma: Floats, step_pa: float) -> tuple[Floats, Floats, Floats]:
+    """A long log as means of equal spans: times, pressures, their standard deviations."""
+    mean_t, mean_p, count = binned(t, p)
+    white = np.interp(mean_t, t, sigma) / np.sqrt(count)
+    # Steps of the gauge do not average out as noise does where the course stands still.
+    steps = step_pa / np.sqrt(12) / np.sqrt(np.maximum(count, 1)) ** 0.5
+    return mean_t, mean_p, np.maximum(white, steps)
+
+
+def _best_of(t: Floats, p: Floats, sigma: Floats) -> tuple[list[Fit], Fit]:
+    """Every curve fitted, level and line first, and the best: a simpler one unless surely worse."""
+    fits = [plain(t, p, sigma, rate=False), plain(t, p, sigma, rate=True)]
+    laws: tuple[Law, ...] = tuple(law for law in get_args(Law) if law)
+    fits += [curved(t, p, sigma, rate, law) for rate in (False, True) for law in laws]
+    best = fits[0]
+    for candidate in fits[1:]:
+        if candidate.bic < best.bic - BETTER_BIC:
+            best = candidate
+    if best.bic > BAD_FIT * len(t):
+        knocked = min(disturbed(t, p, sigma), key=lambda f: f.bic, default=best)
+        if knocked.bic < best.bic - 2 * BETTER_BIC:
+            best = knocked
+            fits.append(knocked)
+    return fits, best
+
+
+def _is_straight(best: Fit, least_ratio: float) -> bool:
+    """Whether a rise goes on as it began, or is a certain line that no curve betters."""
+    if best.rate > 0 and least_ratio > STRAIGHT_RATIO:
+        return True
+    certain = CERTAIN_SIGMAS * best.rate_error
+    return not best.law and not best.jump and best.rate > 2 * certain > 0
+
+
+def _certainty(
+    best: Fit, nearest: Shape, named: list[tuple[float, Shape]]
+) -> tuple[float, Shape | None]:
+    """How sure the meaning of the best curve is (0 to 1), and the best shape of another meaning."""
+    other = [(bic, shape) for bic, shape in named if MEANING[shape] != MEANING[nearest]]
+    bic, besides = min(other, default=(NO_FIT, None))
+    behind = min(max(bic - best.bic, -60.0), 60.0)
+    return 1 / (1 + float(np.exp(-behind / 2))), besides
+
+
+def _warms(
+    means: tuple[Floats, Floats, Floats], span_s: float, best: Fit, saturation_pa: float | None
+) -> bool:
+    """Whether a leak beside water is not settled: the readings do not show how much is straight.
+
+    Water that cooled as it boiled warms again, and its rise goes on as beside a leak.
+    """
+    if saturation_pa is None or float(means[1][-1]) > 1.1 * saturation_pa:
+        return False
+    return best.tau > span_s or not _ends_straight(*means)
+
+
+def _near(best: Fit, fits: list[Fit]) -> tuple[Fit, ...]:
+    """The other curves that are nearly as good: they are followed into the next hold too."""
+    return tuple(f for f in fits if f is not best and f.bic < best.bic + NEARLY_BIC)
 
 
 def _unrest(t: Floats, p: Floats, sigma: Floats, best: Fit) -> tuple[float, bool]:

@@ -97,7 +97,14 @@ def uncertainty_pa(
 
 
 def losses_pa(gauge_pa: Floats, pipe_c: Floats, atmosphere_pa: float, since: int = 0) -> Floats:
-    """How far each reading lies below what real nitrogen sealed in at one of them would show."""
+    """How far each reading lies below what nitrogen sealed in at one of them would show, in Pa.
+
+    ``gauge_pa`` gauge, ``pipe_c`` of the pipe, ``since`` the number of the reading
+    it is compared with (``nitrogen.pressure_pa`` at the density of that reading).
+
+    >>> losses_pa(np.array([2.0e6, 1.9e6]), np.array([20.0, 20.0]), 101_325.0).round().tolist()
+    [-0.0, 100000.0]
+    """
     density = density_mol_m3(
         float(gauge_pa[since]) + atmosphere_pa, float(pipe_c[since]) + ZERO_C_K
     )
@@ -115,7 +122,15 @@ def sigmas(count: int) -> float:
 
 
 def hold_course(t: Floats, gauge_pa: Floats, pipe_c: Floats, by: Instruments) -> HoldCourse:
-    """Where a hold counts from and whether it fell. Times in s, in order; gauge Pa; pipe °C."""
+    """Which reading a hold counts from, and whether it fell more than its doubt explains.
+
+    ``t`` in s, in order; ``gauge_pa`` gauge, in Pa; ``pipe_c`` in °C.
+
+    >>> t, gauge = np.array([0.0, 600.0, 1200.0]), np.array([2.0e6, 2.0e6, 1.9e6])
+    >>> by = Instruments(atmosphere_pa=101_325.0, resolution_pa=6895.0, thermometer_k=0.5)
+    >>> round(hold_course(t, gauge, np.full(3, 20.0), by).fall.by_pa)
+    100000
+    """
     base = _settled(t, gauge_pa, pipe_c, by)
     first_s = float(t[0])
     t, gauge, pipe = t[base:], gauge_pa[base:], pipe_c[base:]

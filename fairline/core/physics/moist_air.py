@@ -6,7 +6,11 @@ from types import ModuleType
 
 @cache
 def psychrometrics() -> ModuleType:
-    """PsychroLib in SI: ASHRAE Handbook—Fundamentals ch. 1, psychrometrics."""
+    """PsychroLib in SI units: ASHRAE Handbook—Fundamentals ch. 1, psychrometrics.
+
+    >>> round(psychrometrics().GetHumRatioFromRelHum(26.0, 0.5, 101_325.0), 4)
+    0.0105
+    """
     import psychrolib
 
     psychrolib.SetUnitSystem(psychrolib.SI)

@@ -13,13 +13,23 @@ SIZE_TOLERANCE_MM = 0.1  # the one tolerance within which two diameters are the 
 
 
 def same_size(a_mm: float, b_mm: float) -> bool:
-    """Whether two outside diameters name the same tube: 7.94 and 8 mm do, 6.35 and 6.5 do not."""
+    """Whether two outside diameters in mm name the same tube: they differ by 0.1 mm at most.
+
+    >>> same_size(7.94, 8.0), same_size(6.35, 6.5)
+    (True, False)
+    """
     return abs(a_mm - b_mm) <= SIZE_TOLERANCE_MM + 1e-9
 
 
 @cache
 def table(name: str) -> dict[str, Any]:
-    """A committed reference table (``tables/NAME.json``); each names its source."""
+    """A committed reference table (``tables/NAME.json``); each names its source.
+
+    Raises FileNotFoundError where there is none of that name.
+
+    >>> len(table("tube")["rows"])
+    6
+    """
     content: dict[str, Any] = loads(
         (files("fairline.core") / "tables" / f"{name}.json").read_text("utf-8")
     )
@@ -45,25 +55,42 @@ class Tube(Frozen):
 
 @cache
 def tubes() -> tuple[Tube, ...]:
+    """The nominal sizes of soft copper tube, the smallest first (ASTM B280, quoted from memory).
+
+    >>> [tube.label for tube in tubes()][:3]
+    ['1/4', '3/8', '1/2']
+    """
     return tuple(Tube(**row) for row in table("tube")["rows"])
 
 
 def tube_at(od_mm: float) -> Tube | None:
-    """The nominal size within 0.1 mm of ``od_mm``, or None."""
+    """The nominal size within 0.1 mm of an outside diameter in mm; None where there is none.
+
+    >>> tube_at(9.5).label, tube_at(10.0)
+    ('3/8', None)
+    """
     near = min(tubes(), key=lambda t: abs(t.od_mm - od_mm))
     return near if same_size(near.od_mm, od_mm) else None
 
 
 def size_label(od_mm: float) -> str:
-    """How the size is spoken: ``1/4 in (6.35 mm)``; a metric size where it is no inch size."""
+    """A tube size in words, from its outside diameter in mm; a metric one where no inch size fits.
+
+    >>> size_label(6.35), size_label(10.0)
+    ('1/4 in (6.35 mm)', '10 mm')
+    """
     tube = tube_at(od_mm)
     return f"{tube.label} in ({tube.od_mm:g} mm)" if tube else f"{od_mm:g} mm"
 
 
 def full_liquid_kg_per_m(refrigerant: str, od_mm: float) -> float | None:
-    """Mass of saturated liquid at 24 °C that fills one metre of tube; None where not known.
+    """Mass in kg of saturated liquid at 24 °C that fills one metre of tube; None where not known.
 
-    Density: CoolProp, saturated liquid (committed table); bore: ASTM B280 wall (from memory).
+    Density · π/4 · bore²; density: CoolProp (committed table); bore: ASTM B280 wall (from memory).
+    ``od_mm``: outside diameter.
+
+    >>> round(full_liquid_kg_per_m("R-32", 6.35) or 0.0, 4)
+    0.0177
     """
     density = table("liquid_density")["kg_per_m3"].get(refrigerant)
     tube = tube_at(od_mm)

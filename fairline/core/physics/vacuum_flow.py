@@ -92,8 +92,11 @@ class Rig:
 def pull_s(rig: Rig, volume_m3: float, from_pa: float, to_pa: float, leak: float) -> float | None:
     """Time to pull a dry volume down, in s; None where it never gets there.
 
-    ∫ V·dp / (throughput − leak), ``leak`` in Pa·m³/s; dry, tight and without a hose it is
-    (V/S)·ln(p₀/p₁).
+    ∫ V·dp / (throughput − leak): ``volume_m3`` in m³, pressures absolute in Pa, ``leak`` in
+    Pa·m³/s. Dry, tight and without a hose it is (V/S)·ln(p₀/p₁).
+
+    >>> round(pull_s(Rig(0.001, 0.0, ()), 0.004, 101_325.0, 50.0, 0.0) or 0.0, 1)
+    30.5
     """
     if from_pa <= to_pa:
         return 0.0
@@ -111,7 +114,12 @@ def pull_s(rig: Rig, volume_m3: float, from_pa: float, to_pa: float, leak: float
 
 
 def pull_course(rig: Rig, volume_m3: float, from_pa: float) -> tuple[Floats, Floats]:
-    """A dry, tight pull from ``from_pa`` down: times in s and pressures in Pa, the first at 0."""
+    """A dry, tight pull from ``from_pa`` down: times in s and pressures in Pa, the first at 0.
+
+    >>> t, p = pull_course(Rig(0.001, 1.0, ()), 0.004, 101_325.0)
+    >>> float(t[0]), round(float(p[0]))
+    (0.0, 101326)
+    """
     system, flow = rig.flows(from_pa)
     p, f = system[::-1], flow[::-1]
     steps = volume_m3 * (p[:-1] / f[:-1] + p[1:] / f[1:]) / 2 * np.log(p[:-1] / p[1:])
@@ -122,7 +130,11 @@ def pull_course(rig: Rig, volume_m3: float, from_pa: float) -> tuple[Floats, Flo
 def boil_off_s(rig: Rig, water_kg: float, ambient_c: float, leak: float) -> float | None:
     """Time to pump water away as vapour at its saturation, in s; None where it never ends.
 
-    As fast as the rig takes it: warmth that comes too slowly makes it longer.
+    m·R_w·T / (throughput at the saturation − leak): ``water_kg`` in kg, ``leak`` in Pa·m³/s. As
+    fast as the rig takes it; warmth that comes too slowly makes it longer.
+
+    >>> round(boil_off_s(Rig(0.001, 1.0, ()), 0.01, 20.0, 0.0) or 0.0)
+    579
     """
     boils = saturation_pa(ambient_c)
     vapour = water_kg * WATER_VAPOUR_CONSTANT * (ambient_c + ZERO_C_K)  # Pa·m³

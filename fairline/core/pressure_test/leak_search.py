@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Literal
 
 from fairline.core.call import Call, Frozen, Verdict
-from fairline.core.check import begins, fault
+from fairline.core.check import capitalized, fault_call
 from fairline.core.contents.part import Part
 from fairline.core.contents.state import Contents
 from fairline.core.flare.records import JointRecord
@@ -107,12 +107,12 @@ def _mend(brazed: bool, part: Part) -> str:
         words = f"{bleed}{anew}. Then a new hold."
     else:
         words = f"tighten it once to torque; if it still leaks, {bleed}{anew}. Then a new hold."
-    return begins(words)
+    return capitalized(words)
 
 
 def _call(label: str, checks: Sequence[LeakCheck], brazed: bool, part: Part) -> Call:
     if any(c.found == "leak" for c in checks):
-        return fault(f"{label} leaks.", _mend(brazed, part))
+        return fault_call(f"{label} leaks.", _mend(brazed, part))
     bubbled = [c for c in checks if c.method == "bubbles"]
     if bubbled and (bubbled[-1].watched_s or 0.0) < WATCH_S:
         return Call(

@@ -7,9 +7,9 @@ from fairline.core import kit
 from fairline.core.calc.leak_rate import LeakRateRequest, LeakRateResult, leak_rate
 from fairline.core.calc.pressure_hold import PressureHoldResult
 from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict, deciding
-from fairline.core.check import fault, plural, stage_call
-from fairline.core.flare.stage import FlareWorked
-from fairline.core.instrument import InstrumentOn, told_resolution
+from fairline.core.check import fault_call, plural, stage_call
+from fairline.core.flare.stage import FlareStageResult
+from fairline.core.instrument import InstrumentOn, reported_resolution
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
@@ -22,9 +22,9 @@ from fairline.core.pressure_test.volume import Volume, volume
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
 from fairline.core.route.circuits import Ports, circuits_of
-from fairline.core.route.stage import RouteWorked
-from fairline.core.stage import Basis, Stage, Worked
-from fairline.core.survey.stage import SurveyEntry, SurveyWorked
+from fairline.core.route.stage import RouteStageResult
+from fairline.core.stage import Stage, StageContext, StageResult
+from fairline.core.survey.stage import SurveyEntry, SurveyStageResult
 
 SAME_ALTITUDE_M = 30.0  # 350 Pa of air: no more than the weather; our own choice
 LEAST_GAUGE_PA = 1000.0  # under it a gauge shows nothing to reckon a leak from; our own choice
@@ -39,7 +39,7 @@ class StepDone(Frozen):
 
 
 @dataclass(frozen=True, eq=False)
-class PressureTestWorked(Worked):
+class PressureTestStageResult(StageResult):
     """The test worked out: its plan, every hold with its call, and what the newest one shows.
 
     ``hold`` is the newest; ``earlier`` those before it, each judged for what it lost while it
@@ -74,30 +74,30 @@ class PressureTestWorked(Worked):
         return self.answer is not None and "leak" in self.answer.findings
 
 
-def work(basis: Basis) -> PressureTestWorked:
-    survey, entry = basis.entry(SurveyEntry), basis.entry(TestEntry)
+def work(context: StageContext) -> PressureTestStageResult:
+    survey, entry = context.entry(SurveyEntry), context.entry(TestEntry)
     own_m = entry.altitude_m  # of jobs of before; the survey is its place
     at_m = survey.altitude_m if survey.altitude_m is not None else own_m
     entry = entry.model_copy(update={"altitude_m": at_m or 0.0})
-    coils = basis.of(SurveyWorked).open_coils
-    held = volume(basis.of(RouteWorked).pipes, basis.rules)
-    runs = tuple(r for r in basis.runs("hold") if isinstance(r, HoldRun))
-    told = told_resolution(basis.records(InstrumentOn), runs)
+    coils = context.of(SurveyStageResult).open_coils
+    held = volume(context.of(RouteStageResult).pipes, context.rules)
+    runs = tuple(r for r in context.runs("hold") if isinstance(r, HoldRun))
+    told = reported_resolution(context.records(InstrumentOn), runs)
     if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
         entry = entry.model_copy(update={"gauge_resolution_pa": told})
-    proofs, flared = basis.proofs, basis.of(FlareWorked).joints
+    proofs, flared = context.proofs, context.of(FlareStageResult).joints
     made = tuple(act.at for act in proofs.acts if act.did != "tightened" and not act.loose)
     parted = holds(runs, entry.atmosphere_pa, made)
-    since = parted[-1].since if parted else basis.created_at
-    looked = suspects(flared, coils, basis.records(LeakCheck), since, basis.contents)
-    circuits = [c.id for c in circuits_of(basis.of(RouteWorked).pipes, basis.rules)]
+    since = parted[-1].since if parted else context.created_at
+    looked = suspects(flared, coils, context.records(LeakCheck), since, context.contents)
+    circuits = [c.id for c in circuits_of(context.of(RouteStageResult).pipes, context.rules)]
     known = {run.uid for run in runs}
-    ports = {p.run: p.open for p in basis.records(Ports) if p.run in known}
+    ports = {p.run: p.open for p in context.records(Ports) if p.run in known}
     unmade = {f"joint:{j.key}": j.run for j in flared if j.record is None and j.former}
     found = covered(parted, proofs, ports, circuits, unmade)
-    rules = basis.rules_on(parted[-1].run.practice) if parted else basis.rules
+    rules = context.rules_on(parted[-1].run.practice) if parted else context.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
-    answers = _with_older(worked, found, entry, basis.rules_on, _two_altitudes(own_m, at_m))
+    answers = _with_older(worked, found, entry, context.rules_on, _two_altitudes(own_m, at_m))
     return replace(answers, told_resolution_pa=told, covered=found, ports=ports, rules=rules)
 
 
@@ -105,7 +105,7 @@ def _two_altitudes(own_m: float | None, at_m: float | None) -> list[Check]:
     """An altitude entered here that is not the survey's: which of them counts is told."""
     if own_m is None or at_m is None or abs(own_m - at_m) < SAME_ALTITUDE_M:
         return []
-    call = fault(
+    call = fault_call(
         f"The survey says {both(at_m, 'length')} above the sea, this page {both(own_m, 'length')}: "
         "the survey's counts.",
         "Find which is right, and clear the other one.",
@@ -115,12 +115,12 @@ def _two_altitudes(own_m: float | None, at_m: float | None) -> list[Check]:
 
 
 def _with_older(
-    worked: PressureTestWorked,
+    worked: PressureTestStageResult,
     found: Covered,
     entry: TestEntry,
     rules_on: Callable[[str | None], Rules],
     besides: list[Check],
-) -> PressureTestWorked:
+) -> PressureTestStageResult:
     """The call with the older holds that answer for something, and with what is bare."""
     checks = [*bare_checks(found), *besides]
     for hold, parts in found.older:
@@ -147,7 +147,7 @@ def worked_out(
     found: Sequence[Suspect] = (),
     heads: int = 1,
     parted: Sequence[Hold] | None = None,
-) -> PressureTestWorked:
+) -> PressureTestStageResult:
     """The whole stage from its runs; ``heads`` counts those whose work fits into the waiting."""
     to_hold = plan(rules)
     parted = holds(runs, entry.atmosphere_pa) if parted is None else parted
@@ -155,9 +155,9 @@ def worked_out(
     run = hold.run if hold else None
     answered = judged(run, entry, to_hold) if run is not None and to_hold is not None else None
     rates = leaks(run, answered, entry, rules, held)
-    unasked = kit.not_asked(rules, runs, "nitrogen")
+    unasked = kit.not_asked_call(rules, runs, "nitrogen")
     checks = _Found(runs, run, answered, entry, rules, to_hold, open_coils, held, rates, found)
-    return PressureTestWorked(
+    return PressureTestStageResult(
         call=unasked or _call(checks),
         plan=to_hold,
         volume=held,
@@ -390,7 +390,7 @@ def _probe(run: HoldRun, entry: TestEntry) -> list[Check]:
         because = f"It was read {PROBES[found[0]]} first and {PROBES[found[1]]} last."
     else:
         return []
-    call = fault(
+    call = fault_call(
         because, "Put the probe on the pipe, in the shade or under insulation.", Verdict.WATCH
     )
     return [Check(id="probe", label="Place of the probe", call=call)]
@@ -402,7 +402,7 @@ def _over(runs: Sequence[HoldRun], now: HoldRun, to_hold: Plan) -> list[Check]:
     peak = max((float(gauge.max()) for gauge in others), default=0.0)
     if peak <= to_hold.max_gauge_pa or peak <= float(now.readings.gauge_pa.max()):
         return []
-    call = fault(
+    call = fault_call(
         f"An earlier hold stood at {both(peak, 'gauge')}, over the most this equipment may see, "
         f"{both(to_hold.max_gauge_pa, 'gauge')}.",
         "Ask the maker whether the unit may still be used; write the answer into the notes.",
@@ -418,7 +418,7 @@ def _coils(zones: Sequence[str]) -> list[Check]:
             id=f"coil_{zone}",
             label=f"Coil of head {zone}",
             zone=zone,
-            call=fault(
+            call=fault_call(
                 f"The coil of head {zone} did not hiss, and its leak check is open.",
                 "Leak-test that coil and write the result under Survey.",
             ),

@@ -13,7 +13,7 @@ from fairline.core.calc.cut_plan import (
     cut_plan,
 )
 from fairline.core.call import Answer, Call, Check, Frozen, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.entry import Count, DistanceM, Entry, Record, Text, TubeM, rows
 from fairline.core.physics.tubing import same_size, size_label
 from fairline.core.practice import Rules
@@ -215,7 +215,7 @@ def join_checks(
         reach = entry.run(run).join_access
         how = "" if school.name == "single" else f": {school.label}"
         if school.name == "union" and hidden and reach != "yes":
-            call = fault(
+            call = fault_call(
                 f"Run {run} is joined by a flared union and passes a wall: one hidden there is "
                 "refused.",
                 "Braze the join, use one piece, or place the union where it can be reached.",

@@ -5,7 +5,7 @@ from collections.abc import Collection
 from fairline.core.calc.drain import DrainLimits, DrainRequest, DrainResult, DrainSection
 from fairline.core.calc.drain import drain as work_out
 from fairline.core.call import Answer, Call, Check, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.limit_list import LimitName
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
@@ -106,7 +106,7 @@ def _call(
     impossible = next((n for n, p in enumerate(run.parts, 1) if not p.can_be), None)
     if impossible is not None:
         part = run.parts[impossible - 1]
-        return fault(
+        return fault_call(
             f"{label}: part {impossible} cannot fall {both(abs(part.fall_m or 0.0), 'small')} in "
             f"{both(part.length_m or 0.0, 'length')}.",
             f"Measure length and fall of part {impossible} again.",
@@ -135,7 +135,7 @@ def _where_it_ends(label: str, run: DrainRun, astray: bool) -> Call | None:
             "Say where the drain ends: open above ground or water, or into what.",
         )
     if astray:
-        return fault(
+        return fault_call(
             f"{label} joins a drain that is not there, or itself.",
             "Name the zone whose drain it joins.",
         )
@@ -150,7 +150,7 @@ def _where_it_ends(label: str, run: DrainRun, astray: bool) -> Call | None:
             "Say whether the stack has a trap and an air gap, as the local code allows.",
         )
     if run.ends == "stack" and run.trapped != "yes":
-        return fault(
+        return fault_call(
             f"{label} ends in a stack without trap and air gap.",
             "Trap and air gap as the local code allows, or end it in the open.",
         )
@@ -165,13 +165,13 @@ def _as_it_runs(label: str, run: DrainRun) -> Call | None:
             "Say whether the drain is insulated indoors: cold water sweats outside too.",
         )
     if run.insulated == "no":
-        return fault(
+        return fault_call(
             f"{label} is not insulated: indoors it sweats and drips.",
             "Insulate it wherever it runs indoors.",
             Verdict.WATCH,
         )
     if run.reach != "yes":
-        return fault(
+        return fault_call(
             f"{label}: no place to reach it with a vacuum.",
             "Leave a tee or an open end that can be reached.",
             Verdict.WATCH,

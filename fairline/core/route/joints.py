@@ -3,7 +3,7 @@
 from typing import Literal
 
 from fairline.core.call import Frozen
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.equipment import Equipment
 from fairline.core.parts import IN, JOIN
 from fairline.core.physics.tubing import same_size, size_label
@@ -88,7 +88,7 @@ def _kept(port: SparePort, equipment: Equipment, rules: Rules) -> list[JointSpec
             end="start",
             kind="flare",
             od_mm=port.size.of(line),
-            label=f"{begins(line)}, {_what(port.at)}, port {port.name}: isolation valve, kept",
+            label=f"{capitalized(line)}, {_what(port.at)}, port {port.name}: isolation valve, kept",
             sides=(f"{equipment.machine(port.at)}.{port.name}", VALVE),
         )
         for line in LINES
@@ -125,7 +125,7 @@ def _ends(
     for line in LINES:
         tube = stretch.tube.of(line)
         own = (stretch.at_start if end == "start" else stretch.at_end).of(line)
-        place = f"{begins(line)}, {_what(at)}"
+        place = f"{capitalized(line)}, {_what(at)}"
         if stretch.kind != "head" or at != stretch.id:
             place += f", run {stretch.tag}"
         else:
@@ -203,7 +203,7 @@ def _on_the_way(
             end="way",
             kind=kind,
             od_mm=stretch.tube.of(line),
-            label=f"{begins(line)}, {JOIN} {n} of run {stretch.tag}",
+            label=f"{capitalized(line)}, {JOIN} {n} of run {stretch.tag}",
             sides=(f"{JOIN}{n}.{stretch.id}", tube),
         )
         for n in range(1, count + 1)

@@ -4,7 +4,7 @@ All that shows, counts or prices a run reads it from here: drawing, schematic, c
 joints, cut plan and materials.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
 from fairline.core.calc.route import RouteRequest, RouteResult
 from fairline.core.calc.route import route as work_out
@@ -377,51 +377,16 @@ def piping(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment, rules: 
     now = [h.zone for h in survey.now]
     ends = [e for e in entry.runs if kind_of(e) != "head" or e in now]
     fed = [e for e in ends if entry.run(e).fed_from]
-    waiting, order = list(fed), []
-    known = {OUTDOOR}
-    while waiting:
-        ready = [e for e in waiting if entry.run(e).fed_from in known]
-        if not ready:
-            break
-        for end in sorted(ready):
-            builder.done[end] = builder.stretch(end)
-            order.append(end)
-            known.add(end)
-            waiting.remove(end)
-    nodes = [TreeNode(id=OUTDOOR, kind="outdoor", outlets=_known(builder.outlets.get(OUTDOOR)))]
-    nodes += [TreeNode(id=z, kind="head", outlets=[]) for z in now]
-    for end in ends:
-        if kind_of(end) != "head":
-            nodes.append(
-                TreeNode(
-                    id=end,
-                    kind="box" if kind_of(end) == "box" else "tee",
-                    outlets=_known(builder.outlets.get(end)),
-                )
-            )
-    runs = [
-        TreeRun(
-            id=end,
-            start=entry.run(end).fed_from,
-            end=end,
-            outlet=builder.taken.get(end) or None,
-            length_m=s.length_m if (s := builder.done.get(end)) else None,
-            lift_m=s.lift_m if s else None,
-        )
-        for end in fed
-    ]
+    order = _built_outwards(builder, entry, fed)
     governing: dict[str, Limit] = {n: x for n in TREE_LIMITS if (x := rules.limit(n)) is not None}
+    nodes, runs = _nodes(builder, now, ends), _tree_runs(builder, entry, fed)
     answer = system_tree(SystemTreeRequest(nodes=nodes, runs=runs), governing)
     return Piping(
         stretches=tuple(builder.done[e] for e in order),
         tree=answer.result,
         answer=answer,
         outlets=builder.outlets,
-        used={
-            f"{entry.run(e).fed_from}-{o}": e
-            for e, o in builder.taken.items()
-            if entry.run(e).fed_from and e in ends
-        },
+        used=_used(builder, entry, ends),
         sizes={
             f"{at}-{name}": builder.connection(at, name)
             for at, names in builder.outlets.items()
@@ -429,12 +394,61 @@ def piping(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment, rules: 
         },
         unfed=tuple(z for z in now if z not in fed),
         addresses=_addresses([e for e in order if kind_of(e) == "head"], rules),
-        adders_kg=tuple(
-            sheet.adder_kg
-            for e in order
-            if isinstance(sheet := equipment.fitting(e), BranchBox | Tee) and sheet.adder_kg
-        ),
+        adders_kg=_adders_kg(order, equipment),
     )
+
+
+def _built_outwards(builder: _Builder, entry: RouteEntry, fed: Sequence[str]) -> list[str]:
+    """Works each run out once what feeds it is known; the runs in that order."""
+    waiting, order = list(fed), list[str]()
+    known = {OUTDOOR}
+    while ready := sorted(e for e in waiting if entry.run(e).fed_from in known):
+        for end in ready:
+            builder.done[end] = builder.stretch(end)
+            waiting.remove(end)
+        order += ready
+        known.update(ready)
+    return order
+
+
+def _nodes(builder: _Builder, heads: Sequence[str], ends: Sequence[str]) -> list[TreeNode]:
+    """The outdoor unit, the heads of now, and every box and tee."""
+    nodes = [TreeNode(id=OUTDOOR, kind="outdoor", outlets=_known(builder.outlets.get(OUTDOOR)))]
+    nodes += [TreeNode(id=zone, kind="head", outlets=[]) for zone in heads]
+    for end in ends:
+        if (kind := kind_of(end)) != "head":
+            outlets = _known(builder.outlets.get(end))
+            nodes.append(TreeNode(id=end, kind="box" if kind == "box" else "tee", outlets=outlets))
+    return nodes
+
+
+def _tree_runs(builder: _Builder, entry: RouteEntry, fed: Sequence[str]) -> list[TreeRun]:
+    """Every run with what feeds it; its length and lift where they are known."""
+    found = []
+    for end in fed:
+        stretch = builder.done.get(end)
+        run = TreeRun(
+            id=end,
+            start=entry.run(end).fed_from,
+            end=end,
+            outlet=builder.taken.get(end) or None,
+            length_m=stretch.length_m if stretch else None,
+            lift_m=stretch.lift_m if stretch else None,
+        )
+        found.append(run)
+    return found
+
+
+def _used(builder: _Builder, entry: RouteEntry, ends: Sequence[str]) -> dict[str, str]:
+    """The run at each outlet that is taken."""
+    runs = {e: entry.run(e).fed_from for e in builder.taken if e in ends}
+    return {f"{fed_from}-{builder.taken[e]}": e for e, fed_from in runs.items() if fed_from}
+
+
+def _adders_kg(order: Sequence[str], equipment: Equipment) -> tuple[float, ...]:
+    """What the sheets of boxes and tees add to the charge."""
+    sheets = [equipment.fitting(e) for e in order]
+    return tuple(s.adder_kg for s in sheets if isinstance(s, BranchBox | Tee) and s.adder_kg)
 
 
 def _addresses(heads: list[str], rules: Rules) -> dict[str, str]:

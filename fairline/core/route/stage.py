@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from fairline.core.calc.materials import Line
 from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
-from fairline.core.check import answered, fault, stage_call
+from fairline.core.check import check_choice, fault_call, stage_call
 from fairline.core.limit_list import LimitName, limit_named
 from fairline.core.physics.tubing import size_label, tube_at
 from fairline.core.practice import Rules
@@ -19,7 +19,7 @@ from fairline.core.route.materials import materials
 from fairline.core.route.piping import Piping, Stretch, piping
 from fairline.core.route.ports import SparePort, spare_ports
 from fairline.core.route.traps import Trap, trap_bends, traps
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 
 SYSTEM = "system"  # the part of the page that shows the whole
@@ -93,7 +93,7 @@ def tightest(left: list[Left]) -> list[Left]:
 
 
 @dataclass(frozen=True, eq=False)
-class RouteWorked(Worked):
+class RouteStageResult(StageResult):
     """The whole system worked out: what every stage from Flare on rests on.
 
     ``left``: how much is left of each limit; ``joins``: how often each run's tube was joined.
@@ -113,21 +113,21 @@ class RouteWorked(Worked):
         return [x for x in self.left if x.where in ("", end)]
 
 
-def work(basis: Basis) -> RouteWorked:
-    entry, survey = basis.entry(RouteEntry), basis.entry(SurveyEntry)
-    equipment = basis.equipment
-    pipes = piping(entry, survey, equipment, basis.rules)
-    rules = basis.rules_since(*(equipment.tube(s.id) for s in pipes.stretches))
-    if rules != basis.rules:  # laid under another house practice than today's
+def work(context: StageContext) -> RouteStageResult:
+    entry, survey = context.entry(RouteEntry), context.entry(SurveyEntry)
+    equipment = context.equipment
+    pipes = piping(entry, survey, equipment, context.rules)
+    rules = context.rules_since(*(equipment.tube(s.id) for s in pipes.stretches))
+    if rules != context.rules:  # laid under another house practice than today's
         pipes = piping(entry, survey, equipment, rules)
-    cut = next(reversed(basis.records(Cutting)), None)
+    cut = next(reversed(context.records(Cutting)), None)
     joins = joins_of(cut.pieces) if cut else {}
     spare = spare_ports(entry, survey, pipes)
-    bent = traps(pipes, lambda run: basis.rules_since(equipment.tube(run)))
-    joined = basis.rules_on(cut.practice if cut else None)
+    bent = traps(pipes, lambda run: context.rules_since(equipment.tube(run)))
+    joined = context.rules_on(cut.practice if cut else None)
     specs = joints(pipes, entry, equipment, rules, joins, spare, joined)
     out = drain.drains(entry, survey, rules)
-    return RouteWorked(
+    return RouteStageResult(
         call=judge(entry, pipes, rules, joins, bent, out),
         pipes=pipes,
         joints=specs,
@@ -155,12 +155,16 @@ def judge(
     checks += _limits(pipes, rules)
     checks += plausible.checks(entry, pipes)
     checks += join_checks(entry, pipes, joins, rules)
-    insulation = answered(
+    insulation = check_choice(
         "insulation",
         "Insulation of both tubes",
         entry.both_insulated,
         ("yes",),
-        {"no": fault("One tube is bare: both run cold and sweat.", "Insulate both, all the way.")},
+        {
+            "no": fault_call(
+                "One tube is bare: both run cold and sweat.", "Insulate both, all the way."
+            )
+        },
         "Look along the run: both tubes insulated, all the way.",
     )
     checks += [*_traps(bent), insulation, *drain.checks(entry, drains)]
@@ -206,7 +210,7 @@ def _tree(entry: RouteEntry, pipes: Piping) -> Check:
         )
     elif pipes.tree.faults:
         first = pipes.tree.faults[0]
-        call = fault(first.because, first.do_next)
+        call = fault_call(first.because, first.do_next)
     else:
         call = Call(verdict=Verdict.HOLDS, because="Every head hangs on the outdoor unit.")
     return Check(id="tree", label="Connections", call=call)
@@ -228,7 +232,7 @@ def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int 
         )
     elif result is not None and result.tight_legs:
         leg = stretch.legs[result.tight_legs[0] - 1]
-        call = fault(
+        call = fault_call(
             f"{label}: leg {leg.number or result.tight_legs[0]} is too short for its bends.",
             "Lengthen it, or use a bender of a smaller radius.",
         )
@@ -237,13 +241,13 @@ def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int 
         and result is not None
         and result.cut_length_m > (stretch.kit_m + 1e-6)
     ):
-        call = fault(
+        call = fault_call(
             f"{label}: {both(result.cut_length_m - stretch.coil_m, 'length')} of way for a kit of "
             f"{both(stretch.kit_m, 'length')}.",
             "Take a longer kit: one is never cut nor joined.",
         )
     elif strange:
-        call = fault(
+        call = fault_call(
             f"{label}: no tube of {strange[0]:g} mm is known.",
             "Take one of "
             + ", ".join(size_label(d) for d in (6.35, 9.52, 12.7, 15.88, 19.05))
@@ -251,13 +255,13 @@ def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int 
         )
     elif result is not None and most_bends and result.bends + trap_bends > most_bends.value:
         with_traps = f" with {trap_bends} of its oil traps" if trap_bends else ""
-        call = fault(
+        call = fault_call(
             f"{label}: {result.bends + trap_bends} bends{with_traps} are more than the "
             f"{most_bends.value:.0f} allowed.",
             "Take out a bend.",
         )
     elif stretch.along and not stretch.shared:
-        call = fault(
+        call = fault_call(
             f"{label} keeps to run {stretch.along}, which it shares no leg with.",
             "Name a run that starts at the same place, and how many legs they share.",
             Verdict.WATCH,
@@ -276,7 +280,7 @@ def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int 
     if straight is not None and stretch.legs and rules.tee is not None:
         last = stretch.legs[-1]
         if last.length_m < straight.value - 1e-6:
-            short = fault(
+            short = fault_call(
                 f"{label}: {both(last.length_m, 'small')} of straight tube before it; the sheet "
                 f"wants {both(straight.value, 'small')}.",
                 "Lengthen the last leg before the tee.",
@@ -313,7 +317,7 @@ def _limits(pipes: Piping, rules: Rules) -> list[Check]:
                 "max_lift_below_m": "Bring the outdoor unit nearer to the head's height.",
                 "max_head_lift_m": "Bring the heads nearer to one height.",
             }.get(measured.limit, "Find a shorter way.")
-            call = fault(f"{text}: {'too short' if least else 'over'}.", do_next)
+            call = fault_call(f"{text}: {'too short' if least else 'over'}.", do_next)
         else:
             call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
         found.append(

@@ -7,10 +7,10 @@ from fairline.core.equipment import Equipment
 from fairline.core.route.entry import OUTDOOR, RouteEntry
 from fairline.core.route.joints import VALVE, JointSpec
 from fairline.core.route.piping import kind_of, outlets_of, outlets_taken
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 
 
-def written_down(entry: RouteEntry, routed: RouteWorked, spec: JointSpec) -> RouteEntry:
+def written_down(entry: RouteEntry, routed: RouteStageResult, spec: JointSpec) -> RouteEntry:
     """The entry with what a joint that is made shows: on which outlet, with a valve or without."""
     if spec.end != "start" or spec.cap:
         return entry

@@ -19,7 +19,7 @@ from fairline.core.calc.system_capacity import (
     system_capacity,
 )
 from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Verdict
-from fairline.core.check import fault, plural
+from fairline.core.check import fault_call, plural
 from fairline.core.limit_list import LIMITS, LimitName
 from fairline.core.physics.tubing import same_size
 from fairline.core.practice import Rules
@@ -109,18 +109,18 @@ def _value(limits: Sequence[Limit], name: LimitName) -> float | None:
 def belongs(outdoor: Outdoor, head: Head) -> Call:
     """Whether a head's code belongs to the outdoor unit: refrigerant first, then series."""
     if head.refrigerant and head.refrigerant != outdoor.refrigerant:
-        return fault(
+        return fault_call(
             f"{head.name} is for {head.refrigerant}, {outdoor.name} holds {outdoor.refrigerant}.",
             "Take a head of the same refrigerant.",
             Verdict.STOP,
         )
     if head.maker.casefold() != outdoor.maker.casefold():
-        return fault(
+        return fault_call(
             f"{head.name} and {outdoor.name} are of two makers.",
             "Take a head of the outdoor unit's maker.",
         )
     if head.series and outdoor.series and head.series.casefold() != outdoor.series.casefold():
-        return fault(
+        return fault_call(
             f"{head.name} is of series {head.series}, {outdoor.name} of {outdoor.series}.",
             "Take a head that the outdoor unit's sheet names.",
         )
@@ -181,14 +181,14 @@ def room_charge(
         ).call
     said = f"{both(charge_kg, 'charge')} in {room or 'the room'}: the sheet's table allows "
     if charge_kg > table.value * SAME:
-        return fault(
+        return fault_call(
             f"{said}{both(table.value, 'charge')}.",
             "Take less charge, a larger room or another head.",
             Verdict.STOP,
         )
     because = f"{said}{both(table.value, 'charge')}."
     if charge_kg >= NEAR_SHARE * table.value:
-        return fault(
+        return fault_call(
             f"{because} Less than a tenth is left.",
             "Measure the room again, and mind what is added for the line.",
             Verdict.WATCH,

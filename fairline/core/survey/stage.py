@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, field_validator
 
 from fairline.core.call import Call, Check, StageCall, Verdict, deciding
-from fairline.core.check import fault, plural, stage_call
+from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.entry import (
     AltitudeM,
     AreaM2,
@@ -24,7 +24,7 @@ from fairline.core.equipment import Equipment, Zone
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet.head import Form
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
 from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
 
@@ -162,17 +162,17 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
 
 
 @dataclass(frozen=True, eq=False)
-class SurveyWorked(Worked):
+class SurveyStageResult(StageResult):
     """The heads wanted with their rooms, and the coils that keep the pressure test shut."""
 
     wanted: list[Wanted]
     open_coils: list[str]
 
 
-def work(basis: Basis) -> SurveyWorked:
-    entry, equipment = basis.entry(SurveyEntry), basis.equipment
-    return SurveyWorked(
-        call=judge(entry, equipment, basis.rules),
+def work(context: StageContext) -> SurveyStageResult:
+    entry, equipment = context.entry(SurveyEntry), context.equipment
+    return SurveyStageResult(
+        call=judge(entry, equipment, context.rules),
         wanted=wanted(entry, equipment),
         open_coils=open_coils(entry),
     )
@@ -269,9 +269,9 @@ def _head(head: Wanted, rules: Rules) -> list[Check]:
     else:
         text = f"{label}: the head gives {both(sheet.cool_w, 'power')} for {both(load, 'power')}"
         if sheet.cool_w < load:
-            call = fault(f"{text}: too little.", "Choose a larger head or lower the load.")
+            call = fault_call(f"{text}: too little.", "Choose a larger head or lower the load.")
         elif sheet.cool_w > OVERSIZE * load:
-            call = fault(
+            call = fault_call(
                 f"{text}: much more than it needs, so it will run in short bursts.",
                 "Check the load calculation, or choose a smaller head.",
                 Verdict.WATCH,
@@ -290,7 +290,7 @@ def _head(head: Wanted, rules: Rules) -> list[Check]:
                     because=f"{sheet.name} belongs to {rules.outdoor.name}, by the maker's table.",
                 )
                 if head.pair == "yes"
-                else fault(
+                else fault_call(
                     f"The maker's table does not name {sheet.name} with {rules.outdoor.name}.",
                     "Take a head that it names.",
                 )
@@ -304,7 +304,9 @@ def _heating(head: Wanted, heat_w: float, load_w: float) -> Check:
     label = f"{head.zone}, heating"
     text = f"{label}: {both(heat_w, 'power')} rated for {both(load_w, 'power')}"
     if heat_w < load_w:
-        call = fault(f"{text}: too little.", "Choose a larger head, or keep another heat source.")
+        call = fault_call(
+            f"{text}: too little.", "Choose a larger head, or keep another heat source."
+        )
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{text}.")
     return Check(id=f"heat_{head.zone}", label=label, call=call, value=load_w, unit="W")
@@ -406,13 +408,15 @@ def _hazards(entry: SurveyEntry) -> list[Check]:
     for hazard in seen:
         label, caution = HAZARDS[hazard]
         if hazard == "old_siding" and entry.siding_tested != "yes":
-            call = fault(
+            call = fault_call(
                 "Old siding is not tested: it can hold asbestos or lead.",
                 "Have it tested before anything is cut. Local codes and licensed practice decide.",
                 Verdict.STOP,
             )
         elif hazard == "coast":
-            call = fault(f"{label}. {caution}", "Read the sheet's list of places.", Verdict.WATCH)
+            call = fault_call(
+                f"{label}. {caution}", "Read the sheet's list of places.", Verdict.WATCH
+            )
         else:
             call = Call(verdict=Verdict.HOLDS, because=f"{label}. {caution}".strip())
         checks.append(Check(id=f"hazard_{hazard}", label=label, call=call))

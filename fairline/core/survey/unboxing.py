@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import answered, fault
+from fairline.core.check import check_choice, fault_call
 from fairline.core.entry import (
     Entry,
     Text,
@@ -40,13 +40,13 @@ def box_checks(key: str, name: str, box: Box, parts: tuple[str, ...]) -> list[Ch
         what = "every part on the list is there" if parts else "the sheet lists no parts"
         part_call = Call(verdict=Verdict.HOLDS, because=f"{name}: {what}.")
     checks = [
-        answered(
+        check_choice(
             f"damage_{key}",
             f"{name}, damage",
             box.damage,
             ("none",),
             {
-                "found": fault(
+                "found": fault_call(
                     f"{name}: the box shows damage.",
                     "Photograph it, note it to the carrier, and do not mount it.",
                 )
@@ -54,13 +54,13 @@ def box_checks(key: str, name: str, box: Box, parts: tuple[str, ...]) -> list[Ch
             f"Look it over before it leaves the box: {name}.",
         ),
         Check(id=f"parts_{key}", label=f"{name}, parts", call=part_call),
-        answered(
+        check_choice(
             f"codes_{key}",
             f"{name}, code",
             box.codes_belong,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     f"{name}: the code on the unit is not the one on the sheet.",
                     "Do not mount it: get the matching unit.",
                 )
@@ -75,7 +75,7 @@ def hiss_check(zone: str, box: Box) -> Check:
     """The head's cap must hiss; where it does not, its coil is leak-tested before going on."""
     key, label = f"hiss_{zone}", f"Head {zone}, hiss at the cap"
     if box.hiss != "none":
-        return answered(
+        return check_choice(
             key, label, box.hiss, ("heard",), {}, "Crack the head's cap and listen for the hiss."
         )
     if box.no_hiss_leak_test == "sound":
@@ -84,9 +84,11 @@ def hiss_check(zone: str, box: Box) -> Check:
             because=f"Head {zone}: the cap did not hiss; a leak test found the coil sound.",
         )
     elif box.no_hiss_leak_test == "leaks":
-        call = fault(f"Head {zone}: the cap did not hiss, and the coil leaks.", "Send it back.")
+        call = fault_call(
+            f"Head {zone}: the cap did not hiss, and the coil leaks.", "Send it back."
+        )
     else:
-        call = fault(
+        call = fault_call(
             f"Head {zone}: the cap did not hiss, its factory pressure is gone.",
             "Leak-test this coil with nitrogen before going on.",
         )

@@ -3,7 +3,7 @@
 import re
 
 from fairline.core.call import Check, Verdict
-from fairline.core.check import fault, unknown
+from fairline.core.check import fault_call, unknown_check
 from fairline.core.physics.conductor import (
     EquipmentGround,
     TerminalC,
@@ -96,13 +96,13 @@ def doubted(entry: Supply) -> Check | None:
     said = f"{entry.gauge} at {entry.code_a:g} A: no column of table 310.16 goes over {most:g} A"
     named = re.search(r"\d+[.(]\s?\d+|§|section|table|paragraph", entry.code_source, re.IGNORECASE)
     if not named:
-        return unknown(
+        return unknown_check(
             "conductor",
             "Conductor",
             f"{said}, and the entry names no section.",
             "Enter the code's section that allows it, or what the table gives.",
         )
-    call = fault(
+    call = fault_call(
         f"{said}; {entry.code_source} says so.",
         "Show the section to whoever inspects.",
         Verdict.WATCH,

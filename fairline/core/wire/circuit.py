@@ -11,7 +11,7 @@ from fairline.core.calc.circuit import (
     stays_call,
 )
 from fairline.core.call import Authority, Call, Check, Displaced, Limit, Verdict
-from fairline.core.check import fault, unknown, wait
+from fairline.core.check import fault_call, unknown_check, waiting_check
 from fairline.core.physics.conductor import (
     Conductor,
     area_mm2,
@@ -121,7 +121,7 @@ def plate_limit(
 def overcurrent(id: str, label: str, amps: float | None, found: Rating, stays: str = "") -> Check:
     name = label.lower()
     if found.mca_a is None or found.mop_a is None:
-        return unknown(
+        return unknown_check(
             id,
             label,
             "MCA and MOP are not known.",
@@ -130,7 +130,7 @@ def overcurrent(id: str, label: str, amps: float | None, found: Rating, stays: s
     if amps is None:
         fits = largest_standard_a(found.mop_a)
         size = f"{fits:g} A at most" if fits is not None else "what the plate names"
-        return wait(id, label, f"No {name} is entered.", f"Enter the {name}: {size}.")
+        return waiting_check(id, label, f"No {name} is entered.", f"Enter the {name}: {size}.")
     return Check(
         id=id,
         label=label,
@@ -156,7 +156,7 @@ def breaker(entry: Supply, found: Rating, ampacity: float | None) -> Check:
     assert amps is not None
     wires = [conductors().get(awg_of(p.gauge) or 0) for p in pieces(entry)]
     if ampacity is None or (most := _protecting(wires, ampacity)) is None:
-        return wait(
+        return waiting_check(
             id,
             label,
             f"A {amps:g} A breaker before fuses of {entry.fuse_a:g} A protects its wire; "
@@ -167,7 +167,7 @@ def breaker(entry: Supply, found: Rating, ampacity: float | None) -> Check:
         f"Fuses of {entry.fuse_a:g} A answer for MOP; the {amps:g} A breaker before them protects"
     )
     if amps > most:
-        call = fault(
+        call = fault_call(
             f"{told} a wire of {ampacity:g} A, which takes {most:g} A at most.",
             f"Fit a breaker of {most:g} A, or pull a larger wire.",
             Verdict.STOP,
@@ -194,7 +194,7 @@ def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str
     """What carries the current, against MCA; of a circuit of two pieces the weaker one."""
     id, label = "conductor", "Conductor"
     if (missing := _unsaid(entry)) is not None:
-        return [wait(id, label, *missing)]
+        return [waiting_check(id, label, *missing)]
     doubt = doubted(entry)
     if doubt is not None and doubt.id == id:
         return [doubt]
@@ -203,7 +203,7 @@ def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str
             p for p in pieces(entry) if awg_of(p.gauge) not in conductors() or not is_copper(p)
         )
         return [
-            unknown(
+            unknown_check(
                 id,
                 label,
                 f"What {odd.gauge} {odd.metal or 'copper'} carries is not in our tables; nothing "
@@ -212,13 +212,13 @@ def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str
             )
         ]
     if found.mca_a is None:
-        return [unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
+        return [unknown_check(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
     smalls = [c.small_a for p in pieces(entry) if (c := conductors().get(awg_of(p.gauge) or 0))]
     small = min((a for a in smalls if a is not None), default=None)
     wire = said_by if entry.code_a is None else f"{entry.gauge}, by {said_by},"
     call = conductor_call(ampacity, found.mca_a, wire)
     if any(p.metal == "aluminium" for p in pieces(entry)) and entry.al_terminals == "no":
-        call = fault(
+        call = fault_call(
             "The conductor is aluminium, the terminals are for copper alone: it loosens and burns.",
             "Join copper to it with a splice rated for both, or change the terminals.",
             Verdict.STOP,
@@ -273,7 +273,7 @@ def terminal(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Chec
             do_next="Try it, or join a smaller wire of enough ampacity in the disconnect.",
         )
     elif area_mm2(entry.gauge) > area_mm2(most) * 1.001:
-        call = fault(
+        call = fault_call(
             f"{entry.gauge} does not go under the terminal, which takes {most}.",
             "Join a smaller wire of enough ampacity in the disconnect; never cut strands away.",
         )
@@ -288,11 +288,13 @@ def drop(entry: Supply, found: Rating, rules: Rules) -> Check:
     most = limit.value if limit is not None else DROP_MOST
     volts, load = entry.volts_v or found.volts, found.mca_a
     if share is None and any(p.length_m is None for p in pieces(entry)):
-        return wait(id, label, "The length of the circuit is not entered.", "Enter its length.")
+        return waiting_check(
+            id, label, "The length of the circuit is not entered.", "Enter its length."
+        )
     if share is None:
         parts = [(awg_of(p.gauge), p.length_m or 0.0, is_copper(p)) for p in pieces(entry)]
         if not volts or not load or any(a not in conductors() or not cu for a, _, cu in parts):
-            return unknown(
+            return unknown_check(
                 id,
                 label,
                 "The voltage lost cannot be worked out: resistance, voltage or MCA is not known.",
@@ -302,7 +304,7 @@ def drop(entry: Supply, found: Rating, rules: Rules) -> Check:
     call = drop_call(share, most)
     takes = found.takes_v(window_of(rules))
     if volts and takes is not None and volts * (1 - share) < takes[0] * (1 - 1e-9):
-        call = fault(
+        call = fault_call(
             f"{share:.1%} of the voltage is lost on the way: the unit is left with "
             f"{volts * (1 - share):.0f} V, it takes {takes[0]:.0f} V at least.",
             "Take a larger conductor, and its ground with it, or a shorter way.",
@@ -321,17 +323,19 @@ def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
     """The circuit's voltage and poles against the unit's."""
     id, label = "volts", "Voltage"
     if found.volts is None:
-        return unknown(id, label, "The unit's voltage is not known.", "Read it off the plate.")
+        return unknown_check(
+            id, label, "The unit's voltage is not known.", "Read it off the plate."
+        )
     if entry.poles is not None and (entry.poles == "1") != found.low:
         what = "one hot, neutral and ground" if found.low else "two hots and ground"
-        call = fault(
+        call = fault_call(
             f"A {entry.poles}-pole breaker for a {found.volts:g} V unit, which takes {what}.",
             f"Fit a {'single' if found.low else 'two'}-pole breaker.",
             Verdict.STOP,
         )
         return Check(id=id, label=label, call=call)
     if entry.volts_v is None:
-        return wait(
+        return waiting_check(
             id,
             label,
             f"The unit wants {found.volts:g} V; what the circuit has is not entered.",
@@ -341,7 +345,7 @@ def voltage(entry: Supply, found: Rating, rules: Rules) -> Check:
     assert takes is not None
     said = f"The circuit has {entry.volts_v:g} V; the unit takes {takes[0]:.0f} to {takes[1]:.0f} V"
     if not takes[0] * (1 - 1e-9) <= entry.volts_v <= takes[1] * (1 + 1e-9):
-        call = fault(
+        call = fault_call(
             f"{said}: another system, or a fault in the supply.",
             "Never switch it on; find the circuit of the unit's own voltage, or ask the utility.",
             Verdict.STOP,
@@ -360,7 +364,7 @@ def source(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     id, label = "source", f"The {entry.source}"
     if entry.source_a is None or entry.source_v is None:
         return [
-            wait(
+            waiting_check(
                 id,
                 label,
                 f"What the {entry.source} gives for good is not entered.",
@@ -368,19 +372,19 @@ def source(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
             )
         ]
     if found.mca_a is None:
-        return [unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
+        return [unknown_check(id, label, "MCA is not known.", "Read MCA off the nameplate.")]
     takes = found.takes_v(window_of(rules))
     wrong_v = takes is not None and not takes[0] * (1 - 1e-9) <= entry.source_v <= takes[1] * (
         1 + 1e-9
     )
     if wrong_v:
-        call = fault(
+        call = fault_call(
             f"The {entry.source} gives {entry.source_v:g} V; the unit is for {found.volts:g} V.",
             "It cannot feed this unit.",
             Verdict.STOP,
         )
     elif entry.source_a < found.mca_a:
-        call = fault(
+        call = fault_call(
             f"The {entry.source} gives {entry.source_a:g} A for good; MCA is {found.mca_a:g} A.",
             "Feed it from a panel, or take a larger source.",
         )

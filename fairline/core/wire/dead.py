@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from fairline.core.call import Call, Check, Limit, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.quantities import both
 from fairline.core.wire.records import PowerOn, ProvedDead, SwitchedOff
 
@@ -34,6 +34,26 @@ class Dead:
     def proved(self) -> bool:
         """Whether hands may go in now."""
         return self.call.verdict is Verdict.HOLDS and not self.reached
+
+    def ready_in_s(self, now: datetime) -> float | None:
+        """How long stored charge still runs down; None where it is not off, or proved dead."""
+        if self.ready_at is None or self.proved:
+            return None
+        return max(0.0, (self.ready_at - now).total_seconds())
+
+    @property
+    def keeps_hands_out(self) -> str:
+        """Why no hand goes in, in words; blank where the last proof of it still stands."""
+        if self.proof is not None and not self.on and not self.reached:
+            return ""
+        if self.reached:
+            return f"a circuit reaches the {self.title} now: switch it off, lock it, prove it dead"
+        if not self.on:
+            return (
+                f"say first that the {self.title} is off, locked and proved dead, or that no "
+                "circuit reaches it yet"
+            )
+        return f"power is on at the {self.title}: switch it off, lock it, prove it dead first"
 
 
 @dataclass(frozen=True)
@@ -97,7 +117,7 @@ def _dead_since(early: datetime, acts: Sequence[Act], wait_s: float) -> bool:
 def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Call | None:
     """Why a proof does not count; None where it does."""
     if proof.dead == "no":
-        return fault(
+        return fault_call(
             "The tester shows voltage: it is live.",
             "Hands out. Find what feeds it, switch it off and lock it, then prove it again.",
             Verdict.STOP,
@@ -105,12 +125,12 @@ def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Ca
     if proof.how == "not fed":
         return None
     if off is None or off.locked != "yes":
-        return fault(
+        return fault_call(
             "It was proved dead, but nobody has locked it off.",
             "Lock the disconnect and the breaker off, then prove it dead.",
         )
     if proof.tester_before != "yes" or proof.tester_after != "yes":
-        return fault(
+        return fault_call(
             "The tester was not tried on something live before and after.",
             "Try the tester on a live source, prove it dead, try the tester again.",
         )
@@ -122,7 +142,7 @@ def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Ca
         )
     short_s = wait_s - (proof.at - off.at).total_seconds()
     if short_s > 0.5:
-        return fault(
+        return fault_call(
             f"It was proved dead {both(wait_s - short_s, 'duration')} after it was switched off; "
             f"stored charge wants {both(wait_s, 'duration')}.",
             "Wait, then prove it dead again.",
@@ -145,7 +165,7 @@ def _call(
         return lacks
     if early is not None and not _dead_since(early, acts, wait_s):
         live = any(isinstance(a, PowerOn) and a.at <= early for a in acts)
-        return fault(
+        return fault_call(
             f"Hands went into the {fed.title} {'with power on it' if live and is_on else ''}"
             f"{'' if live and is_on else 'before it was proved dead'}.",
             f"Stop. Switch it off, lock it, wait {both(wait_s, 'duration')}, prove it dead. {LUGS}",

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from fairline.core.call import Call, Verdict
-from fairline.core.check import fault, plural
+from fairline.core.check import fault_call, plural
 from fairline.core.wire.entry import GROUND_COLOURS, NEUTRAL_COLOURS
-from fairline.core.wire.landed import Landed, Lies
+from fairline.core.wire.landed import Landed, LandedConductor
 from fairline.core.wire.records import GROUND, Side, WireEnd
 from fairline.core.wire.wiring import Cable, Wiring
 
@@ -33,12 +33,12 @@ Screws = tuple[tuple[Side, str], ...]
 
 
 def _stop(code: str, cable: Cable, because: str, do_next: str, screws: Screws = ()) -> Fault:
-    call = fault(because, f"Power off, prove dead. {do_next}", Verdict.STOP)
+    call = fault_call(because, f"Power off, prove dead. {do_next}", Verdict.STOP)
     return Fault(code, cable.id, call, screws=screws)
 
 
 def _short(code: str, cable: Cable, because: str, do_next: str, screws: Screws = ()) -> Fault:
-    return Fault(code, cable.id, fault(because, do_next), screws=screws)
+    return Fault(code, cable.id, fault_call(because, do_next), screws=screws)
 
 
 def faults(cable: Cable, wiring: Wiring, lies: Landed) -> list[Fault]:
@@ -75,7 +75,7 @@ def _split(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
             )
 
 
-def _place(wiring: Wiring, x: Lies) -> int | None:
+def _place(wiring: Wiring, x: LandedConductor) -> int | None:
     """The number of a terminal in its block: what counts, for names may differ."""
     block = wiring.blocks.get(x.block)
     if block is None or x.terminal not in block.places:
@@ -126,7 +126,7 @@ def _colours(cable: Cable, wiring: Wiring, lies: Landed) -> Iterator[Fault]:
             ground = place == -1 and x.colour in GROUND_COLOURS
             if chosen is not None and x.colour != chosen and not ground:
                 told = f"{cable.title}: {x.colour} lies on {named(x.terminal)} at both ends; this "
-                call = fault(
+                call = fault_call(
                     f"{told}job's colour there is {chosen}.",
                     "It works; land it as the other cables, or mark it for whoever comes after.",
                     Verdict.WATCH,

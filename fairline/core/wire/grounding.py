@@ -1,7 +1,7 @@
 """A circuit's equipment ground: there or not, of its size, or the metal conduit itself."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import fault, wait
+from fairline.core.check import fault_call, waiting_check
 from fairline.core.physics.conductor import EquipmentGround, area_mm2
 from fairline.core.wire.carrying import ground_awg
 from fairline.core.wire.entry import Supply
@@ -13,7 +13,7 @@ def ground(entry: Supply, earth: EquipmentGround | None) -> Check:
     id, label = "ground", "Equipment ground"
     wanted = ground_awg(entry, earth)
     if entry.grounded == "no":
-        call = fault(
+        call = fault_call(
             "The circuit has no equipment ground of its own.",
             "It is not used until one is run: an old range or dryer circuit has none.",
             Verdict.STOP,
@@ -21,7 +21,7 @@ def ground(entry: Supply, earth: EquipmentGround | None) -> Check:
         return Check(id=id, label=label, call=call)
     if entry.grounded is None:
         want = f" of {wanted} AWG" if wanted else ""
-        return wait(
+        return waiting_check(
             id,
             label,
             "Whether it has an equipment ground is not said.",
@@ -33,7 +33,7 @@ def ground(entry: Supply, earth: EquipmentGround | None) -> Check:
         return Check(id=id, label=label, call=_no_size(entry))
     own = entry.ground_gauge
     if own is None:
-        return wait(
+        return waiting_check(
             id,
             label,
             "The ground's size is not said.",
@@ -45,7 +45,7 @@ def ground(entry: Supply, earth: EquipmentGround | None) -> Check:
         said = f"The ground is {own}; {wanted} AWG is wanted{named}."
         call = Call(verdict=Verdict.HOLDS, because=said)
         if named and earth.growth > 1:
-            call = fault(said, "Show whoever inspects who said so.", Verdict.WATCH)
+            call = fault_call(said, "Show whoever inspects who said so.", Verdict.WATCH)
         return Check(id=id, label=label, call=call)
     exception = ""
     if earth.awg < earth.base_awg and area_mm2(own) >= area_mm2(f"{earth.base_awg} AWG") * 0.999:
@@ -53,7 +53,7 @@ def ground(entry: Supply, earth: EquipmentGround | None) -> Check:
             f" A qualified person may stay with {earth.base_awg} AWG by the exception of "
             "250.122(B): enter who."
         )
-    call = fault(
+    call = fault_call(
         f"The ground is {own}; {wanted} AWG is wanted by 250.122.",
         f"Run a ground of {wanted} AWG: it grows with breaker and conductors.{exception}",
     )
@@ -68,7 +68,7 @@ def _by_conduit(entry: Supply) -> Call:
             because="The metal conduit is the equipment ground to its box (250.118); the whip "
             "carries a ground of its own.",
         )
-    return fault(
+    return fault_call(
         "A metal conduit is said to be the ground, and the circuit does not run in one.",
         "Say which conduit it runs in, or run a ground conductor.",
     )

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from fairline.core.calc.cross_wire import CrossWireRequest, CrossWireResult, cross_wire
 from fairline.core.call import SEVERITY, Answer, Call, Check, Verdict, deciding
-from fairline.core.check import begins, fault
+from fairline.core.check import capitalized, fault_call
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
@@ -20,7 +20,7 @@ COMMON_GAUGE = "14 AWG"  # four of them in an outdoor-rated jacket: common pract
 
 
 @dataclass(frozen=True, eq=False)
-class CableWorked:
+class CableResult:
     """A cable as it stands: its faults, what is left at each end, and one call for all of it."""
 
     cable: Cable
@@ -29,7 +29,7 @@ class CableWorked:
     call: Call
 
 
-def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
+def cables(wiring: Wiring, lies: Landed) -> list[CableResult]:
     """Every cable, in the order of the system."""
     found = []
     for cable in wiring.cables.values():
@@ -43,12 +43,12 @@ def cables(wiring: Wiring, lies: Landed) -> list[CableWorked]:
             because=f"{cable.title}: landed number to number, pulled, covers on.",
         )
         calls = [*(f.call for f in wrong), *left.values(), done]
-        found.append(CableWorked(cable, wrong, left, deciding(calls)))
+        found.append(CableResult(cable, wrong, left, deciding(calls)))
     return found
 
 
 @dataclass(frozen=True, eq=False)
-class EndWorked:
+class EndResult:
     """One end of a cable as it stands, at the block it belongs to.
 
     ``wrong``: the terminals that a fault is of, with the worst verdict of it.
@@ -65,7 +65,7 @@ class EndWorked:
         return f"{self.cable.id}.{self.side}"
 
 
-def ends(worked: Sequence[CableWorked], wiring: Wiring, indoors_first: bool) -> list[EndWorked]:
+def ends(worked: Sequence[CableResult], wiring: Wiring, indoors_first: bool) -> list[EndResult]:
     """Every end in the order one walks: unit by unit, the supplies last."""
     found = []
     for one in worked:
@@ -75,10 +75,10 @@ def ends(worked: Sequence[CableWorked], wiring: Wiring, indoors_first: bool) -> 
             calls = [f.call for f in one.faults if f.side in (None, side)]
             call = deciding([*calls, one.left.get(side, done)])
             block = wiring.blocks[cable.block(side)]
-            found.append(EndWorked(cable, side, block, call, _wrong(one.faults, side)))
+            found.append(EndResult(cable, side, block, call, _wrong(one.faults, side)))
     rank = {OUTDOOR: 2 if indoors_first else 0}
 
-    def order(end: EndWorked) -> tuple[bool, int, str]:
+    def order(end: EndResult) -> tuple[bool, int, str]:
         return end.cable.kind == "supply", rank.get(end.block.unit, 1), end.block.unit
 
     return sorted(found, key=order)
@@ -97,8 +97,8 @@ def part_of(cable: Cable) -> str:
 
 
 def _walked(
-    worked: Sequence[CableWorked], walk: Sequence[EndWorked]
-) -> list[tuple[CableWorked, Call | None]]:
+    worked: Sequence[CableResult], walk: Sequence[EndResult]
+) -> list[tuple[CableResult, Call | None]]:
     """Cables with what is left of each, the one whose end is next in the walk first."""
     ends = [(e.cable.id, e.side) for e in walk]
     found = []
@@ -114,8 +114,8 @@ def checks(
     entry: WireEntry,
     wiring: Wiring,
     lies: Landed,
-    worked: Sequence[CableWorked],
-    walk: Sequence[EndWorked],
+    worked: Sequence[CableResult],
+    walk: Sequence[EndResult],
     rules: Rules,
 ) -> list[Check]:
     """Every check of the interconnect: names, each cable with its faults, the crossing.
@@ -130,7 +130,7 @@ def checks(
         call = waits or Call(
             verdict=Verdict.HOLDS, because=f"{cable.title}: landed, pulled, finished."
         )
-        title = begins(cable.title) if cable.kind == "supply" else cable.title
+        title = capitalized(cable.title) if cable.kind == "supply" else cable.title
         found.append(_check(f"{cable.id}_landed", title, call, cable))
         found += [
             _check(f"{cable.id}_{f.code}_{n}", title, f.call, cable)
@@ -145,8 +145,8 @@ def checks(
 
 
 def _check(id: str, label: str, call: Call, cable: Cable) -> Check:
-    label = begins(label)
-    call = call.model_copy(update={"because": begins(call.because)})
+    label = capitalized(label)
+    call = call.model_copy(update={"because": capitalized(call.because)})
     return Check(id=id, label=label, call=call, part=part_of(cable))
 
 
@@ -198,7 +198,7 @@ def _strangers(wiring: Wiring, lies: Landed) -> list[Check]:
         ]
         if lost:
             places = ", ".join(f"{x.block} {x.terminal}" for x in lost)
-            call = fault(
+            call = fault_call(
                 f"Recorded at {places}, cable {name}: the job as planned has no such place.",
                 "Take it off and strike the landing out, or mend the plan.",
             )
@@ -210,7 +210,7 @@ def _strangers(wiring: Wiring, lies: Landed) -> list[Check]:
         kinds = [wiring.cables[c].kind for c in of if c in wiring.cables]
         if len(of) > 1 and "pair" not in kinds:
             names = ", ".join(sorted(of))
-            call = fault(
+            call = fault_call(
                 f"Several cables lie on the {block.title}: {names}.",
                 "One cable to a block: find the one whose tubes are there.",
                 Verdict.STOP,
@@ -230,12 +230,12 @@ def _made_of(cable: Cable, entry: WireEntry, rules: Rules) -> dict[str, Call]:
             do_next="Read its jacket: outdoor-rated, indoor building cable, or a shielded pair.",
         )
     elif is_.kind == "building":
-        found["kind"] = fault(
+        found["kind"] = fault_call(
             f"{cable.title} is indoor building cable; it runs outdoors.",
             "Pull stranded cable rated for outdoors.",
         )
     elif pair and is_.kind != "shielded" and rules.outdoor and rules.outdoor.shield != "none":
-        found["kind"] = fault(
+        found["kind"] = fault_call(
             f"{cable.title} is not shielded.", "Pull a shielded pair, as the sheet wants it."
         )
     if not pair:
@@ -257,7 +257,7 @@ def _gauge(cable: Cable, own: str | None, rules: Rules) -> dict[str, Call]:
         return {"gauge": call}
     if area_mm2(own) < area_mm2(least) * 0.95:  # 1.5 mm² is no 14 AWG, 2 mm² would be
         return {
-            "gauge": fault(
+            "gauge": fault_call(
                 f"{cable.title} is {own}; {who} wants {least} at least.", "Pull the larger cable."
             )
         }
@@ -276,14 +276,14 @@ def _apart(cable: Cable, way: str | None, rules: Rules) -> Call | None:
             do_next="Say whether it runs with the line set, or in a way of its own.",
         )
     if way == "lines" and apart:
-        return fault(
+        return fault_call(
             f"{cable.title} runs with the line set; {who} keeps them apart.",
             "Give it a cover or conduit of its own, or let this job differ with its reason.",
         )
     volts = rules.outdoor.to_ground_v if rules.outdoor else None
     small = cable.kind == "pair" or (volts is not None and volts <= CLASS_2_V)
     if way == "supply" and (small or apart):
-        return fault(
+        return fault_call(
             f"{cable.title} shares a raceway with the supply.",
             "Give it a raceway of its own: the supply disturbs it.",
         )
@@ -315,12 +315,12 @@ def crossing_call(answer: Answer[CrossWireResult] | None, wiring: Wiring) -> Cal
         swaps = ", then ".join(
             f"{wiring.blocks[a].title} and {wiring.blocks[b].title}" for a, b in result.swaps
         )
-        return fault(
+        return fault_call(
             f"Crossed: the cables of heads {heads} come from each other's ports.",
             f"Dead and locked, exchange what lies on {swaps}; or exchange the tubes.",
         )
     if "ambiguous" in answer.findings:
-        return fault(
+        return fault_call(
             "A cable comes from a port that its head's tubes are not on.",
             "Land each cable on the port of its own tubes.",
         )

@@ -11,7 +11,7 @@ End = tuple[str, Side]
 
 
 @dataclass(frozen=True)
-class Lies:
+class LandedConductor:
     """A conductor under a terminal."""
 
     block: str
@@ -25,16 +25,21 @@ class Lies:
 class Landed:
     """All that is landed: by cable and end, each conductor; and how the ends were finished."""
 
-    conductors: Mapping[End, tuple[Lies, ...]] = field(default_factory=dict)
+    conductors: Mapping[End, tuple[LandedConductor, ...]] = field(default_factory=dict)
     finishes: Mapping[End, WireEnd] = field(default_factory=dict)
 
-    def at(self, cable: str, side: Side) -> tuple[Lies, ...]:
+    def at(self, cable: str, side: Side) -> tuple[LandedConductor, ...]:
         return self.conductors.get((cable, side), ())
+
+    def under(self, cable: str, side: Side, block: str, terminal: str) -> LandedConductor | None:
+        """The conductor of a cable's end that lies under a terminal."""
+        of = self.at(cable, side)
+        return next((x for x in of if (x.block, x.terminal) == (block, terminal)), None)
 
     def finish(self, cable: str, side: Side) -> WireEnd | None:
         return self.finishes.get((cable, side))
 
-    def on(self, block: str, terminal: str) -> list[tuple[str, Side, Lies]]:
+    def on(self, block: str, terminal: str) -> list[tuple[str, Side, LandedConductor]]:
         """What lies under one terminal, of whichever cable."""
         return [
             (cable, side, lies)
@@ -51,7 +56,7 @@ class Landed:
 
 def landed(landings: Iterable[Landing], finishes: Sequence[WireEnd]) -> Landed:
     """Fold the landings: a conductor lies under one terminal, a terminal holds one of a cable."""
-    ends: dict[End, dict[tuple[str, str], Lies]] = {}
+    ends: dict[End, dict[tuple[str, str], LandedConductor]] = {}
     for one in sorted(landings, key=lambda r: r.at):
         lying = ends.setdefault((one.cable, one.side), {})
         lying.pop((one.block, one.terminal), None)
@@ -59,7 +64,7 @@ def landed(landings: Iterable[Landing], finishes: Sequence[WireEnd]) -> Landed:
             continue
         for place in [p for p, lies in lying.items() if lies.colour == one.colour]:
             del lying[place]
-        lying[one.block, one.terminal] = Lies(
+        lying[one.block, one.terminal] = LandedConductor(
             one.block, one.terminal, one.colour, one.pulled, one.at
         )
     return Landed(

@@ -10,8 +10,8 @@ from fairline.core.physics.constants import FOOT_M
 from fairline.core.wire.carrying import is_copper
 from fairline.core.wire.entry import WireEntry
 from fairline.core.wire.interconnect import COMMON_GAUGE
-from fairline.core.wire.looks import CONDUIT_WORDS
-from fairline.core.wire.supply import SupplyWorked
+from fairline.core.wire.supply import SupplyResult
+from fairline.core.wire.visual_checks import CONDUIT_WORDS
 from fairline.core.wire.wiring import Wiring
 
 STRAP_EVERY_M = 10 * FOOT_M  # of conduit: common practice after NEC 358.30, from memory
@@ -22,7 +22,7 @@ def _line(item: str, quantity: float, unit: Unit, origin: str, size: str = "") -
     return Line(group="power", item=item, quantity=quantity, unit=unit, origin=origin, size=size)
 
 
-def needed(entry: WireEntry, wiring: Wiring, supplies: Sequence[SupplyWorked]) -> list[Line]:
+def needed(entry: WireEntry, wiring: Wiring, supplies: Sequence[SupplyResult]) -> list[Line]:
     """Every line of the wiring: per circuit, then lugs, labels and tape for all of it."""
     lines = [line for one in supplies for line in _circuit(one)]
     lines += _landings(entry, wiring)
@@ -32,7 +32,7 @@ def needed(entry: WireEntry, wiring: Wiring, supplies: Sequence[SupplyWorked]) -
     return lines
 
 
-def _circuit(one: SupplyWorked) -> list[Line]:
+def _circuit(one: SupplyResult) -> list[Line]:
     e, found = one.entry, one.rating
     origin = one.title
     lines: list[Line] = []
@@ -54,7 +54,7 @@ def _circuit(one: SupplyWorked) -> list[Line]:
     return lines + _wires(one, int(poles))
 
 
-def _wires(one: SupplyWorked, poles: int) -> list[Line]:
+def _wires(one: SupplyResult, poles: int) -> list[Line]:
     """Conductors and conduit of a new circuit; of one used again they lie there."""
     e, origin = one.entry, one.title
     if e.circuit != "new" or e.length_m is None or e.gauge is None:

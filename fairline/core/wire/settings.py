@@ -1,7 +1,7 @@
 """What is set at the controls: a box's ports, a trunk's addresses, what a tool shows of them."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import fault
+from fairline.core.check import fault_call
 from fairline.core.route.piping import Piping
 from fairline.core.wire.entry import WireEntry
 
@@ -37,7 +37,7 @@ def _box(box: str, entry: WireEntry, pipes: Piping) -> Check:
     if extra or missing:
         said = [f"{p} is set as used and has no head" for p in extra]
         said += [f"{p} has a head and is not set" for p in missing]
-        call = fault(f"{box}: {'; '.join(said)}.", f"Set {names} as used, and no other.")
+        call = fault_call(f"{box}: {'; '.join(said)}.", f"Set {names} as used, and no other.")
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{box}: {names} set as used.")
     return Check(id=id, label=label, call=call, part=PART)
@@ -51,7 +51,7 @@ def _addresses(entry: WireEntry, pipes: Piping) -> list[Check]:
     for number in sorted(set(is_set.values())):
         heads = [z for z, a in is_set.items() if a == number]
         if len(heads) > 1:
-            call = fault(
+            call = fault_call(
                 f"Heads {' and '.join(heads)} are both set to {number}.",
                 f"Set head {heads[-1]} to an address of its own.",
             )
@@ -75,12 +75,12 @@ def _set(is_set: dict[str, str], heads: list[str]) -> Check:
     numbers = sorted({int(a.split("-")[1]) for a in is_set.values()})
     gap = next((n for n in range(numbers[-1] + 1) if n not in numbers), None)
     if len(circuits) > 1:
-        call = fault(
+        call = fault_call(
             f"Heads of one outdoor unit stand on circuits {', '.join(circuits)}.",
             "Set one refrigerant circuit at all of them.",
         )
     elif gap is not None and len(numbers) == len(heads):
-        call = fault(
+        call = fault_call(
             f"Address {gap:02} is missing: the heads go on to {numbers[-1]:02}.",
             "Number the heads from 00 on without a gap.",
         )
@@ -95,7 +95,7 @@ def _seen(entry: WireEntry, is_set: dict[str, str]) -> Check:
     if lost or strange:
         said = [f"{a} is not seen" for a in lost]
         said += [f"{a} is seen and set nowhere" for a in strange]
-        call = fault(
+        call = fault_call(
             f"The service tool shows other addresses: {'; '.join(said)}.",
             "Look at the pair and the switches of the heads that are not seen.",
         )

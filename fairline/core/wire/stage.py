@@ -12,34 +12,34 @@ from fairline.core.parts import UNIT
 from fairline.core.practice import Rules
 from fairline.core.proofs import COVERS, Difference, Proofs, undecided
 from fairline.core.route.entry import OUTDOOR
-from fairline.core.route.stage import RouteWorked
-from fairline.core.stage import Basis, Stage, Worked
+from fairline.core.route.stage import RouteStageResult
+from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire import dead as proving
 from fairline.core.wire import interconnect, settings
 from fairline.core.wire.circuit import Rating, rating
 from fairline.core.wire.dead import Act, Dead, Fed
 from fairline.core.wire.entry import WireEntry
-from fairline.core.wire.interconnect import CableWorked, EndWorked
+from fairline.core.wire.interconnect import CableResult, EndResult
 from fairline.core.wire.landed import Landed, landed
 from fairline.core.wire.needed import needed
 from fairline.core.wire.records import Landing, PowerOn, ProvedDead, SwitchedOff, WireEnd
-from fairline.core.wire.supply import SupplyWorked, supply
+from fairline.core.wire.supply import SupplyResult, supply
 from fairline.core.wire.wiring import Wiring, wiring
 
 
 @dataclass(frozen=True, eq=False)
-class WireWorked(Worked):
+class WireStageResult(StageResult):
     """The wiring worked out: circuits, what belongs where, what lies where, how each unit stands.
 
     ``powered``: the switchings on, the first of them first.
     """
 
-    supplies: list[SupplyWorked]
+    supplies: list[SupplyResult]
     wiring: Wiring
     lies: Landed
-    cables: list[CableWorked]
-    ends: list[EndWorked]
+    cables: list[CableResult]
+    ends: list[EndResult]
     dead: dict[str, Dead]
     materials: list[Line]
     powered: tuple[PowerOn, ...]
@@ -50,30 +50,30 @@ class WireWorked(Worked):
         return self.dead.get(found.fed_by) if found else None
 
 
-def _rules(basis: Basis) -> Rules:
+def _rules(context: StageContext) -> Rules:
     """What governs: the practice of the day on which a conductor or an end was done last."""
-    acts: list[Record] = [*basis.records(Landing), *basis.records(WireEnd)]
+    acts: list[Record] = [*context.records(Landing), *context.records(WireEnd)]
     last = max(acts, key=lambda r: r.at, default=None)
-    return basis.rules_on(last.practice if last is not None else None)
+    return context.rules_on(last.practice if last is not None else None)
 
 
-def work(basis: Basis) -> WireWorked:
-    entry, rules = basis.entry(WireEntry), _rules(basis)
-    heads, pipes = basis.entry(SurveyEntry).now, basis.of(RouteWorked).pipes
-    plan = wiring(entry, pipes, heads, basis.equipment, rules)
-    at_units = _AtUnits(basis.proofs, {b.id: b.unit for b in plan.blocks.values()})
+def work(context: StageContext) -> WireStageResult:
+    entry, rules = context.entry(WireEntry), _rules(context)
+    heads, pipes = context.entry(SurveyEntry).now, context.of(RouteStageResult).pipes
+    plan = wiring(entry, pipes, heads, context.equipment, rules)
+    at_units = _UnitCircuits(context.proofs, {b.id: b.unit for b in plan.blocks.values()})
     lies = landed(
-        [r for r in basis.records(Landing) if at_units.stands(r, at_units.unit_of(r.block))],
-        [r for r in basis.records(WireEnd) if at_units.stands(r, _unit_at(r, plan))],
+        [r for r in context.records(Landing) if at_units.stands(r, at_units.unit_of(r.block))],
+        [r for r in context.records(WireEnd) if at_units.stands(r, _unit_at(r, plan))],
     )
     worked = interconnect.cables(plan, lies)
     supplies = [
         supply(unit, title, entry.supply(unit), rules, _sharing(unit, entry, plan, rules))
         for unit, title in plan.fed.items()
     ]
-    powered = tuple(r for r in basis.records(PowerOn) if at_units.stands(r, OUTDOOR))
-    off = [r for r in basis.records(SwitchedOff) if at_units.stands(r, r.unit)]
-    proved = [r for r in basis.records(ProvedDead) if at_units.stands(r, r.unit)]
+    powered = tuple(r for r in context.records(PowerOn) if at_units.stands(r, OUTDOOR))
+    off = [r for r in context.records(SwitchedOff) if at_units.stands(r, r.unit)]
+    proved = [r for r in context.records(ProvedDead) if at_units.stands(r, r.unit)]
     acts: list[Act] = [*off, *proved, *powered]
     wait = rules.limit("stored_charge")
     dead = {
@@ -92,7 +92,7 @@ def work(basis: Basis) -> WireWorked:
         *(s.who for s in supplies),
     ]
     started = entry != WireEntry() or bool(lies.conductors) or bool(acts)
-    return WireWorked(
+    return WireStageResult(
         call=_call(checks, supplies, done, len(worked), started),
         supplies=supplies,
         wiring=plan,
@@ -115,7 +115,7 @@ def _sharing(unit: str, entry: WireEntry, plan: Wiring, rules: Rules) -> list[Ra
     ]
 
 
-class _AtUnits:
+class _UnitCircuits:
     """Which acts at terminals are of the machines that are there now."""
 
     def __init__(self, proofs: Proofs, blocks: Mapping[str, str]) -> None:
@@ -180,7 +180,7 @@ def _whole(rules: Rules, heads: Sequence[object]) -> list[Check]:
 
 def _call(
     checks: Sequence[Check],
-    supplies: Sequence[SupplyWorked],
+    supplies: Sequence[SupplyResult],
     done: int,
     count: int,
     started: bool,

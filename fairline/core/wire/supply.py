@@ -6,7 +6,7 @@ from typing import Literal, cast
 
 from fairline.core.calc.circuit import ground_steps
 from fairline.core.call import Check, Step, Verdict
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.physics.conductor import EquipmentGround, awg_of, largest_standard_a
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Rules
@@ -25,13 +25,20 @@ from fairline.core.wire.circuit import (
 )
 from fairline.core.wire.entry import Supply
 from fairline.core.wire.grounding import ground
-from fairline.core.wire.looks import disconnect, junction, later, rest, way, who
+from fairline.core.wire.visual_checks import (
+    connection_check,
+    disconnect_checks,
+    head_later_checks,
+    junction_checks,
+    visual_checks,
+    way_checks,
+)
 
 Mark = Literal["MCA", "MOP", "ampacity", "breaker", "fuse", "disconnect"]
 
 
 @dataclass(frozen=True, eq=False)
-class SupplyWorked:
+class SupplyResult:
     """A unit's circuit worked out: its checks, what stands on the ampere scale, the working.
 
     ``who`` makes the connection at the panel: the last thing of all. ``ampacity_a`` is None where
@@ -54,12 +61,12 @@ class SupplyWorked:
 
 def supply(
     unit: str, title: str, entry: Supply, rules: Rules, sharing: Sequence[Rating] = ()
-) -> SupplyWorked:
+) -> SupplyResult:
     """A unit's circuit, held against what its sheet or its nameplate asks.
 
     ``sharing``: the other heads on the same circuit, which it feeds together with this one.
     """
-    found = together(rating(unit, entry, rules), sharing)
+    found = with_shared(rating(unit, entry, rules), sharing)
     ampacity, said_by = ampacity_of(entry)
     earth = earth_of(entry, found.mca_a)
     marks: dict[Mark, float] = {}
@@ -81,16 +88,16 @@ def supply(
         drop(entry, found, rules),
         voltage(entry, found, rules),
         *source(entry, found, rules),
-        *way(entry),
-        *junction(entry),
-        *disconnect(entry, found, rules),
-        *rest(unit, entry, found, rules),
-        *later(entry, ampacity),
+        *way_checks(entry),
+        *junction_checks(entry),
+        *disconnect_checks(entry, found, rules),
+        *visual_checks(unit, entry, found, rules),
+        *head_later_checks(entry, ampacity),
     ]
     working = [] if ampacity is None else [_carries(ampacity, said_by)]
     if entry.breaker_a is not None and (awg := awg_of(entry.gauge)) is not None:
         working += ground_steps(entry.breaker_a, awg, earth)
-    return SupplyWorked(
+    return SupplyResult(
         unit=unit,
         title=title,
         entry=entry,
@@ -101,12 +108,12 @@ def supply(
         marks=marks,
         serves=_serves(entry, found, ampacity),
         checks=[_of(c, unit, title) for c in checks],
-        who=_of(who(entry, rules, title), unit, title),
+        who=_of(connection_check(entry, rules, title), unit, title),
         working=working,
     )
 
 
-def together(own: Rating, sharing: Sequence[Rating]) -> Rating:
+def with_shared(own: Rating, sharing: Sequence[Rating]) -> Rating:
     """What several heads on one circuit ask of it: the sum of their MCA, the least of their MOP."""
     if not sharing:
         return own
@@ -138,7 +145,7 @@ def _of(check: Check, unit: str, title: str) -> Check:
     return check.model_copy(
         update={
             "id": f"{unit}_{check.id}",
-            "label": check.label if own else f"{begins(title)}: {check.label}",
+            "label": check.label if own else f"{capitalized(title)}: {check.label}",
             "zone": "" if own else unit,
             "part": f"supply-{unit}",
         }

@@ -53,6 +53,11 @@ class Cable(Frozen):
     def sides(self) -> tuple[Side, ...]:
         return SIDES if self.start else ("end",)
 
+    @property
+    def white_is_hot(self) -> bool:
+        """Whether a white conductor is planned for a terminal that is hot."""
+        return self.kind == "cable" and "white" in self.colours
+
     def block(self, side: Side) -> str:
         return self.start if side == "start" else self.end
 

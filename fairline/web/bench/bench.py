@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.errors import FairLineError
 from fairline.core.instrument import WHAT, Introduction, SpotReading, What
-from fairline.core.readings import MODELS
+from fairline.core.readings import MODEL_BY_KIND
 from fairline.core.route.circuits import Open
 from fairline.instruments.process import Instrument, Process
 from fairline.store import clock, jobs
@@ -86,7 +86,7 @@ class InHouse:
                     spots = [SpotReading.model_validate(r) for r in read]
                     keep_spots(session, self.job_id, spots)
                     continue
-                model = MODELS[jobs.run_kind(session, self.job_id, run)]
+                model = MODEL_BY_KIND[jobs.run_kind(session, self.job_id, run)]
                 found: Any = [model.model_validate(r) for r in read]
                 jobs.append_readings(session, self.job_id, run, found)
 

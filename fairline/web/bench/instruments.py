@@ -13,8 +13,8 @@ from fairline.instruments import catalogue
 from fairline.store.instruments import newest_spots
 from fairline.web.bench import bench
 from fairline.web.frame.forms import Form
-from fairline.web.frame.judged import Judged
-from fairline.web.frame.visit import Visit
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import RequestContext
 
 FRESH_S = 15 * MINUTE_S  # what was shown longer ago is not offered
 KINDS: dict[str, tuple[str, str]] = {  # of a value: its kind of quantity, and how it is typed
@@ -38,9 +38,9 @@ TAKES: dict[Spot, tuple[str, tuple[tuple[str, str], ...]]] = {
 MARK = "no_instrument"  # a field of a form: what in it was simulated, as name=text
 
 
-def bench_context(visit: Visit, judged: Judged, ports: Open = ()) -> dict[str, Any]:
+def bench_context(ctx: RequestContext, judged: JudgedJob, ports: Open = ()) -> dict[str, Any]:
     """What is on the job, or on some of its ports, and what can be put on."""
-    on = visit.request.app.state.bench
+    on = ctx.request.app.state.bench
     return {
         "placed": {what: on.on(judged.id, what, ports) for what in get_args(What)},
         "bench_scenarios": catalogue.SCENARIOS,
@@ -64,11 +64,11 @@ class Shown:
         return [(value, KINDS[name][0]) for name, value in self.spot.values().items()]
 
 
-def shown(visit: Visit, judged: Judged, what: Spot) -> dict[str, Any]:
+def shown(ctx: RequestContext, judged: JudgedJob, what: Spot) -> dict[str, Any]:
     """What instruments of a kind show now, and where it is taken; what is old is left out."""
-    now = visit.now()
+    now = ctx.now()
     found = [
-        Shown(s, (now - s.at).total_seconds()) for s in newest_spots(visit.session, judged.id, what)
+        Shown(s, (now - s.at).total_seconds()) for s in newest_spots(ctx.session, judged.id, what)
     ]
     at, takes = TAKES[what]
     return {
@@ -83,10 +83,10 @@ def shown(visit: Visit, judged: Judged, what: Spot) -> dict[str, Any]:
     }
 
 
-def taken(visit: Visit, judged: Judged, fields: dict[str, Any], what: Spot) -> Form:
+def taken(ctx: RequestContext, judged: JudgedJob, fields: dict[str, Any], what: Spot) -> Form:
     """The form with what an instrument shows in its fields: ``take`` is ``field=value …|name``."""
     order, _, name = str(fields.pop("take", "")).partition("|")
-    spots = [s.spot for s in shown(visit, judged, what)["now"]]
+    spots = [s.spot for s in shown(ctx, judged, what)["now"]]
     spot = next((s for s in spots if s.instrument == name), None)
     if spot is None:
         return Form(fields, {order.partition("=")[0]: "it shows nothing now: read it and type"})
@@ -107,21 +107,21 @@ def _filled(fields: dict[str, Any], order: str, spot: SpotReading) -> dict[str, 
     return fields | {MARK: ";".join(m for m in marks if m)}
 
 
-def simulated(visit: Visit, fields: dict[str, Any], kinds: dict[str, str]) -> bool:
+def simulated(ctx: RequestContext, fields: dict[str, Any], kinds: dict[str, str]) -> bool:
     """Whether any value of a form is still what a simulated instrument showed.
 
     Takes the mark out of ``fields``. ``kinds`` names the kind of quantity of each field.
     """
     for mark in str(fields.pop(MARK, "") or "").split(";"):
         field, _, text = mark.partition("=")
-        if field in kinds and _same(visit, str(fields.get(field) or ""), text, kinds[field]):
+        if field in kinds and _same(ctx, str(fields.get(field) or ""), text, kinds[field]):
             return True
     return False
 
 
-def _same(visit: Visit, typed: str, text: str, kind: str) -> bool:
+def _same(ctx: RequestContext, typed: str, text: str, kind: str) -> bool:
     try:
-        now, then = (parse(t, kind, visit.system) for t in (typed, text))
+        now, then = (parse(t, kind, ctx.system) for t in (typed, text))
     except ValueError:
         return False
     return isclose(now, then, rel_tol=1e-6, abs_tol=1e-9)

@@ -2,9 +2,9 @@
 
 from fairline.core.calc.pump_down import PumpHose
 from fairline.core.call import Frozen
-from fairline.core.evacuate.lane import EvacuateWorked
-from fairline.core.pressure_test.stage import PressureTestWorked
-from fairline.web.frame.judged import Judged
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
+from fairline.core.pressure_test.stage import PressureTestStageResult
+from fairline.web.frame.judged_job import JudgedJob
 
 
 class RigLine(Frozen):
@@ -21,10 +21,10 @@ class RigLine(Frozen):
     test_gauge_pa: float | None
 
 
-def rig_line(judged: Judged, lane: EvacuateWorked | None = None) -> RigLine:
+def rig_line(judged: JudgedJob, group: EvacuateStageResult | None = None) -> RigLine:
     """Volume, pump, hoses and coldest tube of a job, or of some ports of it; its test pressure."""
-    worked = (lane or judged.of(EvacuateWorked)).rig
-    plan = judged.of(PressureTestWorked).plan
+    worked = (group or judged.of(EvacuateStageResult)).rig
+    plan = judged.of(PressureTestStageResult).plan
     entry = judged.job.evacuate
     return RigLine(
         volume_m3=worked.volume_m3,

@@ -10,27 +10,27 @@ from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls, left_
 from fairline.core.stages import TITLES
 from fairline.store import jobs
 from fairline.web.frame.forms import Form, posted, read
-from fairline.web.frame.judged import of_job
+from fairline.web.frame.judged_job import of_job
 from fairline.web.frame.pages import page
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 
 router = APIRouter(include_in_schema=False)
 
 
-def _name(visit: Visit, job_id: int) -> str:
-    head: Any = jobs.job_row(visit.session, job_id).head
+def _name(ctx: RequestContext, job_id: int) -> str:
+    head: Any = jobs.job_row(ctx.session, job_id).head
     return str(head.get("name") or f"job {job_id}") if isinstance(head, dict) else f"job {job_id}"
 
 
-def _life_page(visit: Visit, job_id: int, form: Form, status: int = 200) -> HTMLResponse:
-    row = jobs.job_row(visit.session, job_id)
+def _life_page(ctx: RequestContext, job_id: int, form: Form, status: int = 200) -> HTMLResponse:
+    row = jobs.job_row(ctx.session, job_id)
     return page(
         "board/life.html",
-        visit,
+        ctx,
         status,
         id=job_id,
         posts=lambda path: of_job(f"/jobs/{job_id}{path}", row.uid),
-        name=_name(visit, job_id),
+        name=_name(ctx, job_id),
         form=form,
         away=row.put_away,
         handed_over=row.handed_over,
@@ -38,87 +38,87 @@ def _life_page(visit: Visit, job_id: int, form: Form, status: int = 200) -> HTML
 
 
 @router.get("/jobs/{job_id}/life")
-def life(job_id: JobId, visit: AVisit) -> HTMLResponse:
+def life(job_id: JobId, ctx: Context) -> HTMLResponse:
     """What can be done with a job as a whole; a job that cannot be judged has this page too."""
-    return _life_page(visit, job_id, Form({"name": f"{_name(visit, job_id)}, again"[:200]}))
+    return _life_page(ctx, job_id, Form({"name": f"{_name(ctx, job_id)}, again"[:200]}))
 
 
 @router.post("/jobs/{job_id}/copy")
-def copy(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def copy(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """A new job planned as this one: no readings, records, names, serial numbers."""
     called = str(data.get("name") or "").strip()
     if not called or len(called) > 200:
         form = Form({"name": called[:400]}, {"name": "a name of at most 200 letters is needed"})
-        return _life_page(visit, job_id, form, 422)
-    job = visit.judged(job_id).job
-    with visit.change() as session:
+        return _life_page(ctx, job_id, form, 422)
+    job = ctx.judged(job_id).job
+    with ctx.change() as session:
         made = jobs.copy(session, job, called)
     return RedirectResponse(f"/jobs/{made}/survey", 303)
 
 
 @router.post("/jobs/{job_id}/put-away")
-def put_away(job_id: JobId, visit: AVisit) -> Response:
+def put_away(job_id: JobId, ctx: Context) -> Response:
     """Off the board; nothing of it changes, and it is brought back from there."""
-    with visit.change() as session:
+    with ctx.change() as session:
         jobs.put_away(session, job_id)
     return RedirectResponse("/", 303)
 
 
 @router.post("/jobs/{job_id}/bring-back")
-def bring_back(job_id: JobId, visit: AVisit) -> Response:
-    with visit.change() as session:
+def bring_back(job_id: JobId, ctx: Context) -> Response:
+    with ctx.change() as session:
         jobs.put_away(session, job_id, away=False)
     return RedirectResponse("/", 303)
 
 
 @router.post("/jobs/{job_id}/delete")
-def delete(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def delete(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """For good: only with the job's name typed, a file of it offered first."""
-    typed, name = str(data.get("typed") or "").strip(), _name(visit, job_id)
+    typed, name = str(data.get("typed") or "").strip(), _name(ctx, job_id)
     if typed != name.strip():
         told = {"typed": f"type the job's name as it stands: {name}"}
-        return _life_page(visit, job_id, Form({"typed": typed[:200]}, told), 422)
-    with visit.change() as session:
+        return _life_page(ctx, job_id, Form({"typed": typed[:200]}, told), 422)
+    with ctx.change() as session:
         jobs.remove(session, job_id)
-    visit.request.app.state.judged.forget([job_id])
+    ctx.request.app.state.judged.forget([job_id])
     return RedirectResponse("/", 303)
 
 
 @router.post("/jobs/{job_id}/hand-over/done")
-def hand_over(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """From now on the job stands as it is, with the calls of this day."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     extra = {
         "kind": "handed-over",
-        "at": visit.now(),
+        "at": ctx.now(),
         "calls": day_calls(judged.stages),
         "to": judged.job.hand_over.received_by,
         "version": version("fairline"),
     }
-    record, form = read(HandedOver, posted(data), visit.system, extra=extra)
+    record, form = read(HandedOver, posted(data), ctx.system, extra=extra)
     open_ = [TITLES[name] for name in left_open(judged.stages)]
     if record is not None and open_ and not record.reason:
         form.errors["reason"] = f"say why, with this left open: {', '.join(open_)}"
         record = None
-    return _recorded(visit, job_id, record, form)
+    return _recorded(ctx, job_id, record, form)
 
 
 @router.post("/jobs/{job_id}/hand-over/open")
-def open_again(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def open_again(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Open a job again that was handed over, by name and reason."""
-    extra = {"kind": "reopened", "at": visit.now()}
-    record, form = read(Reopened, posted(data), visit.system, extra=extra)
-    return _recorded(visit, job_id, record, form)
+    extra = {"kind": "reopened", "at": ctx.now()}
+    record, form = read(Reopened, posted(data), ctx.system, extra=extra)
+    return _recorded(ctx, job_id, record, form)
 
 
 def _recorded(
-    visit: Visit, job_id: int, record: HandedOver | Reopened | None, form: Form
+    ctx: RequestContext, job_id: int, record: HandedOver | Reopened | None, form: Form
 ) -> Response:
     if record is None:
         from fairline.web.frame.stage import stage_page
 
-        judged = visit.judged(job_id)
-        return stage_page(visit, judged, "hand-over", status=422, record_form=form)
-    with visit.change() as session:
+        judged = ctx.judged(job_id)
+        return stage_page(ctx, judged, "hand-over", status=422, record_form=form)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return visit.onward(f"/jobs/{job_id}/hand-over", record.by)
+    return ctx.onward(f"/jobs/{job_id}/hand-over", record.by)

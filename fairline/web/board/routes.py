@@ -18,13 +18,13 @@ from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
-from fairline.web.frame.visit import (
-    AForm,
-    AVisit,
+from fairline.web.frame.request_context import (
+    Context,
     JobId,
-    Visit,
+    PostedForm,
+    RequestContext,
     page_before,
     posted_file,
     remember,
@@ -45,7 +45,7 @@ PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 @router.get("/")
 def board(
-    visit: AVisit,
+    ctx: Context,
     number: Annotated[int, Query(alias="page", ge=1, le=100_000)] = 1,
     away: bool = False,
     q: Annotated[str, Query(max_length=200)] = "",
@@ -53,94 +53,94 @@ def board(
 ) -> HTMLResponse:
     """A page of the board, what needs a person first, from what is kept of each job."""
     asked = kept.Asked(q, state, away)
-    rows, count = board_page(visit, number, asked)
+    rows, count = board_page(ctx, number, asked)
     context: dict[str, Any] = {
         "q": q,
         "state": state,
         "states": STATES,
-        "count_all": kept.count(visit.session, kept.Asked(away=away)) if q or state else count,
-        "shelf_count": visit.shelf_at[0],
+        "count_all": kept.count(ctx.session, kept.Asked(away=away)) if q or state else count,
+        "shelf_count": ctx.shelf_at[0],
         "jobs": rows,
-        "company": house.company(visit.session),
+        "company": house.company(ctx.session),
         "number": number,
         "pages": max(1, -(-count // kept.PAGE)),
         "count": count,
         "away": away,
-        "others": kept.count(visit.session, kept.Asked(away=not away)),
-        "settling": visit.request.app.state.settling.left(),
+        "others": kept.count(ctx.session, kept.Asked(away=not away)),
+        "settling": ctx.request.app.state.settling.left(),
     }
-    return page("board/board.html", visit, **context)
+    return page("board/board.html", ctx, **context)
 
 
 @router.get("/settling")
-def settling(visit: AVisit, board: bool = False) -> HTMLResponse:
+def settling(ctx: Context, board: bool = False) -> HTMLResponse:
     """How many jobs are still judged anew, for the page that asks; the board is shown anew then."""
-    left = visit.request.app.state.settling.left()
-    answer = page("board/settling.html", visit, settling=left, on_board=board, over=not left)
+    left = ctx.request.app.state.settling.left()
+    answer = page("board/settling.html", ctx, settling=left, on_board=board, over=not left)
     if board and not left:
         answer.headers["HX-Refresh"] = "true"
     return answer
 
 
-def board_page(visit: Visit, number: int, asked: kept.Asked) -> tuple[list[kept.Row], int]:
+def board_page(ctx: RequestContext, number: int, asked: kept.Asked) -> tuple[list[kept.Row], int]:
     """One page of the board; what changed under it since (by a gauge, by practice) is settled."""
-    rows, count = kept.page(visit.session, number, asked=asked)
-    late = kept.stale(visit.session, [row.id for row in rows])
+    rows, count = kept.page(ctx.session, number, asked=asked)
+    late = kept.stale(ctx.session, [row.id for row in rows])
     if not late:
         return rows, count
     fresh: dict[int, Brief] = {}
     for job_id in late:
         with suppress(NotFoundError):  # deleted meanwhile
-            fresh[job_id] = kept.settle_beside(visit.session, job_id, partial(_made, visit))
-    rows, count = kept.page(visit.session, number, asked=asked)
+            fresh[job_id] = kept.settle_beside(ctx.session, job_id, partial(_made, ctx))
+    rows, count = kept.page(ctx.session, number, asked=asked)
     return [replace(row, brief=fresh.get(row.id, row.brief)) for row in rows], count
 
 
-def _made(visit: Visit, session: Session, job_id: int) -> Brief:
+def _made(ctx: RequestContext, session: Session, job_id: int) -> Brief:
     """What the board shows of a job that was judged for its own page already, or is now."""
     try:
-        judged = visit.judged(job_id)
+        judged = ctx.judged(job_id)
     except kept.CannotJudgeError:
         return kept.stored_brief(session, job_id)
     return brief(judged.job, judged.at, judged.stages)
 
 
-def _new_page(visit: Visit, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
+def _new_page(ctx: RequestContext, form: Form, status: int = 200, **more: Any) -> HTMLResponse:
     context = {
         "form": form,
         "import_error": None,
         "exists": None,
         **more,
     }
-    return page("board/new.html", visit, status=status, **context)
+    return page("board/new.html", ctx, status=status, **context)
 
 
 @router.post("/demo")
-def look_first(data: AForm, visit: AVisit) -> Response:
+def look_first(data: PostedForm, ctx: Context) -> Response:
     """The invented sheets, and where asked the practice yard, onto a board without jobs."""
     from fairline.demo.load import put_in  # only here: it makes the whole demo
 
-    if jobs.ids(visit.session):
+    if jobs.ids(ctx.session):
         return RedirectResponse("/", 303)
-    with visit.change() as session:
+    with ctx.change() as session:
         put_in(session, with_jobs="jobs" in data)
     return RedirectResponse("/" if "jobs" in data else "/shelf", 303)
 
 
 @router.get("/jobs/new")
-def new_job(visit: AVisit) -> HTMLResponse:
-    company = house.company(visit.session)
+def new_job(ctx: Context) -> HTMLResponse:
+    company = house.company(ctx.session)
     head = JobHead(name="new", company=company.name, company_phone=company.phone)
-    return _new_page(visit, Form(flat(head, visit.system) | {"name": ""}))
+    return _new_page(ctx, Form(flat(head, ctx.system) | {"name": ""}))
 
 
 @router.post("/jobs/new")
-def create_job(data: AForm, visit: AVisit) -> Response:
+def create_job(data: PostedForm, ctx: Context) -> Response:
     fields = posted(data)
-    head, form = read(JobHead, fields, visit.system)
+    head, form = read(JobHead, fields, ctx.system)
     if head is None:
-        return _new_page(visit, form, status=422)
-    with visit.change() as session:
+        return _new_page(ctx, form, status=422)
+    with ctx.change() as session:
         job_id = jobs.create(session, head)
         company = house.company(session)
         zone = str(data.get("_zone") or "")[:60]
@@ -157,19 +157,19 @@ def create_job(data: AForm, visit: AVisit) -> Response:
 
 
 @router.post("/jobs/import")
-def import_job(data: AForm, visit: AVisit) -> Response:
+def import_job(data: PostedForm, ctx: Context) -> Response:
     """A job file as a new job; one that is here already only as a copy."""
     content = posted_file(data)
     blank = Form({})
     if not content.strip():
-        return _new_page(visit, blank, 422, import_error="Choose a job file: this one is empty.")
+        return _new_page(ctx, blank, 422, import_error="Choose a job file: this one is empty.")
     try:
         shown: list[bytes] = []
         if content.startswith(archive.SIGNATURE):
             content, shown = archive.read(content)
         read_file = job_file.read(content)
         job = read_file.job
-        with visit.change() as session:
+        with ctx.change() as session:
             job_id = jobs.import_job(session, job, as_copy="as_copy" in data)
             named = {p.name for p in job.pictures}
             for picture in shown:
@@ -177,59 +177,61 @@ def import_job(data: AForm, visit: AVisit) -> Response:
                     pictures.keep(session, job_id, picture)
     except jobs.ExistsError as held:
         return _new_page(
-            visit, blank, 409, exists=held.job_id, import_error="This job is here already."
+            ctx, blank, 409, exists=held.job_id, import_error="This job is here already."
         )
     except ValidationError as error:
         told = from_validation(error)["detail"]
-        return _new_page(visit, blank, 422, import_error=f"Not a job file: {told}")
+        return _new_page(ctx, blank, 422, import_error=f"Not a job file: {told}")
     except kept.CannotJudgeError as error:
         told = f"This job cannot be judged, and is not taken in: {error.reason}"
-        return _new_page(visit, blank, 422, import_error=told)
+        return _new_page(ctx, blank, 422, import_error=told)
     except (job_file.JobFileError, archive.ArchiveError) as error:
-        return _new_page(visit, blank, 422, import_error=f"Not a job file: {error}")
+        return _new_page(ctx, blank, 422, import_error=f"Not a job file: {error}")
     left = f"?left={quote(', '.join(read_file.left_out)[:1000])}" if read_file.left_out else ""
     return RedirectResponse(f"/jobs/{job_id}/survey{left}", 303)
 
 
 @router.get("/jobs/{job_id}")
-def open_job(job_id: JobId, visit: AVisit) -> Response:
+def open_job(job_id: JobId, ctx: Context) -> Response:
     """A job opens where it stands."""
-    return RedirectResponse(f"/jobs/{job_id}/{visit.judged(job_id).at}", 307)
+    return RedirectResponse(f"/jobs/{job_id}/{ctx.judged(job_id).at}", 307)
 
 
 @router.get("/jobs/{job_id}/head")
-def edit_head(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    judged = visit.judged(job_id)
-    return _head_page(visit, judged, Form(flat(judged.job.head, visit.system)))
+def edit_head(job_id: JobId, ctx: Context) -> HTMLResponse:
+    judged = ctx.judged(job_id)
+    return _head_page(ctx, judged, Form(flat(judged.job.head, ctx.system)))
 
 
-def _head_page(visit: Visit, judged: Judged, form: Form, status: int = 200) -> HTMLResponse:
-    version = jobs.head_version(visit.session, judged.id)
+def _head_page(
+    ctx: RequestContext, judged: JudgedJob, form: Form, status: int = 200
+) -> HTMLResponse:
+    version = jobs.head_version(ctx.session, judged.id)
     return page(
-        "board/head.html", visit, status, j=judged, job=judged.job, form=form, version=version
+        "board/head.html", ctx, status, j=judged, job=judged.job, form=form, version=version
     )
 
 
 @router.post("/jobs/{job_id}/head")
-def save_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
-    judged = visit.judged(job_id)
+def save_head(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    judged = ctx.judged(job_id)
     # A job that was begun to practise stays one: what it holds was never measured.
     fields = posted(data) | {"practice": judged.job.head.practice}
-    head, form = read(JobHead, fields, visit.system)
+    head, form = read(JobHead, fields, ctx.system)
     if head is None:
-        return _head_page(visit, judged, form, 422)
-    with visit.change() as session:
+        return _head_page(ctx, judged, form, 422)
+    with ctx.change() as session:
         if overtaken(data, jobs.head_version(session, job_id)):
             form.errors[""] = CHANGED_MEANWHILE
-            return _head_page(visit, judged, form, 409)
+            return _head_page(ctx, judged, form, 409)
         jobs.set_head(session, job_id, head)
     return RedirectResponse(f"/jobs/{job_id}/survey", 303)
 
 
 @router.post("/preferences")
-def preferences(data: AForm, visit: AVisit) -> Response:
+def preferences(data: PostedForm, ctx: Context) -> Response:
     """Units, theme and the person at work, remembered by the browser."""
-    response = RedirectResponse(page_before(visit.request), 303)
+    response = RedirectResponse(page_before(ctx.request), 303)
     for name, allowed in PREFERENCES.items():
         if (value := data.get(name)) in allowed:
             remember(response, name, str(value))

@@ -18,7 +18,7 @@ from fairline.core.contents.state import Contents, Finding
 from fairline.core.contents.way_out import WayOut, leak, way_out
 from fairline.core.entry import Record
 from fairline.core.evacuate.records import Bled, PumpEvent
-from fairline.core.flare.stage import FlareWorked, Joint
+from fairline.core.flare.stage import FlareStageResult, Joint
 from fairline.core.line import acts_of_record
 from fairline.core.route.circuits import circuits_of
 from fairline.core.route.entry import OUTDOOR
@@ -26,9 +26,9 @@ from fairline.core.stages import STAGES
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import Form, posted, read, said_when
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, way_out_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -43,17 +43,17 @@ REFUSED = (Verdict.STOP, Verdict.WAIT)  # what is only unknown is kept, and judg
 FIRST: dict[str, Kind] = {"pressure-test": "nitrogen", "evacuate": "pump"}  # what is done next
 
 
-def contents_of(judged: Judged) -> Contents:
+def contents_of(judged: JudgedJob) -> Contents:
     """What is in the pipes of a job."""
-    return judged.of(FlareWorked).contents
+    return judged.of(FlareStageResult).contents
 
 
-def done_already(visit: Visit, data: FormData) -> bool:
+def done_already(ctx: RequestContext, data: FormData) -> bool:
     """Whether an act is told after it was done: with its time typed, or held without a signal."""
-    return bool(str(data.get("_done") or "").strip()) or visit.late
+    return bool(str(data.get("_done") or "").strip()) or ctx.late
 
 
-def refusing(judged: Judged, record: Record, joint: Joint | None = None) -> list[Finding]:
+def refusing(judged: JudgedJob, record: Record, joint: Joint | None = None) -> list[Finding]:
     """What keeps an act from being done now, of the record that it would make."""
     found: list[Finding] = []
     for act in acts_of_record(record):
@@ -69,11 +69,15 @@ def refusing(judged: Judged, record: Record, joint: Joint | None = None) -> list
 
 
 def refusing_run(
-    judged: Judged, kind: Kind, visit: Visit, ports: tuple[str, ...] = (), seen: bool = False
+    judged: JudgedJob,
+    kind: Kind,
+    ctx: RequestContext,
+    ports: tuple[str, ...] = (),
+    seen: bool = False,
 ) -> list[Finding]:
     """What keeps nitrogen or the pump from coming onto some ports now."""
     said = frozenset({"seen"} if seen else ())
-    act = Act(kind, kind, "", visit.now(), visit.person, ports=ports, said=said)
+    act = Act(kind, kind, "", ctx.now(), ctx.person, ports=ports, said=said)
     found = contents_of(judged).refused(act)
     return [f for f in found if f.verdict in REFUSED]
 
@@ -85,7 +89,11 @@ def refusal(found: list[Finding]) -> str:
 
 
 def context(
-    visit: Visit, judged: Judged, stage: str, joint: Joint | None, refused: list[Finding]
+    ctx: RequestContext,
+    judged: JudgedJob,
+    stage: str,
+    joint: Joint | None,
+    refused: list[Finding],
 ) -> dict[str, Any]:
     """The way out that a stage's page shows: of what was just refused, of a leak, of what is next.
 
@@ -97,28 +105,28 @@ def context(
         found = leak(contents)
     call = judged.stages[stage].call
     if found is None and call.verdict is not Verdict.HOLDS:
-        found = way_out(contents, _next(visit, judged, stage, joint))
+        found = way_out(contents, _next(ctx, judged, stage, joint))
     return {
         "way_out": found,
-        "way_form": Form({"by": visit.person}, prefix="way-"),
+        "way_form": Form({"by": ctx.person}, prefix="way-"),
         "in_the_pipes": in_the_pipes(judged),
     }
 
 
-def _next(visit: Visit, judged: Judged, stage: str, joint: Joint | None) -> list[Finding]:
+def _next(ctx: RequestContext, judged: JudgedJob, stage: str, joint: Joint | None) -> list[Finding]:
     """What keeps the next act of a stage from being done; of what can hurt somebody."""
     if stage == "flare" and joint is not None and joint.call.verdict is not Verdict.HOLDS:
-        act = Act("joint", "joint", "", visit.now(), place=f"joint:{joint.key}")
+        act = Act("joint", "joint", "", ctx.now(), place=f"joint:{joint.key}")
         found: list[Finding] = contents_of(judged).refused(act)
     elif stage in FIRST:
-        found = refusing_run(judged, FIRST[stage], visit)
+        found = refusing_run(judged, FIRST[stage], ctx)
     else:
         return []
     own = "bled" if stage == "evacuate" else ""  # that page asks for it itself
     return [f for f in found if f.verdict is Verdict.STOP and not (own and f.state == "pressed")]
 
 
-def in_the_pipes(judged: Judged) -> list[tuple[str, str, Any]]:
+def in_the_pipes(judged: JudgedJob) -> list[tuple[str, str, Any]]:
     """What each circuit holds: what it is called, in words, and since when; nothing where all is
     air and nothing was done."""
     contents = contents_of(judged)
@@ -137,12 +145,14 @@ def in_the_pipes(judged: Judged) -> list[tuple[str, str, Any]]:
 
 
 @way_out_view
-def _view(visit: Visit, judged: Judged, stage: str, more: dict[str, Any]) -> dict[str, Any]:
+def _view(
+    ctx: RequestContext, judged: JudgedJob, stage: str, more: dict[str, Any]
+) -> dict[str, Any]:
     at_hand = (more.get("shown") or ()) if stage == "flare" else ()
-    return context(visit, judged, stage, next(iter(at_hand), None), more.get("refused", []))
+    return context(ctx, judged, stage, next(iter(at_hand), None), more.get("refused", []))
 
 
-def _named(judged: Judged, ticked: set[str]) -> tuple[str, ...]:
+def _named(judged: JudgedJob, ticked: set[str]) -> tuple[str, ...]:
     """The circuits that a step names, spare ports among them; none where there is but one."""
     circuits = contents_of(judged).circuits
     spare = {p for p in ticked if p.startswith(f"{OUTDOOR}.")}
@@ -151,17 +161,17 @@ def _named(judged: Judged, ticked: set[str]) -> tuple[str, ...]:
 
 
 @router.post("/jobs/{job_id}/way-out")
-def take_step(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def take_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """One step of a way out: valves shut, recovered, pumped down, bled, the vacuum broken."""
-    fields, judged = posted(data), visit.judged(job_id)
+    fields, judged = posted(data), ctx.judged(job_id)
     act = str(fields.get("act") or "")
     if act not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
     model, said = ACTS[act]
     ports = _named(judged, {str(v) for v in data.getlist("ports")})
     given = {k: v for k, v in fields.items() if k in ("by", "before_kg", "after_kg", "cylinder")}
-    extra = {**said, "at": visit.done(data)} | ({"ports": ports} if ports else {})
-    record, form = read(model, given, visit.system, extra=extra)
+    extra = {**said, "at": ctx.done(data)} | ({"ports": ports} if ports else {})
+    record, form = read(model, given, ctx.system, extra=extra)
     form.prefix = "way-"
     said_when(form, data)
     back = str(data.get("_back") or "").partition("?")
@@ -170,13 +180,11 @@ def take_step(job_id: JobId, data: AForm, visit: AVisit) -> Response:
     if form.whole:
         form.errors.setdefault("after_kg", form.whole)
     found = refusing(judged, record) if record is not None else []
-    if found and not done_already(visit, data):
+    if found and not done_already(ctx, data):
         form.errors["by"] = refusal(found)
     if record is None or form.errors:
-        return stage_page(
-            visit, judged, stage, status=422, way_form=form, way_act=act, refused=found
-        )
-    with visit.change() as session:
+        return stage_page(ctx, judged, stage, status=422, way_form=form, way_act=act, refused=found)
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
     shown = f"?{back[2]}" if back[2].startswith(("joint=", "ports=", "part=")) else ""
-    return visit.onward(f"/jobs/{job_id}/{stage}{shown}", record.by)
+    return ctx.onward(f"/jobs/{job_id}/{stage}{shown}", record.by)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 
 from markupsafe import Markup
 
-from fairline.core.wire.supply import Mark, SupplyWorked
+from fairline.core.wire.supply import Mark, SupplyResult
 from fairline.web.drawing.svg import drawing, tag, text
 
 WIDTH, LEFT, RIGHT, TOP, LANE = 360.0, 12.0, 336.0, 34.0, 40.0
@@ -17,7 +17,7 @@ LANES: tuple[tuple[Mark, str], ...] = (
 NARROW = 56.0  # two marks nearer than this have their words on two lines
 
 
-def ampere_scale(one: SupplyWorked) -> Markup | None:
+def ampere_scale(one: SupplyResult) -> Markup | None:
     """The scale of one circuit; None while neither MCA nor MOP is known."""
     marks = one.marks
     mca, mop = marks.get("MCA"), marks.get("MOP")
@@ -47,13 +47,13 @@ def ampere_scale(one: SupplyWorked) -> Markup | None:
     )
 
 
-def _good(one: SupplyWorked, mark: Mark) -> bool:
+def _good(one: SupplyResult, mark: Mark) -> bool:
     amps, mca, mop = one.marks[mark], one.marks["MCA"], one.marks["MOP"]
     return mca <= amps <= mop if mark in ("breaker", "fuse") else amps >= mca
 
 
 def _lane(
-    one: SupplyWorked, n: int, mark: Mark, words: str, x: Callable[[float], float]
+    one: SupplyResult, n: int, mark: Mark, words: str, x: Callable[[float], float]
 ) -> Iterator[Markup]:
     """A lane: its words above, a bar to where it stands, its amperes at the end."""
     amps = one.marks[mark]

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from fairline.core.evacuate.rig import RigEntry, RigWorked
+from fairline.core.evacuate.rig import RigEntry, RigResult
 from fairline.core.quantities import show
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, number, tag, text
@@ -16,7 +16,7 @@ def _thick(bore_mm: float) -> float:
     return min(WIDEST, max(THINNEST, bore_mm * 0.8))
 
 
-def rig_drawing(rig: RigEntry, worked: RigWorked, system: System) -> Markup:
+def rig_drawing(rig: RigEntry, worked: RigResult, system: System) -> Markup:
     """Pump at the left, the system at the right; the gauge where it sits."""
     between = worked.pieces
     span = (SYSTEM - 26 - (PUMP + 24)) / max(1, len(between))

@@ -6,9 +6,8 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from fairline.core.route.entry import OUTDOOR
-from fairline.core.wire.landed import Lies
-from fairline.core.wire.records import GROUND, Side
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.records import GROUND
+from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.wiring import Block, Cable, Wiring
 from fairline.web.drawing.svg import drawing, number, tag, text
 
@@ -35,7 +34,7 @@ def _columns(plan: Wiring, blocks: Sequence[Block]) -> list[list[Block]]:
     return [column for column in (unit, boxes, rest) if column]
 
 
-def wiring_map(worked: WireWorked, only: str = "", row: float = 17.0) -> Markup | None:
+def wiring_map(worked: WireStageResult, only: str = "", row: float = 17.0) -> Markup | None:
     """All of it, or one cable with the blocks that it touches; None where nothing is known."""
     plan, lies = worked.wiring, worked.lies
     cables = [c for c in plan.cables.values() if only in ("", c.id)]
@@ -63,7 +62,7 @@ def wiring_map(worked: WireWorked, only: str = "", row: float = 17.0) -> Markup 
     return drawing(WIDTH, deepest, label, "wiring", *wires, *drawn)
 
 
-def _touched(plan: Wiring, worked: WireWorked, cables: Sequence[Cable]) -> list[Block]:
+def _touched(plan: Wiring, worked: WireStageResult, cables: Sequence[Cable]) -> list[Block]:
     named = {c.block(side) for c in cables for side in c.sides}
     named |= {x.block for c in cables for side in c.sides for x in worked.lies.at(c.id, side)}
     return [b for b in plan.blocks.values() if b.id in named]
@@ -94,7 +93,7 @@ def _block(
 
 
 def _cable(
-    cable: Cable, plan: Wiring, worked: WireWorked, spots: dict[tuple[str, str], Spot]
+    cable: Cable, plan: Wiring, worked: WireStageResult, spots: dict[tuple[str, str], Spot]
 ) -> Iterator[Markup]:
     """Every conductor of a cable: whole where both ends lie, broken where one does not yet."""
     for n, colour in enumerate(cable.colours):
@@ -140,16 +139,10 @@ def _way(spots: Sequence[Spot]) -> str:
 
 
 def _strays(
-    cable: Cable, worked: WireWorked, spots: dict[tuple[str, str], Spot]
+    cable: Cable, worked: WireStageResult, spots: dict[tuple[str, str], Spot]
 ) -> Iterator[Markup]:
     """Conductors of a colour that the cable was not planned with: a stub where each lies."""
     for side in cable.sides:
         for x in worked.lies.at(cable.id, side):
             if x.colour not in cable.colours and (x.block, x.terminal) in spots:
                 yield from _conductor(x.colour, [(spots[x.block, x.terminal], True)])
-
-
-def lying_at(worked: WireWorked, cable: str, side: Side, block: str, terminal: str) -> Lies | None:
-    """What of a cable's end lies under a terminal."""
-    of = worked.lies.at(cable, side)
-    return next((x for x in of if (x.block, x.terminal) == (block, terminal)), None)

@@ -2,33 +2,33 @@
 
 from typing import Any
 
-from fairline.core.evacuate.lane import EvacuateWorked
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.part_answers import Question, questions
-from fairline.core.parts import entered, part_words
+from fairline.core.parts import is_entered, part_words
 from fairline.web.frame.forms import Form
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 
 
-def asked_of(judged: Judged) -> list[Question]:
+def asked_of(judged: JudgedJob) -> list[Question]:
     """What has to be said of edits under a proof, worked out once for a revision of the job."""
 
     def look() -> list[Question]:
-        return questions(judged.counted, judged.of(FlareWorked).proofs)
+        return questions(judged.counted, judged.of(FlareStageResult).proofs)
 
     found: list[Question] = judged.once("questions", look)
     return found
 
 
-def exchangeable(judged: Judged) -> dict[str, str]:
+def exchangeable(judged: JudgedJob) -> dict[str, str]:
     """Every machine and tube that could be exchanged, by its part, in words."""
-    proofs = judged.of(FlareWorked).proofs
-    return {name: part_words(name) for name in sorted(proofs.now) if entered(name)}
+    proofs = judged.of(FlareStageResult).proofs
+    return {name: part_words(name) for name in sorted(proofs.now) if is_entered(name)}
 
 
-def change_context(judged: Judged, person: str) -> dict[str, Any]:
+def change_context(judged: JudgedJob, person: str) -> dict[str, Any]:
     """What every stage's page shows of it: the questions, and the forms of their answers."""
-    worked = judged.of(EvacuateWorked)
+    worked = judged.of(EvacuateStageResult)
     return {
         "questions": asked_of(judged),
         "change_form": Form({"by": person}, prefix="change-"),

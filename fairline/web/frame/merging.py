@@ -7,19 +7,19 @@ from typing import Any
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
-from fairline.core.change import Step, difference, onto, put
+from fairline.core.change import Step, difference, merge, put
 from fairline.core.entry import Entry
-from fairline.core.head_out import letters_named
+from fairline.core.head_removal import letters_named
 from fairline.core.route.edit import EditError
 from fairline.core.stages import ENTRIES
 from fairline.core.units import System
 from fairline.store import entries, jobs
 from fairline.store.document import dump
 from fairline.web.frame.forms import Form, flat, posted, read, understood
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.rows import rows_changed, with_the_rest
 
-Edit = Callable[[Any, FormData, Judged, System], Any]
+Edit = Callable[[Any, FormData, JudgedJob, System], Any]
 EDITS: dict[str, Edit] = {}
 
 
@@ -37,7 +37,7 @@ def stage_edit(stage: str) -> Callable[[Edit], Edit]:
     return register
 
 
-Keeper = Callable[[Any, Any, Judged], Any]
+Keeper = Callable[[Any, Any, JudgedJob], Any]
 KEEPERS: dict[str, Keeper] = {}
 
 
@@ -51,7 +51,7 @@ def stage_keeps(stage: str) -> Callable[[Keeper], Keeper]:
     return register
 
 
-def with_kept(stage: str, entry: Entry, judged: Judged) -> Entry:
+def with_kept(stage: str, entry: Entry, judged: JudgedJob) -> Entry:
     """An entry with what its stage keeps of the job as it is."""
     if stage not in KEEPERS:
         return entry
@@ -59,7 +59,7 @@ def with_kept(stage: str, entry: Entry, judged: Judged) -> Entry:
     return kept
 
 
-PARTED = {
+IN_PARTS = {
     "survey",
     "wire",
 }  # stages whose page shows one part of the entry, without orders of their own
@@ -67,10 +67,10 @@ PARTED = {
 
 def in_parts(stage: str) -> bool:
     """Whether a form of a stage leaves what it does not show as it is kept."""
-    return stage in EDITS or stage in PARTED
+    return stage in EDITS or stage in IN_PARTS
 
 
-def entry_of(judged: Judged, stage: str) -> Entry:
+def entry_of(judged: JudgedJob, stage: str) -> Entry:
     entry: Entry = getattr(judged.job, jobs.field_name(stage))
     return entry
 
@@ -121,10 +121,10 @@ class Entered:
     clashes: list[Clash] = field(default_factory=list)
 
 
-def entered(
+def read_entry(
     stage: str,
     data: FormData,
-    judged: Judged,
+    judged: JudgedJob,
     system: System,
     part: str,
 ) -> Entered:
@@ -141,7 +141,7 @@ def entered(
 def _ordered(
     stage: str,
     data: FormData,
-    judged: Judged,
+    judged: JudgedJob,
     system: System,
     fields: dict[str, Any],
     before: Entry,
@@ -171,8 +171,8 @@ def orders(data: FormData) -> bool:
     return any(data.get(name) for name in ("_add", "_remove", "_put")) or any(data.getlist("_edit"))
 
 
-def together(
-    stage: str, data: FormData, judged: Judged, system: System, part: str, seen: entries.Opened
+def merge_entry(
+    stage: str, data: FormData, judged: JudgedJob, system: System, part: str, seen: entries.Opened
 ) -> Entered:
     """A form that was opened before another's save, put together with it.
 
@@ -189,7 +189,7 @@ def together(
     steps = difference(base, dump(mine))
     if choice.side == "theirs":
         steps = [step for step in steps if step.field != choice.field]
-    made, left = onto(dump(theirs), steps, base)
+    made, left = merge(dump(theirs), steps, base)
     if choice.side == "mine" and choice.version == judged.versions.get(stage):
         for step in left:
             made = put(made, step.path, step.after) if step.field == choice.field else made

@@ -10,7 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from fairline.core.charge.passed import THINGS
-from fairline.core.check import begins, plural
+from fairline.core.check import capitalized, plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
@@ -24,7 +24,10 @@ from fairline.core.units import KINDS, System
 from fairline.store.document import NotFoundError
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
-from fairline.web.frame.called import (
+from fairline.web.frame.forms import Form
+from fairline.web.frame.judged_job import JudgedJob, of_job
+from fairline.web.frame.moments import clock_told, in_zone, moment, zone_words
+from fairline.web.frame.plate import (
     VERDICT_WORDS,
     bar,
     does,
@@ -33,11 +36,8 @@ from fairline.web.frame.called import (
     plate_check,
     plate_limit,
 )
-from fairline.web.frame.forms import Form
-from fairline.web.frame.judged import Judged, of_job
-from fairline.web.frame.moments import clock_told, in_zone, moment, zone_words
+from fairline.web.frame.request_context import RequestContext, remember
 from fairline.web.frame.unit_fields import in_field, keys_for
-from fairline.web.frame.visit import Visit, remember
 
 HERE = Path(__file__).parent.parent
 
@@ -52,7 +52,7 @@ def quantity(value: float, kind: str, system: System) -> str:
 MOST_PEOPLE = 12
 
 
-def people(judged: Judged) -> list[str]:
+def people(judged: JudgedJob) -> list[str]:
     """Who has recorded something on a job, the last first: offered where a name is asked."""
 
     def look() -> list[str]:
@@ -76,7 +76,7 @@ def hms(seconds: float) -> str:
     return f"{hours}:{minutes:02}:{left:02}" if hours else f"{minutes}:{left:02}"
 
 
-def once(judged: Judged, macro: Any, shown: Any, *told: Any) -> Markup:
+def once(judged: JudgedJob, macro: Any, shown: Any, *told: Any) -> Markup:
     """What a macro makes of a judged job, made once for its revision.
 
     ``shown`` is of the job, and the same for the same ``told``: stage, system, and the like.
@@ -131,7 +131,7 @@ def environment() -> Environment:
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
     env.filters["of_job"] = of_job
-    env.filters["capitalize"] = begins  # Jinja's own would write "head e", "Emt"
+    env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs
     env.filters["thing_passed"] = lambda name: THINGS.get(name, name)
@@ -165,25 +165,25 @@ def jpeg(content: bytes | None) -> Response:
     return Response(content, media_type="image/jpeg", headers=headers)
 
 
-def render(template: str, visit: Visit, **context: Any) -> Markup:
-    in_zone(visit.zone)
+def render(template: str, ctx: RequestContext, **context: Any) -> Markup:
+    in_zone(ctx.zone)
     return Markup(
         ENVIRONMENT.get_template(template).render(
-            visit=visit,
-            system=visit.system,
-            theme=visit.theme,
-            person=visit.person,
+            ctx=ctx,
+            system=ctx.system,
+            theme=ctx.theme,
+            person=ctx.person,
             assets=ASSETS,
-            path=visit.request.url.path,
+            path=ctx.request.url.path,
             **context,
         )
     )
 
 
-def page(template: str, visit: Visit, status: int = 200, **context: Any) -> HTMLResponse:
-    response = HTMLResponse(render(template, visit, **context), status)
-    if visit.new_hand:
-        remember(response, "hand", visit.hand)
+def page(template: str, ctx: RequestContext, status: int = 200, **context: Any) -> HTMLResponse:
+    response = HTMLResponse(render(template, ctx, **context), status)
+    if ctx.new_hand:
+        remember(response, "hand", ctx.hand)
     return response
 
 
@@ -194,7 +194,7 @@ def after(stage: str) -> str | None:
     return names[following] if following < len(names) else None
 
 
-def job_context(judged: Judged, stage: str) -> dict[str, Any]:
+def job_context(judged: JudgedJob, stage: str) -> dict[str, Any]:
     """What every page of a job shows: the line, the plate, the limits."""
     day = judged.job.handed_over
     return {
@@ -211,7 +211,7 @@ def job_context(judged: Judged, stage: str) -> dict[str, Any]:
     }
 
 
-def system_words(judged: Judged) -> str:
+def system_words(judged: JudgedJob) -> str:
     """``single zone``, ``multi-zone, home runs, 3 heads``: what is being built."""
     outdoor, count = judged.rules.outdoor, len(judged.job.survey.now)
     kind = SYSTEMS[outdoor.system].lower() if outdoor else "single zone"

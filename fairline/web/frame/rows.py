@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from fairline.core.equipment import LETTERS
-from fairline.core.head_out import next_letter
+from fairline.core.head_removal import next_letter
 
 THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
 BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name

@@ -15,15 +15,15 @@ from fairline.store import board, edits, entries, jobs
 from fairline.store.document import NotFoundError
 from fairline.store.edits import Editing, Undo
 from fairline.web.frame import merging
-from fairline.web.frame.called import is_refused
 from fairline.web.frame.change_context import change_context
+from fairline.web.frame.edit_effects import edit_effects
 from fairline.web.frame.forms import Form, flat
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import entry_of
 from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.plate import is_refused
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.sheet_fields import field_of, quantity_kind
-from fairline.web.frame.told import told
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
@@ -40,12 +40,12 @@ def state_of(checks: list[Check]) -> Verdict:
     return worst(c.call.verdict for c in checks) if checks else Verdict.WAIT
 
 
-View = Callable[[Visit, Judged], dict[str, Any]]
+View = Callable[[RequestContext, JudgedJob], dict[str, Any]]
 VIEWS: dict[str, View] = {}
 TOLD = "fairline_told"  # a cookie that lives until the next page
 
 
-WayOutView = Callable[[Visit, Judged, str, dict[str, Any]], dict[str, Any]]
+WayOutView = Callable[[RequestContext, JudgedJob, str, dict[str, Any]], dict[str, Any]]
 WAY_OUT: list[WayOutView] = []
 
 
@@ -66,34 +66,34 @@ def stage_view(stage: str) -> Callable[[View], View]:
 
 
 def stage_page(
-    visit: Visit,
-    judged: Judged,
+    ctx: RequestContext,
+    judged: JudgedJob,
     stage: str,
     form: Form | None = None,
     status: int = 200,
     **more: Any,
 ) -> HTMLResponse:
     """The page of a stage: its entry as a form, its own view, the line and the plate."""
-    context = stage_context(visit, judged, stage, form, more)
+    context = stage_context(ctx, judged, stage, form, more)
     context["refused"] = is_refused(context)
-    status = 200 if visit.htmx else status
-    kept_words = unquote(visit.request.cookies.get(TOLD, ""))[:600]
+    status = 200 if ctx.htmx else status
+    kept_words = unquote(ctx.request.cookies.get(TOLD, ""))[:600]
     context["undone"] = context["undone"] or kept_words
-    answer = page(f"{jobs.field_name(stage)}/page.html", visit, status=status, **context)
+    answer = page(f"{jobs.field_name(stage)}/page.html", ctx, status=status, **context)
     if kept_words:
         answer.delete_cookie(TOLD)
     return answer
 
 
 def stage_context(
-    visit: Visit, judged: Judged, stage: str, form: Form | None, more: dict[str, Any]
+    ctx: RequestContext, judged: JudgedJob, stage: str, form: Form | None, more: dict[str, Any]
 ) -> dict[str, Any]:
     """All that a stage's page shows; ``more`` stands before what is shown otherwise."""
-    shown = form or Form(flat(entry_of(judged, stage), visit.system))
+    shown = form or Form(flat(entry_of(judged, stage), ctx.system))
     shown.notes |= more.pop("notes", {})
     context = {
         "form": shown,
-        "record_form": Form({"by": visit.person}),
+        "record_form": Form({"by": ctx.person}),
         "saved": False,
         "conflict": None,
         "silent_sheets": silent(judged.job.equipment, stage),
@@ -102,29 +102,29 @@ def stage_context(
         "quantity_kind": quantity_kind,
         "clashes": (),
         "undone": None,
-        **_undo_and_redo(visit, judged, stage),
-        **change_context(judged, visit.person),
-        "editor": visit.new_editor(),
+        **_undo_and_redo(ctx, judged, stage),
+        **change_context(judged, ctx.person),
+        "editor": ctx.new_editor(),
         "version": judged.versions.get(stage, 0),
         **job_context(judged, stage),
-        **VIEWS[stage](visit, judged),
+        **VIEWS[stage](ctx, judged),
         "way_act": "",
     }
     for view in WAY_OUT:
-        context |= view(visit, judged, stage, context | more)
+        context |= view(ctx, judged, stage, context | more)
     return context | more
 
 
-def _undo_and_redo(visit: Visit, judged: Judged, stage: str) -> dict[str, Undo | None]:
+def _undo_and_redo(ctx: RequestContext, judged: JudgedJob, stage: str) -> dict[str, Undo | None]:
     """What this browser can take back on a stage, or do again; looked up once for a revision."""
 
     def look() -> dict[str, Undo | None]:
         return {
-            "undo": edits.undoable(visit.session, judged.id, stage, visit.hand, most=1),
-            "redo": edits.redoable(visit.session, judged.id, stage, visit.hand),
+            "undo": edits.undoable(ctx.session, judged.id, stage, ctx.hand, most=1),
+            "redo": edits.redoable(ctx.session, judged.id, stage, ctx.hand),
         }
 
-    found: dict[str, Undo | None] = judged.once(("undo", stage, visit.hand), look)
+    found: dict[str, Undo | None] = judged.once(("undo", stage, ctx.hand), look)
     return found
 
 
@@ -133,14 +133,14 @@ def stage_url(job_id: JobId, stage: str) -> str:
 
 
 @router.get("/jobs/{job_id}/{stage}")
-def open_stage(job_id: JobId, stage: str, visit: AVisit) -> Response:
+def open_stage(job_id: JobId, stage: str, ctx: Context) -> Response:
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
-    return stage_page(visit, visit.judged(job_id), stage)
+    return stage_page(ctx, ctx.judged(job_id), stage)
 
 
 @router.post("/jobs/{job_id}/{stage}")
-def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Response:
+def save_stage(job_id: JobId, stage: str, data: PostedForm, ctx: Context) -> Response:
     """Save what is entered on a stage, as a person types: every field that is understood.
 
     What another person saved since the page was opened is kept beside it, field by field.
@@ -151,44 +151,44 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         version=merging.whole(data.get("_version")),
         editor=str(data.get("_editor") or "")[:40],
         turn=merging.whole(data.get("_turn")),
-        by=visit.person,
+        by=ctx.person,
     )
     part = str(data.get("_part") or "")[:400]
     held: dict[str, Any] = {"editor": edit.editor, "version": edit.version}
     try:
-        with visit.change() as session:  # read and written in one: no other change lies between
-            judged = visit.judged(job_id)
+        with ctx.change() as session:  # read and written in one: no other change lies between
+            judged = ctx.judged(job_id)
             seen = entries.opened(session, job_id, stage, ENTRIES[stage], edit)
             if seen is None:
-                entered = merging.entered(stage, data, judged, visit.system, part)
+                entered = merging.read_entry(stage, data, judged, ctx.system, part)
                 standing = edit
             else:
-                entered = merging.together(stage, data, judged, visit.system, part, seen)
+                entered = merging.merge_entry(stage, data, judged, ctx.system, part, seen)
                 standing = replace(edit, version=judged.versions[stage])
             if entered.entry is not None:
                 entry = merging.with_kept(stage, entered.entry, judged)
                 kept = entries.save_entry(session, job_id, stage, entry, standing)
                 held["version"] = edit.version if entered.clashes else kept
     except entries.ConflictError as conflict:
-        judged = visit.judged(job_id)
-        form = merging.entered(stage, data, judged, visit.system, part).form
-        return stage_page(visit, judged, stage, form, status=409, conflict=conflict, **held)
+        judged = ctx.judged(job_id)
+        form = merging.read_entry(stage, data, judged, ctx.system, part).form
+        return stage_page(ctx, judged, stage, form, status=409, conflict=conflict, **held)
     except jobs.HandedOverError as over:
-        judged = visit.judged(job_id)
-        form = merging.entered(stage, data, judged, visit.system, part).form
+        judged = ctx.judged(job_id)
+        form = merging.read_entry(stage, data, judged, ctx.system, part).form
         form.errors[""] = str(over)
-        return stage_page(visit, judged, stage, form, status=409, **held)
+        return stage_page(ctx, judged, stage, form, status=409, **held)
     form = entered.form
     if entered.clashes:
         return stage_page(
-            visit, visit.judged(job_id), stage, form, status=409, clashes=entered.clashes, **held
+            ctx, ctx.judged(job_id), stage, form, status=409, clashes=entered.clashes, **held
         )
     if entered.entry is None or form.errors:
-        return stage_page(visit, visit.judged(job_id), stage, form, status=422, **held)
-    after = visit.judged(job_id)
-    changed = told(judged, after, visit.system) if merging.orders(data) else ""
-    if not visit.htmx:
-        return telling(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
+        return stage_page(ctx, ctx.judged(job_id), stage, form, status=422, **held)
+    after = ctx.judged(job_id)
+    changed = edit_effects(judged, after, ctx.system) if merging.orders(data) else ""
+    if not ctx.htmx:
+        return with_message(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
     judged = after
     unsaid = {
         name: str(value)[:2000]
@@ -196,14 +196,14 @@ def save_stage(job_id: JobId, stage: str, data: AForm, visit: AVisit) -> Respons
         if value and (name == "_say" or name.startswith("_before."))
     }
     if unsaid and not any(data.getlist("_edit")):  # an order that is not given yet stays there
-        form = Form(flat(entry_of(judged, stage), visit.system) | unsaid)
-        return stage_page(visit, judged, stage, form, saved=True, editor=edit.editor)
+        form = Form(flat(entry_of(judged, stage), ctx.system) | unsaid)
+        return stage_page(ctx, judged, stage, form, saved=True, editor=edit.editor)
     return stage_page(
-        visit, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
+        ctx, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
     )
 
 
-def telling(response: RedirectResponse, words: str) -> RedirectResponse:
+def with_message(response: RedirectResponse, words: str) -> RedirectResponse:
     """A redirect whose page says something once."""
     if words:
         response.set_cookie(TOLD, quote(words[:600]), max_age=60, httponly=True, samesite="lax")
@@ -211,40 +211,40 @@ def telling(response: RedirectResponse, words: str) -> RedirectResponse:
 
 
 @router.post("/jobs/{job_id}/{stage}/undo")
-def undo(job_id: JobId, stage: str, visit: AVisit) -> Response:
+def undo(job_id: JobId, stage: str, ctx: Context) -> Response:
     """Take back this browser's newest edit of a stage, with all that it changed elsewhere."""
-    return _take_back(job_id, stage, visit, again=False)
+    return _take_back(job_id, stage, ctx, again=False)
 
 
 @router.post("/jobs/{job_id}/{stage}/redo")
-def redo(job_id: JobId, stage: str, visit: AVisit) -> Response:
+def redo(job_id: JobId, stage: str, ctx: Context) -> Response:
     """Do again what this browser took back last."""
-    return _take_back(job_id, stage, visit, again=True)
+    return _take_back(job_id, stage, ctx, again=True)
 
 
-def _take_back(job_id: int, stage: str, visit: Visit, again: bool) -> Response:
+def _take_back(job_id: int, stage: str, ctx: RequestContext, again: bool) -> Response:
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
     find = edits.redoable if again else edits.undoable
-    said, before = "", visit.judged(job_id)
+    said, before = "", ctx.judged(job_id)
     try:
-        with visit.change() as session:
-            found = find(session, job_id, stage, visit.hand)
+        with ctx.change() as session:
+            found = find(session, job_id, stage, ctx.hand)
             if found is None:
                 said = f"There is nothing of yours to {'do again' if again else 'take back'}."
             else:
-                done, left = entries.take_back(session, job_id, found, visit.edit, again)
+                done, left = entries.take_back(session, job_id, found, ctx.edit, again)
                 said = f"{'Done again' if again else 'Taken back'}: {done or 'nothing'}."
                 if left:
                     said += f" Changed by somebody since, and left: {left}."
     except (entries.ConflictError, board.CannotJudgeError):
         said = "It cannot be taken back any more: what came after rests on it."
-    after = visit.judged(job_id)
-    said = f"{said} {told(before, after, visit.system)}".strip()
-    if not visit.htmx:
-        part = visit.request.query_params.get("part", "")[:400]
-        return telling(RedirectResponse(_page_of(job_id, stage, part), 303), said)
-    return stage_page(visit, after, stage, undone=said)
+    after = ctx.judged(job_id)
+    said = f"{said} {edit_effects(before, after, ctx.system)}".strip()
+    if not ctx.htmx:
+        part = ctx.request.query_params.get("part", "")[:400]
+        return with_message(RedirectResponse(_page_of(job_id, stage, part), 303), said)
+    return stage_page(ctx, after, stage, undone=said)
 
 
 def _page_of(job_id: int, stage: str, part: str) -> str:

@@ -5,14 +5,14 @@ Nothing is deleted: a proof that is void stays, with what it proved and since wh
 
 from collections.abc import Iterator
 
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.contents.story import story
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.part_answers import older
 from fairline.core.parts import CORE, part_words
 from fairline.core.proofs import COVERS, words
 from fairline.core.units import System
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.pages import quantity
 
@@ -26,7 +26,7 @@ Cells = tuple[str, ...]
 Section = tuple[str, tuple[str | int, ...], Iterator[Cells]]
 
 
-def sections(judged: Judged, system: System) -> Iterator[Section]:
+def sections(judged: JudgedJob, system: System) -> Iterator[Section]:
     """The titles, columns and rows of all that is told of changes."""
     act = ("When", 30, "What", 110, "By", 24)
     yield "Changed after it was proved", act, changes(judged)
@@ -38,7 +38,7 @@ def sections(judged: Judged, system: System) -> Iterator[Section]:
     yield "Valve cores that were changed", core, cores(judged)
 
 
-def changes(judged: Judged) -> Iterator[Cells]:
+def changes(judged: JudgedJob) -> Iterator[Cells]:
     """What was exchanged or changed on site, and what had only been drawn wrong.
 
     And where a job of before was kept as it was found: what it had been before is not known.
@@ -56,19 +56,19 @@ def changes(judged: Judged) -> Iterator[Cells]:
         yield moment(r.at), f"{named}: {HOW[r.how]}{serial}. {r.reason}", r.by
 
 
-def older_proofs(judged: Judged) -> Iterator[Cells]:
+def older_proofs(judged: JudgedJob) -> Iterator[Cells]:
     """What was proved before something changed: it proves no more than it proved."""
-    for o in older(judged.counted, judged.of(FlareWorked).proofs):
+    for o in older(judged.counted, judged.of(FlareStageResult).proofs):
         first, name = o.differences[0], COVERS[o.kind].words
         when = f", {moment(first.at)}" if first.at else ""
         more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
         told = f"{words(first)}{more}{when}"
-        yield moment(o.proof.at), begins(name), told, o.by or NONE
+        yield moment(o.proof.at), capitalized(name), told, o.by or NONE
 
 
-def former_joints(judged: Judged, system: System) -> Iterator[Cells]:
+def former_joints(judged: JudgedJob, system: System) -> Iterator[Cells]:
     """What was made of heads, tubes and ports that are others now."""
-    worked = judged.of(FlareWorked)
+    worked = judged.of(FlareStageResult)
     now = {joint.key for joint in worked.joints}
     labels = worked.proofs.labels
     for act, r in zip(worked.proofs.acts, judged.counted.joints, strict=True):
@@ -78,17 +78,17 @@ def former_joints(judged: Judged, system: System) -> Iterator[Cells]:
             yield moment(r.at), f"{label} ({r.place})", f"{r.did}{nut}", r.by
 
 
-def cores(judged: Judged) -> Iterator[Cells]:
+def cores(judged: JudgedJob) -> Iterator[Cells]:
     """The valve cores that were changed, in the open or through the core tool."""
-    worked = judged.of(FlareWorked)
+    worked = judged.of(FlareStageResult)
     for act, r in zip(worked.proofs.acts, judged.counted.joints, strict=True):
         if act.key.endswith(f"|{CORE}"):
             how = "through the core tool" if r.did == "tightened" else "in the open"
             yield moment(r.at), worked.proofs.labels[f"joint:{act.key}"], how, r.by
 
 
-def contents(judged: Judged) -> Iterator[tuple[Cells, bool]]:
+def contents(judged: JudgedJob) -> Iterator[tuple[Cells, bool]]:
     """What was in the pipes, act by act; whether an act was out of order."""
-    for line in story(judged.of(FlareWorked).contents):
+    for line in story(judged.of(FlareStageResult).contents):
         wrong = f". {line.wrong}" if line.wrong else ""
         yield (moment(line.at), f"{line.words}{wrong}", line.by or NONE), bool(line.wrong)

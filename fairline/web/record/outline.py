@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from fairline.core.commission.records import MODE_WORDS
-from fairline.core.commission.stage import CommissionWorked
-from fairline.core.flare.stage import FlareWorked, looked
+from fairline.core.commission.stage import CommissionStageResult
+from fairline.core.flare.stage import FlareStageResult, looked
 from fairline.core.hand_over.label import UnitLabel
 from fairline.core.hand_over.picture import Picture
-from fairline.core.hand_over.stage import TASKS, HandOverWorked, called_otherwise
+from fairline.core.hand_over.stage import TASKS, HandOverStageResult, called_otherwise
 from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.pressure_test.records import METHODS
@@ -19,10 +19,10 @@ from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
-from fairline.web.frame.called import VERDICT_WORDS
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment, zone_words
 from fairline.web.frame.pages import hms, quantity
+from fairline.web.frame.plate import VERDICT_WORDS
 from fairline.web.record import changes as record_changes
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
@@ -89,7 +89,7 @@ class Record:
     practice: bool
 
 
-def record(judged: Judged, pictures: list[Shown], system: System) -> Record:
+def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
     """The record of a job in one person's units."""
     job, say = judged.job, _Teller(judged, system)
     return Record(
@@ -223,7 +223,7 @@ def _section(title: str, columns: tuple[str | int, ...], rows: Iterator[Row]) ->
     return Section(title, made, tuple(rows))
 
 
-def _heading(judged: Judged) -> Iterator[str]:
+def _heading(judged: JudgedJob) -> Iterator[str]:
     head, day = judged.job.head, judged.job.handed_over
     if day is not None and day.reason:
         open_ = ", ".join(TITLES[n] for n, c in day.calls.items() if c.verdict != "holds")
@@ -240,7 +240,7 @@ def _heading(judged: Judged) -> Iterator[str]:
 class _Teller:
     """What a job's record says, section by section, in one person's units."""
 
-    judged: Judged
+    judged: JudgedJob
     system: System
 
     def say(self, value: float | None, kind: str) -> str:
@@ -279,7 +279,7 @@ class _Teller:
             yield Row((moment(r.at), f"{topic.label}: {school}. {r.reason}", r.by))
 
     def label(self) -> Iterator[Row]:
-        label = self.judged.of(HandOverWorked).label
+        label = self.judged.of(HandOverStageResult).label
         yield Row(("Refrigerant", label.refrigerant or NONE))
         for words, value, kind in (
             ("Line, in all", label.length_m, "length"),
@@ -302,7 +302,7 @@ class _Teller:
             yield Row((named, f"{self.say(run.length_m, 'length')}{built}"))
 
     def joints(self) -> Iterator[Row]:
-        for joint in self.judged.of(FlareWorked).joints:
+        for joint in self.judged.of(FlareStageResult).joints:
             record = joint.record
             target = joint.answer.result.target_nm if joint.answer else None
             got = NONE
@@ -324,7 +324,7 @@ class _Teller:
             )
 
     def looks(self) -> Iterator[Row]:
-        labels = {j.place: j.label for j in self.judged.of(FlareWorked).joints}
+        labels = {j.place: j.label for j in self.judged.of(FlareStageResult).joints}
         for c in self.judged.counted.leak_checks:
             watched = f", {hms(c.watched_s)}" if c.watched_s else ""
             found = "leaks" if c.found == "leak" else "clean"
@@ -364,7 +364,7 @@ class _Teller:
             yield Row((moment(r.at), words, r.by), strong=r.overridden)
 
     def running(self) -> Iterator[Row]:
-        for r, answer in self.judged.of(CommissionWorked).answers:
+        for r, answer in self.judged.of(CommissionStageResult).answers:
             yield Row(
                 (
                     r.zone or NONE,
@@ -397,7 +397,7 @@ class _Teller:
             yield Row(("Done" if done else "Open", words))
 
 
-def handed_words(judged: Judged) -> list[str]:
+def handed_words(judged: JudgedJob) -> list[str]:
     """When the job was handed over and opened again, and what is judged otherwise since."""
     job, found = judged.job, []
     if day := job.handed_over:
@@ -423,7 +423,7 @@ def struck_words(job: Job, strike: Strike) -> str:
     return STRUCK_WORDS.get(strike.of, strike.of)
 
 
-def units(judged: Judged) -> list[str]:
+def units(judged: JudgedJob) -> list[str]:
     """Every unit of the job with its sheet, version and serial number, a line each."""
     equipment, survey = judged.job.equipment, judged.job.survey
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from fairline.core.check import begins
+from fairline.core.check import capitalized
 from fairline.core.evacuate.records import WHAT, Accepted, Bled, Exposure, PumpEvent
 from fairline.core.instrument import WHAT as WHAT_IS
 from fairline.core.instrument import InstrumentOn
@@ -10,7 +10,7 @@ from fairline.core.quantities import show
 from fairline.core.readings import AnyReading, HoldReading, Run
 from fairline.core.route.circuits import Ports
 from fairline.core.units import System
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.pages import hms
 
@@ -24,7 +24,7 @@ STATES = {
 }
 
 
-def tests(judged: Judged, system: System) -> Iterator[tuple[str, ...]]:
+def tests(judged: JudgedJob, system: System) -> Iterator[tuple[str, ...]]:
     """Run, begun, by, how many readings, the first, the last."""
     for run in judged.job.runs:
         if not run.readings:
@@ -41,13 +41,13 @@ def tests(judged: Judged, system: System) -> Iterator[tuple[str, ...]]:
         )
 
 
-def _open(judged: Judged, run: Run) -> str:
+def _open(judged: JudgedJob, run: Run) -> str:
     """Which ports were open to the rig, where a unit has several."""
     said = [p.open for p in judged.counted.recorded(Ports) if p.run == run.uid]
     return f", ports {', '.join(said[-1])}" if said else ""
 
 
-def _seen(judged: Judged, run: Run) -> str:
+def _seen(judged: JudgedJob, run: Run) -> str:
     seen = next((i for i in judged.job.isolations if i.run == run.uid), None)
     return f", valve shut and pump off seen by {seen.by}" if seen else ""
 
@@ -65,7 +65,7 @@ def _read(reading: AnyReading, system: System) -> str:
     return _say(reading.gauge_pa, "needle", system)
 
 
-def acts(judged: Judged, system: System) -> Iterator[tuple[str, str, str]]:
+def acts(judged: JudgedJob, system: System) -> Iterator[tuple[str, str, str]]:
     """When, what, by whom: open ends, nitrogen bled, ballast, oil, sweeps, a hold accepted."""
     for r in judged.counted.records:
         if isinstance(r, Exposure):
@@ -76,9 +76,9 @@ def acts(judged: Judged, system: System) -> Iterator[tuple[str, str, str]]:
             read = _say(r.gauge_pa or 0.0, "gauge", system)
             yield moment(r.at), f"Nitrogen bled, the gauge read {read}", r.by
         elif isinstance(r, PumpEvent):
-            yield moment(r.at), begins(WHAT[r.what]), r.by
+            yield moment(r.at), capitalized(WHAT[r.what]), r.by
         elif isinstance(r, InstrumentOn):
-            what = f"{begins(WHAT_IS[r.what])} on the job: {r.name}"
+            what = f"{capitalized(WHAT_IS[r.what])} on the job: {r.name}"
             yield moment(r.at), what + (", simulated" if r.simulated else ""), r.by
         elif isinstance(r, Accepted):
             yield moment(r.at), f"The hold was accepted as it is: {r.reason}", r.by

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from fairline.core.charge.power import WHY
 from fairline.core.wire.records import GROUND, PowerOn, ProvedDead, SwitchedOff
-from fairline.core.wire.stage import WireWorked
-from fairline.core.wire.supply import SupplyWorked
-from fairline.web.frame.judged import Judged
+from fairline.core.wire.stage import WireStageResult
+from fairline.core.wire.supply import SupplyResult
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 
 NONE = "–"
@@ -16,15 +16,15 @@ def _amps(value: float | None) -> str:
     return NONE if value is None else f"{value:g} A"
 
 
-def _connected(one: SupplyWorked) -> str:
+def _connected(one: SupplyResult) -> str:
     e = one.entry
     licence = f", licence {e.licence}" if e.licence else ""
     return f"{e.who_name or e.who or NONE}{licence}" + ("" if e.been == "yes" else ", not yet")
 
 
-def circuits(judged: Judged) -> Iterator[tuple[str, ...]]:
+def circuits(judged: JudgedJob) -> Iterator[tuple[str, ...]]:
     """Unit, MCA, MOP, breaker, conductor with what it carries, who connected it."""
-    for one in judged.of(WireWorked).supplies:
+    for one in judged.of(WireStageResult).supplies:
         e = one.entry
         if e.breaker_a is None and e.gauge is None:
             continue
@@ -34,9 +34,9 @@ def circuits(judged: Judged) -> Iterator[tuple[str, ...]]:
         yield one.title, asked, f"{_amps(e.breaker_a)}{again}", carries, _connected(one)
 
 
-def ends(judged: Judged) -> Iterator[tuple[str, ...]]:
+def ends(judged: JudgedJob) -> Iterator[tuple[str, ...]]:
     """Where, which cable, each conductor under its screw, who finished it and when."""
-    worked = judged.of(WireWorked)
+    worked = judged.of(WireStageResult)
     for end in worked.ends:
         lies = worked.lies.at(end.cable.id, end.side)
         if not lies:
@@ -51,7 +51,7 @@ def ends(judged: Judged) -> Iterator[tuple[str, ...]]:
         yield end.block.title, end.cable.title, told, by, when
 
 
-def power(judged: Judged) -> Iterator[tuple[str, str, str, bool]]:
+def power(judged: JudgedJob) -> Iterator[tuple[str, str, str, bool]]:
     """When, what, by whom, and whether it went on in spite of what lacked."""
     for r in judged.counted.records:
         if isinstance(r, SwitchedOff):

@@ -17,22 +17,24 @@ from fairline.core.route.cutting import (
 from fairline.store import house, jobs
 from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.rows import rows_changed
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
 
-def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 200) -> Any:
-    van = house.van(visit.session)
+def _page(
+    ctx: RequestContext, judged: JudgedJob, form: Form | None = None, status: int = 200
+) -> Any:
+    van = house.van(ctx.session)
     found = judged.plans(van)
     pieces = pieces_of(found, van)
     cutting = judged.job.cutting
     return page(
         "route/cut_plan.html",
-        visit,
+        ctx,
         status=status,
         **job_context(judged, "route"),
         plans=[
@@ -48,7 +50,7 @@ def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 
                             p.gas_mm / 1000 if p.gas_mm else None,
                         )
                     ),
-                    visit.system,
+                    ctx.system,
                 ),
             )
             for p in found
@@ -59,61 +61,61 @@ def _page(visit: Visit, judged: Judged, form: Form | None = None, status: int = 
         left_m=sum(p.answer.result.waste_m for p in found),
         kits=[s for s in judged.pipes.stretches if s.kit],
         cutting=cutting,
-        cut_bars=cut_bars(cutting.pieces, visit.system) if cutting else [],
-        form=form or Form({"by": visit.person}),
+        cut_bars=cut_bars(cutting.pieces, ctx.system) if cutting else [],
+        form=form or Form({"by": ctx.person}),
         keep_m=KEEP_M,
         ready=bool(pieces) and all(p.answer.call.verdict in ("holds", "watch") for p in found),
     )
 
 
 @router.get("/jobs/{job_id}/cut-plan")
-def cut_plan_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    answer: HTMLResponse = _page(visit, visit.judged(job_id))
+def cut_plan_page(job_id: JobId, ctx: Context) -> HTMLResponse:
+    answer: HTMLResponse = _page(ctx, ctx.judged(job_id))
     return answer
 
 
 @router.post("/jobs/{job_id}/cut-plan")
-def take_plan(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def take_plan(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """The plan is carried out: pieces off the van, off-cuts back, joins into the joint list."""
-    judged = visit.judged(job_id)
-    van = house.van(visit.session)
+    judged = ctx.judged(job_id)
+    van = house.van(ctx.session)
     found = judged.plans(van)
     pieces = pieces_of(found, van)
     record, form = read(
         Cutting,
         posted(data),
-        visit.system,
-        extra={"kind": "cutting", "at": visit.now(), "pieces": [p.model_dump() for p in pieces]},
+        ctx.system,
+        extra={"kind": "cutting", "at": ctx.now(), "pieces": [p.model_dump() for p in pieces]},
     )
     if record is None or not pieces:
-        answer: HTMLResponse = _page(visit, judged, form, 422)
+        answer: HTMLResponse = _page(ctx, judged, form, 422)
         return answer
-    with visit.change() as session:
+    with ctx.change() as session:
         jobs.append_record(session, job_id, record)
         house.set_van(session, cut_from(van, found, KEEP_M))
-    return visit.onward(f"/jobs/{job_id}/cut-plan", record.by)
+    return ctx.onward(f"/jobs/{job_id}/cut-plan", record.by)
 
 
-def _van(visit: Visit, form: Form | None = None, status: int = 200) -> HTMLResponse:
-    stock = house.van(visit.session)
-    shown = form or Form(flat(stock, visit.system))
+def _van(ctx: RequestContext, form: Form | None = None, status: int = 200) -> HTMLResponse:
+    stock = house.van(ctx.session)
+    shown = form or Form(flat(stock, ctx.system))
     return page(
         "route/van.html",
-        visit,
+        ctx,
         status=status,
         form=shown,
         kept=status == 200,
-        version=house.version(visit.session, "van"),
+        version=house.version(ctx.session, "van"),
     )
 
 
 @router.get("/van")
-def van_page(visit: AVisit) -> HTMLResponse:
-    return _van(visit)
+def van_page(ctx: Context) -> HTMLResponse:
+    return _van(ctx)
 
 
 @router.post("/van")
-def keep_van(data: AForm, visit: AVisit) -> Response:
+def keep_van(data: PostedForm, ctx: Context) -> Response:
     """Keep what is on the van: all of it, or nothing."""
     added, removed = str(data.get("_add") or "")[:40], str(data.get("_remove") or "")[:40]
     fields = posted(data)
@@ -131,13 +133,13 @@ def keep_van(data: AForm, visit: AVisit) -> Response:
             fields = rows_changed(fields, "", removed)
         else:
             fields |= {f"lines.{len(rows)}.{k}": v for k, v in blank.items()}
-        return _van(visit, Form(fields))
-    stock, form = read(VanStock, fields, visit.system, house.van(visit.session))
+        return _van(ctx, Form(fields))
+    stock, form = read(VanStock, fields, ctx.system, house.van(ctx.session))
     if stock is None:
-        return _van(visit, form, 422)
-    with visit.change() as session:
+        return _van(ctx, form, 422)
+    with ctx.change() as session:
         if overtaken(data, house.version(session, "van")):
             form.errors[""] = CHANGED_MEANWHILE
-            return _van(visit, form, 409)
+            return _van(ctx, form, 409)
         house.set_van(session, stock)
-    return visit.onward("/van")
+    return ctx.onward("/van")

@@ -12,8 +12,8 @@ from starlette.datastructures import FormData
 from fairline.core.calc.materials import GROUPS, Line
 from fairline.core.call import worst
 from fairline.core.flare.parts import valves_made
-from fairline.core.flare.stage import FlareWorked
-from fairline.core.head_out import letters_named, next_letter
+from fairline.core.flare.stage import FlareStageResult
+from fairline.core.head_removal import letters_named, next_letter
 from fairline.core.physics.constants import FOOT_M
 from fairline.core.quantities import parse, preferring, show
 from fairline.core.route import drain
@@ -28,24 +28,24 @@ from fairline.core.route.traps import who_wants
 from fairline.core.sheet.head import FORMS
 from fairline.core.survey.stage import SurveyEntry, WantedHead
 from fairline.core.units import System
-from fairline.core.wire.stage import WireWorked
+from fairline.core.wire.stage import WireStageResult
 from fairline.store import entries, jobs
-from fairline.store.text_file import defused
+from fairline.store.text_file import without_formula
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
 from fairline.web.frame.forms import posted
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import stage_edit
 from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import Checks, stage_url, stage_view
-from fairline.web.frame.visit import AForm, AVisit, JobId, Visit
 
 router = APIRouter(include_in_schema=False)
 
 
 @stage_edit("route")
-def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> RouteEntry:
+def edits(entry: RouteEntry, data: FormData, judged: JudgedJob, system: System) -> RouteEntry:
     """The orders of the page: changes of the tree, and a run said in one sentence."""
     for order in data.getlist("_edit"):
         if not order or not isinstance(order, str):
@@ -58,7 +58,7 @@ def edits(entry: RouteEntry, data: FormData, judged: Judged, system: System) -> 
             entry = _said(entry, order[4:], str(data.get("_say") or ""), judged, system)
         else:
             before_m = _before_m(order, data, system)
-            valves = valves_made(judged.of(FlareWorked).proofs)
+            valves = valves_made(judged.of(FlareStageResult).proofs)
             survey, equipment = judged.job.survey, judged.job.equipment
             entry = edited(entry, order[:80], survey, equipment, before_m, valves)
     return entry
@@ -74,7 +74,7 @@ def _before_m(order: str, data: FormData, system: System) -> float | None:
         raise EditError(str(error), f"_before.{end}") from None
 
 
-def _said(entry: RouteEntry, end: str, text: str, judged: Judged, system: System) -> RouteEntry:
+def _said(entry: RouteEntry, end: str, text: str, judged: JudgedJob, system: System) -> RouteEntry:
     """The legs of a run, or of its own part after a shared path, as they were said."""
     wall = judged.job.mount.wall(end).thickness_m if len(end) == 1 else None
     try:
@@ -86,12 +86,12 @@ def _said(entry: RouteEntry, end: str, text: str, judged: Judged, system: System
 
 
 @stage_view("route")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     """One part of the stage: the system, a run (``runs.A``), or the drains."""
-    entry, routed = judged.job.route, judged.of(route.RouteWorked)
+    entry, routed = judged.job.route, judged.of(route.RouteStageResult)
     pipes = routed.pipes
     only = [f"runs.{s.id}" for s in pipes.stretches]
-    part = visit.request.query_params.get("part", only[0] if len(only) == 1 else SYSTEM)
+    part = ctx.request.query_params.get("part", only[0] if len(only) == 1 else SYSTEM)
     end = part.partition(".")[2]
     if part != DRAINS and end not in entry.runs:
         part, end = SYSTEM, ""
@@ -106,21 +106,21 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "entry": entry,
     }
     if end:
-        return context | _run(visit, judged, end)
+        return context | _run(ctx, judged, end)
     if part == DRAINS:
-        return context | _drains(visit, judged)
+        return context | _drains(ctx, judged)
     kept = {port.key for port in routed.spare if port.kept}
     return context | {
         "drawings": judged.drawn(
             SYSTEM,
-            visit.system,
+            ctx.system,
             lambda: schematic(
                 pipes,
                 kept,
                 _names(judged),
                 stage_url(judged.id, "route"),
-                visit.system,
-                _inside(judged, visit.system),
+                ctx.system,
+                _inside(judged, ctx.system),
             ),
         ),
         "total_m": pipes.total_m,
@@ -131,15 +131,15 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
         "outlets": _outlets(judged),
         "spare": routed.spare,
-        "box_names": _sheet_names(visit, "branch-box"),
-        "tee_names": _sheet_names(visit, "tee"),
+        "box_names": _sheet_names(ctx, "branch-box"),
+        "tee_names": _sheet_names(ctx, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
     }
 
 
-def _inside(judged: Judged, system: System) -> dict[str, str]:
+def _inside(judged: JudgedJob, system: System) -> dict[str, str]:
     """What is in the tubes of each run, once anything was let in."""
-    contents = judged.of(FlareWorked).contents
+    contents = judged.of(FlareStageResult).contents
     if not any(part.since for part in contents.parts().values()):
         return {}
     return {
@@ -147,7 +147,7 @@ def _inside(judged: Judged, system: System) -> dict[str, str]:
     }
 
 
-def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
+def _parts(judged: JudgedJob) -> list[tuple[str, str, Any]]:
     stages = judged.stages["route"]
     state = {c.id: c.call.verdict for c in stages.checks}
     found: list[tuple[str, str, Any]] = [(SYSTEM, "System", state.get("tree", "wait"))]
@@ -160,7 +160,7 @@ def _parts(judged: Judged) -> list[tuple[str, str, Any]]:
     return found
 
 
-def _names(judged: Judged) -> dict[str, str]:
+def _names(judged: JudgedJob) -> dict[str, str]:
     """What the drawing calls things: rooms of heads, models of the rest."""
     found = {
         h.zone: " ".join(x for x in (judged.pipes.addresses.get(h.zone), h.room) if x)
@@ -170,7 +170,7 @@ def _names(judged: Judged) -> dict[str, str]:
     return found | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
 
 
-def _outlets(judged: Judged) -> list[tuple[str, str]]:
+def _outlets(judged: JudgedJob) -> list[tuple[str, str]]:
     """Every outlet a run can be moved to, as an order's words, and how it is called."""
     pipes, found = judged.pipes, []
     for at, names in pipes.outlets.items():
@@ -193,12 +193,12 @@ def _outlets(judged: Judged) -> list[tuple[str, str]]:
     return found
 
 
-def _sheet_names(visit: Visit, kind: str) -> list[tuple[str, str]]:
-    return [("", "none chosen")] + [(s.name, s.name) for s in visit.sheets(kind)]
+def _sheet_names(ctx: RequestContext, kind: str) -> list[tuple[str, str]]:
+    return [("", "none chosen")] + [(s.name, s.name) for s in ctx.sheets(kind)]
 
 
-def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
-    entry, routed = judged.job.route, judged.of(route.RouteWorked)
+def _run(ctx: RequestContext, judged: JudgedJob, end: str) -> dict[str, Any]:
+    entry, routed = judged.job.route, judged.of(route.RouteStageResult)
     pipes = routed.pipes
     stretch = pipes.get(end)
     radius_m, radius_from = bend_radius_m(entry, stretch.tube.gas_mm if stretch else None)
@@ -212,8 +212,8 @@ def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
         "words": route.run_words(stretch) if stretch else f"Run {end}",
         "drawings": judged.drawn(
             f"runs.{end}",
-            visit.system,
-            lambda: run_drawings(stretch, pipes, entry.levels, routed.traps, visit.system),
+            ctx.system,
+            lambda: run_drawings(stretch, pipes, entry.levels, routed.traps, ctx.system),
         )
         if stretch
         else [],
@@ -221,7 +221,7 @@ def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
         "radius_m": radius_m,
         "radius_from": radius_from,
         "beside": [("", "its own way"), *beside],
-        "kit_names": _kits(visit, stretch),
+        "kit_names": _kits(ctx, stretch),
         "way": [pipes.get(e) for e in pipes.path(end)],
         "traps_wanted": wanted,
         "traps_by": who,
@@ -230,16 +230,16 @@ def _run(visit: Visit, judged: Judged, end: str) -> dict[str, Any]:
     }
 
 
-def _kits(visit: Visit, stretch: Stretch | None) -> list[tuple[str, str]]:
+def _kits(ctx: RequestContext, stretch: Stretch | None) -> list[tuple[str, str]]:
     """The shelf's kits, and which of them reach: the shortest that does comes first."""
     way_m = None
     if stretch is not None and stretch.result is not None:
         way_m = stretch.result.cut_length_m - stretch.coil_m
     found = []
-    for kit in sorted(visit.sheets("kit"), key=lambda k: (k.length_m or 0.0, k.name)):
+    for kit in sorted(ctx.sheets("kit"), key=lambda k: (k.length_m or 0.0, k.name)):
         long_m = kit.length_m or 0.0
         short = way_m is not None and long_m < way_m - 1e-6
-        said = f"{kit.name}, {show(long_m, 'length', visit.system).text}"
+        said = f"{kit.name}, {show(long_m, 'length', ctx.system).text}"
         found.append((short, kit.name, f"{said}{': too short' if short else ''}"))
     return [
         ("", "none: cut from stock"),
@@ -254,9 +254,9 @@ def _tight(stretch: Stretch | None) -> list[int]:
     return [stretch.legs[n - 1].number for n in stretch.result.tight_legs]
 
 
-def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
+def _drains(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry, found = judged.job.route, []
-    worked_out = judged.of(route.RouteWorked).drains
+    worked_out = judged.of(route.RouteStageResult).drains
     for head in judged.job.survey.now:
         worked = worked_out[head.zone]
         parts = [p for p in entry.drain(head.zone).parts if p.length_m]
@@ -265,7 +265,7 @@ def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
                 "zone": head.zone,
                 "room": head.room,
                 "result": worked.result if worked else None,
-                "drawings": drain_profile(head.zone, parts, worked.result, visit.system)
+                "drawings": drain_profile(head.zone, parts, worked.result, ctx.system)
                 if worked
                 else [],
             }
@@ -280,46 +280,46 @@ def _drains(visit: Visit, judged: Judged) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/route/heads")
-def add_head(job_id: JobId, data: AForm, visit: AVisit) -> Response:
+def add_head(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Another head for the system: it is wanted in Survey from now on, and connected here."""
     fields = posted(data)
     form = fields.get("form") if fields.get("form") in FORMS else "high-wall"
-    with visit.change() as session:  # read and written in one: of many at once each adds its own
+    with ctx.change() as session:  # read and written in one: of many at once each adds its own
         survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)
-        zone = next_letter(letters_named(visit.judged(job_id).job))
+        zone = next_letter(letters_named(ctx.judged(job_id).job))
         if zone is None:
             raise HTTPException(422, "a system has at most 26 heads")
         head = WantedHead(zone=zone, room=str(fields.get("room") or "")[:200], form=form)
         heads = survey.model_copy(update={"heads": (*survey.heads, head)})
         entry = SurveyEntry.model_validate(heads.model_dump())
-        entries.save_over(session, job_id, "survey", entry, visit.edit)
-        judged = visit.judged(job_id)
+        entries.save_over(session, job_id, "survey", entry, ctx.edit)
+        judged = ctx.judged(job_id)
         route = judged.job.route
         try:
-            valves = valves_made(judged.of(FlareWorked).proofs)
+            valves = valves_made(judged.of(FlareStageResult).proofs)
             equipment = judged.job.equipment
             route = edited(route, "lay-out", judged.job.survey, equipment, None, valves)
         except EditError:  # no outlet is free: the head stands loose, and the page says so
             route = route.model_copy(update={"runs": route.runs | {zone: LineRun()}})
-        entries.save_over(session, job_id, "route", route, visit.edit)
-    return visit.onward(stage_url(job_id, "route"))
+        entries.save_over(session, job_id, "route", route, ctx.edit)
+    return ctx.onward(stage_url(job_id, "route"))
 
 
-def lines_of(judged: Judged) -> list[Line]:
+def lines_of(judged: JudgedJob) -> list[Line]:
     """The materials list, the wiring's among it, as a van is loaded."""
-    lines = [*judged.of(route.RouteWorked).materials, *judged.of(WireWorked).materials]
+    lines = [*judged.of(route.RouteStageResult).materials, *judged.of(WireStageResult).materials]
     order = list(GROUPS)
     return sorted(lines, key=lambda x: order.index(x.group))
 
 
 @router.get("/jobs/{job_id}/materials")
-def materials_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
-    judged = visit.judged(job_id)
+def materials_page(job_id: JobId, ctx: Context) -> HTMLResponse:
+    judged = ctx.judged(job_id)
     lines = lines_of(judged)
     groups = [(words, [x for x in lines if x.group == g]) for g, words in GROUPS.items()]
     return page(
         "route/materials.html",
-        visit,
+        ctx,
         **job_context(judged, "route"),
         groups=[(words, of) for words, of in groups if of],
         origin_words=origin_words,
@@ -327,12 +327,12 @@ def materials_page(job_id: JobId, visit: AVisit) -> HTMLResponse:
 
 
 @router.get("/jobs/{job_id}/materials.csv")
-def materials_csv(job_id: JobId, visit: AVisit) -> Response:
+def materials_csv(job_id: JobId, ctx: Context) -> Response:
     """The list as a table; lengths in the person's own units."""
-    judged = visit.judged(job_id)
+    judged = ctx.judged(job_id)
     out = io.StringIO()
     table = csv.writer(out)
-    unit = "ft" if visit.system == "us" else "m"
+    unit = "ft" if ctx.system == "us" else "m"
     table.writerow(["group", "item", "size", "quantity", "unit", "length_m", "computed_from"])
     for x in lines_of(judged):
         of_length = x.unit == "m"
@@ -340,12 +340,12 @@ def materials_csv(job_id: JobId, visit: AVisit) -> Response:
         table.writerow(
             [
                 GROUPS[x.group],
-                defused(x.item),
+                without_formula(x.item),
                 x.size,
                 f"{shown:.2f}" if of_length else f"{shown:g}",
                 unit if of_length else "pieces",
                 f"{x.quantity:.3f}" if of_length else "",
-                defused(origin_words(x, visit.system)),
+                without_formula(origin_words(x, ctx.system)),
             ]
         )
     name = quote(f"materials {judged.job.head.name}.csv")

@@ -10,7 +10,7 @@ from fairline.core.sheet import KIND_WORDS, KINDS
 from fairline.store import sheets_file, shelf
 from fairline.web.frame.pages import page
 from fairline.web.frame.problems import Body, refused
-from fairline.web.frame.visit import AForm, AVisit, Visit
+from fairline.web.frame.request_context import Context, PostedForm, RequestContext
 
 router = APIRouter(include_in_schema=False)
 api_router = APIRouter(prefix="/api")
@@ -22,14 +22,14 @@ def _file(content: str, kind: str, name: str) -> Response:
 
 
 @router.get("/shelf/sheets.json")
-def as_json(visit: AVisit) -> Response:
-    sheets = [s.sheet for s in shelf.sheets(visit.session)]
+def as_json(ctx: Context) -> Response:
+    sheets = [s.sheet for s in shelf.sheets(ctx.session)]
     return _file(sheets_file.to_json(sheets), "application/json", "sheets.json")
 
 
 @router.get("/shelf/sheets.csv")
-def as_csv(visit: AVisit) -> Response:
-    sheets = [s.sheet for s in shelf.sheets(visit.session)]
+def as_csv(ctx: Context) -> Response:
+    sheets = [s.sheet for s in shelf.sheets(ctx.session)]
     return _file(sheets_file.to_csv(sheets), "text/csv; charset=utf-8", "sheets.csv")
 
 
@@ -40,14 +40,14 @@ def schema() -> dict[str, Any]:
 
 
 @api_router.get("/sheets")
-def list_sheets(visit: AVisit) -> Response:
+def list_sheets(ctx: Context) -> Response:
     """The whole shelf as a file of sheets."""
-    sheets = [s.sheet for s in shelf.sheets(visit.session)]
+    sheets = [s.sheet for s in shelf.sheets(ctx.session)]
     return Response(sheets_file.to_json(sheets), media_type="application/json")
 
 
 @api_router.post("/sheets")
-def take_sheets(body: Body, visit: AVisit) -> Response:
+def take_sheets(body: Body, ctx: Context) -> Response:
     """A file of sheets, JSON or CSV, onto the shelf: all of it, or nothing."""
     try:
         sheets = sheets_file.read(body)
@@ -57,38 +57,38 @@ def take_sheets(body: Body, visit: AVisit) -> Response:
             {"field": f"{e.row}.{e.field}".strip("."), "reason": e.what} for e in error.errors
         ]
         return refused(told)
-    with visit.change() as session:
+    with ctx.change() as session:
         taken = shelf.take_in(session, sheets)
     return Response(taken.model_dump_json(), media_type="application/json")
 
 
 @router.post("/shelf/import")
-def import_sheets(data: AForm, visit: AVisit) -> Response:
+def import_sheets(data: PostedForm, ctx: Context) -> Response:
     file = data.get("file")
     content = b"" if file is None or isinstance(file, str) else file.file.read()
     try:
         sheets = sheets_file.read(content)
     except sheets_file.SheetsFileError as error:
-        return _refused(visit, error)
-    with visit.change() as session:
-        taken = shelf.take_in(session, sheets, by=visit.person or "import")
+        return _refused(ctx, error)
+    with ctx.change() as session:
+        taken = shelf.take_in(session, sheets, by=ctx.person or "import")
     words = f"{taken.new} new, {taken.changed} changed, {taken.unchanged} as they were"
     return RedirectResponse(f"/shelf?taken={words.replace(' ', '+')}", 303)
 
 
-def _refused(visit: Visit, error: sheets_file.SheetsFileError) -> HTMLResponse:
+def _refused(ctx: RequestContext, error: sheets_file.SheetsFileError) -> HTMLResponse:
     return page(
         "shelf/shelf.html",
-        visit,
+        ctx,
         status=422,
-        shelf=shelf.sheets(visit.session, limit=12),
+        shelf=shelf.sheets(ctx.session, limit=12),
         kind="",
         q="",
         at=1,
-        count=shelf.count(visit.session),
+        count=shelf.count(ctx.session),
         last=1,
         kinds=KIND_WORDS,
-        counts=dict.fromkeys(KINDS, 0) | shelf.counts(visit.session),
+        counts=dict.fromkeys(KINDS, 0) | shelf.counts(ctx.session),
         taken="",
         errors=error.errors,
         error_total=error.total,

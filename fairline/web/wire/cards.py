@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from fairline.core.call import Verdict
-from fairline.core.check import begins
-from fairline.core.wire.stage import WireWorked
+from fairline.core.check import capitalized
+from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.wiring import Block, Cable
-from fairline.web.frame.called import VERDICT_WORDS
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.plate import VERDICT_WORDS
 
 
 @dataclass(frozen=True)
@@ -30,15 +30,15 @@ class Card:
     power: str = ""
 
 
-def cards(judged: Judged) -> list[Card]:
+def cards(judged: JudgedJob) -> list[Card]:
     """A card for each unit, the outdoor unit first."""
-    worked = judged.of(WireWorked)
+    worked = judged.of(WireStageResult)
     units = list(dict.fromkeys(b.unit for b in worked.wiring.blocks.values()))
     units.sort(key=lambda u: (u != "outdoor", len(u) == 1, u))
     return [_card(unit, worked, judged) for unit in units]
 
 
-def _card(unit: str, worked: WireWorked, judged: Judged) -> Card:
+def _card(unit: str, worked: WireStageResult, judged: JudgedJob) -> Card:
     blocks = [b for b in worked.wiring.blocks.values() if b.unit == unit]
     own = next((s for s in worked.supplies if s.unit == unit), None)
     power = ""
@@ -50,14 +50,14 @@ def _card(unit: str, worked: WireWorked, judged: Judged) -> Card:
         power = f"MCA {own.rating.mca_a:g} A, MOP {own.rating.mop_a:g} A{breaker}"
     title = own.title if own is not None else blocks[0].title.split(",")[0]
     return Card(
-        title=begins(title),
+        title=capitalized(title),
         blocks=tuple((b.title, _rows(b, worked)) for b in blocks),
         settings=_settings(unit, judged),
         power=power,
     )
 
 
-def _rows(block: Block, worked: WireWorked) -> tuple[CardRow, ...]:
+def _rows(block: Block, worked: WireStageResult) -> tuple[CardRow, ...]:
     found = []
     for n, name in enumerate(block.places):
         for cable in worked.wiring.cables.values():
@@ -74,12 +74,12 @@ def _rows(block: Block, worked: WireWorked) -> tuple[CardRow, ...]:
     return tuple(found)
 
 
-def _far(cable: Cable, side: str, worked: WireWorked) -> str:
+def _far(cable: Cable, side: str, worked: WireStageResult) -> str:
     other = cable.end if side == "start" else cable.start
     return worked.wiring.blocks[other].title if other else "disconnect"
 
 
-def _settings(unit: str, judged: Judged) -> tuple[tuple[str, str], ...]:
+def _settings(unit: str, judged: JudgedJob) -> tuple[tuple[str, str], ...]:
     pipes, entry = judged.pipes, judged.job.wire
     if unit in pipes.outlets and unit.startswith("box"):
         return tuple(

@@ -4,36 +4,35 @@ from typing import Any
 
 from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.charge.power import WHY
-from fairline.core.charge.stage import ChargeWorked
-from fairline.core.wire.dead import Dead
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.wire.entry import COMMON_ORDER, GROUND_COLOURS, Colour
-from fairline.core.wire.interconnect import EndWorked
-from fairline.core.wire.landed import Lies
-from fairline.core.wire.looks import CONDUIT_WORDS, EXPOSED, REST, asked_of
+from fairline.core.wire.interconnect import EndResult
 from fairline.core.wire.records import Landing
+from fairline.core.wire.screws import screws
 from fairline.core.wire.settings import used_ports
-from fairline.core.wire.stage import WireWorked
-from fairline.core.wire.supply import SupplyWorked
+from fairline.core.wire.stage import WireStageResult
+from fairline.core.wire.supply import SupplyResult
+from fairline.core.wire.visual_checks import CONDUIT_WORDS, EXPOSED, REST, asked_of
 from fairline.web.drawing.ampere_scale import ampere_scale
-from fairline.web.drawing.wiring import lying_at, wiring_map
+from fairline.web.drawing.wiring import wiring_map
 from fairline.web.flare import job_pictures
-from fairline.web.frame.called import deciding_check
 from fairline.web.frame.forms import Form
-from fairline.web.frame.judged import Judged
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.plate import deciding_check
+from fairline.web.frame.request_context import RequestContext
 from fairline.web.frame.stage import Checks, stage_view, state_of
-from fairline.web.frame.visit import Visit
 
 CABLES, SETTINGS, POWER = "cables", "settings", "power"
 COLOURS: tuple[Colour, ...] = (*COMMON_ORDER, "grey", "yellow")
 
 
-def wired(judged: Judged) -> WireWorked:
-    return judged.of(WireWorked)
+def wire_result(judged: JudgedJob) -> WireStageResult:
+    return judged.of(WireStageResult)
 
 
-def _parts(judged: Judged) -> list[tuple[str, str, Verdict]]:
+def _parts(judged: JudgedJob) -> list[tuple[str, str, Verdict]]:
     """The parts of the page, each with the worst of its checks."""
-    worked, checks = wired(judged), judged.stages["wire"].checks
+    worked, checks = wire_result(judged), judged.stages["wire"].checks
 
     def state(*starts: str) -> Verdict:
         return state_of([c for c in checks if c.part.startswith(starts)])
@@ -45,27 +44,27 @@ def _parts(judged: Judged) -> list[tuple[str, str, Verdict]]:
     found.append((CABLES, "Landings", state("cable")))
     if any(c.part == SETTINGS for c in checks):
         found.append((SETTINGS, "Settings", state(SETTINGS)))
-    power = judged.of(ChargeWorked).power.call.verdict
+    power = judged.of(ChargeStageResult).power.call.verdict
     found.append((POWER, "Power on", power))
     return found
 
 
-def _asked(visit: Visit, judged: Judged, parts: list[tuple[str, str, Verdict]]) -> str:
+def _asked(ctx: RequestContext, judged: JudgedJob, parts: list[tuple[str, str, Verdict]]) -> str:
     """The part that is asked for; else the one on which the deciding check is mended."""
-    asked = visit.request.query_params.get("part", "") or _decides(judged)
+    asked = ctx.request.query_params.get("part", "") or _decides(judged)
     tab = CABLES if asked.startswith("cable-") else asked
     return tab if tab in [key for key, _, _ in parts] else parts[0][0]
 
 
-def _decides(judged: Judged) -> str:
+def _decides(judged: JudgedJob) -> str:
     found = deciding_check(judged.stages["wire"])
     return found.part if found is not None else ""
 
 
 @stage_view("wire")
-def view(visit: Visit, judged: Judged) -> dict[str, Any]:
-    worked, parts = wired(judged), _parts(judged)
-    part, checks = _asked(visit, judged, parts), judged.stages["wire"].checks
+def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
+    worked, parts = wire_result(judged), _parts(judged)
+    part, checks = _asked(ctx, judged, parts), judged.stages["wire"].checks
     supply = next((s for s in worked.supplies if f"supply-{s.unit}" == part), None)
     return {
         "worked": worked,
@@ -73,13 +72,13 @@ def view(visit: Visit, judged: Judged) -> dict[str, Any]:
         "part": part,
         "checks": Checks((c.id, c) for c in checks),
         "faults": [c for c in checks if c.part.startswith("cable") and _is_fault(c)],
-        **(_supply(supply, judged, visit) if supply is not None else {}),
-        **(at_hand(visit, judged) if part == CABLES else {}),
+        **(_supply(supply, judged, ctx) if supply is not None else {}),
+        **(current_end(ctx, judged) if part == CABLES else {}),
         **(_settings(judged) if part == SETTINGS else {}),
         **power_context(judged),
         **(_of_power(judged) if part == POWER else {}),
-        "power_form": Form({"by": visit.person}, prefix="power-"),
-        "dead_form": Form({"by": visit.person}, prefix="dead-"),
+        "power_form": Form({"by": ctx.person}, prefix="power-"),
+        "dead_form": Form({"by": ctx.person}, prefix="dead-"),
     }
 
 
@@ -87,9 +86,9 @@ def _is_fault(check: Check) -> bool:
     return check.call.verdict in (Verdict.STOP, Verdict.SHORT, Verdict.WATCH, Verdict.UNKNOWN)
 
 
-def power_context(judged: Judged) -> dict[str, Any]:
+def power_context(judged: JudgedJob) -> dict[str, Any]:
     """What every page that has the power gate shows of it."""
-    charged = judged.of(ChargeWorked)
+    charged = judged.of(ChargeStageResult)
     return {
         "power": charged.power,
         "lacks": charged.lacks,
@@ -98,14 +97,14 @@ def power_context(judged: Judged) -> dict[str, Any]:
     }
 
 
-def _of_power(judged: Judged) -> dict[str, Any]:
+def _of_power(judged: JudgedJob) -> dict[str, Any]:
     """The bar of the power gate: what it asks, where Wire itself asks nothing more."""
     if judged.stages["wire"].call.verdict is not Verdict.HOLDS:
         return {}
-    return {"bar_call": StageCall(call=judged.of(ChargeWorked).power.call)}
+    return {"bar_call": StageCall(call=judged.of(ChargeStageResult).power.call)}
 
 
-def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
+def _supply(one: SupplyResult, judged: JudgedJob, ctx: RequestContext) -> dict[str, Any]:
     low = one.rating.low
     asked = asked_of(one.unit)
     unsaid = [name for name in asked if getattr(one.entry, name) is None]
@@ -119,7 +118,7 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
         "key": f"{one.unit}_",
         "low": low,
         "amperes": judged.drawn(
-            f"amperes {one.unit}", visit.system, lambda: [m] if (m := ampere_scale(one)) else []
+            f"amperes {one.unit}", ctx.system, lambda: [m] if (m := ampere_scale(one)) else []
         ),
         "rest": asked,
         "rest_unsaid": [_rest_words(name, low, one.ground_awg) for name in unsaid],
@@ -129,7 +128,7 @@ def _supply(one: SupplyWorked, judged: Judged, visit: Visit) -> dict[str, Any]:
         "licensed": judged.rules.yes("licence_asked"),
         "pictures": [
             p
-            for p in job_pictures(visit, judged)
+            for p in job_pictures(ctx, judged)
             if p[0].of == "nameplate" and p[0].place == one.unit
         ],
     }
@@ -141,9 +140,9 @@ def _rest_words(name: str, low: bool, ground_awg: int | None) -> str:
     return "the neutral landed on N" if name == "neutral" and low else REST[name][2]
 
 
-def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
+def current_end(ctx: RequestContext, judged: JudgedJob, at: str = "") -> dict[str, Any]:
     """The cable end at hand: the one asked for, else the next that is not done."""
-    worked, params = wired(judged), visit.request.query_params
+    worked, params = wire_result(judged), ctx.request.query_params
     asked, cable = at or params.get("end", ""), params.get("part", "").removeprefix("cable-")
     left = [e for e in worked.ends if e.call.verdict is not Verdict.HOLDS]
     named = [e for e in worked.ends if e.id == asked]
@@ -156,23 +155,23 @@ def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
         "ends_left": len(left),
         "end": end,
         "dead": dead,
-        "dead_ready_s": ready_s(visit, dead) if dead else None,
-        "screws": screws(end, worked) if end is not None else [],
+        "dead_ready_s": dead.ready_in_s(ctx.now()) if dead else None,
+        "screws": screws(end, worked.wiring, worked.lies) if end is not None else [],
         "elsewhere": _elsewhere(end, worked) if end is not None else "",
         "terminal": params.get("terminal", ""),
         "pair_drawn": judged.drawn(
             key,
-            visit.system,
+            ctx.system,
             lambda: [m] if end and (m := wiring_map(worked, end.cable.id, 30.0)) else [],
         ),
         "map_drawn": judged.drawn(
-            "wiring map", visit.system, lambda: [m] if (m := wiring_map(worked)) else []
+            "wiring map", ctx.system, lambda: [m] if (m := wiring_map(worked)) else []
         ),
         "colours": [("", "nothing"), *((c, c) for c in (*COLOURS, *GROUND_COLOURS))],
         "blocks": [(b.id, b.title) for b in worked.wiring.blocks.values()],
         "colour_fields": _colour_fields(judged),
         "pairs": any(c.kind == "pair" for c in worked.wiring.cables.values()),
-        "hot_white": end is not None and hot_white(end),
+        "hot_white": end is not None and end.cable.white_is_hot,
         "finish": worked.lies.finish(end.cable.id, end.side) if end is not None else None,
         "asks_plug": end is not None and worked.wiring.asks_plug(end.cable, end.side),
         "apart": judged.rules.school("cable"),
@@ -184,29 +183,16 @@ def at_hand(visit: Visit, judged: Judged, at: str = "") -> dict[str, Any]:
     }
 
 
-def hot_white(end: EndWorked) -> bool:
-    """Whether a white conductor of a cable is planned for a terminal that is hot."""
-    cable = end.cable
-    return cable.kind == "cable" and "white" in cable.colours
-
-
-def _elsewhere(end: EndWorked, worked: WireWorked) -> str:
+def _elsewhere(end: EndResult, worked: WireStageResult) -> str:
     """The block on which an end lies, where it is not its own."""
     at = worked.lies.block_of(end.cable.id, end.side)
     found = worked.wiring.blocks.get(at)
     return found.title if found is not None and at != end.block.id else ""
 
 
-def ready_s(visit: Visit, dead: Dead) -> float | None:
-    """How long stored charge still runs down; None where it is off no longer, or not yet."""
-    if dead.ready_at is None or dead.proved:
-        return None
-    return max(0.0, (dead.ready_at - visit.now()).total_seconds())
-
-
-def _colour_fields(judged: Judged) -> list[tuple[str, str, list[tuple[str, str]]]]:
+def _colour_fields(judged: JudgedJob) -> list[tuple[str, str, list[tuple[str, str]]]]:
     """A field for the colour of each terminal and of the ground: its name, words, options."""
-    plan, entry = wired(judged).wiring, judged.job.wire
+    plan, entry = wire_result(judged).wiring, judged.job.wire
     cables = [c for c in plan.cables.values() if c.kind != "supply"]
     counts = [len(plan.blocks[c.end].terminals) for c in cables]
     pairs = bool(cables) and all(c.kind == "pair" for c in cables)
@@ -221,42 +207,7 @@ def _colour_fields(judged: Judged) -> list[tuple[str, str, list[tuple[str, str]]
     return [*found, ("colour_ground", "Ground", grounds)]
 
 
-def screws(end: EndWorked, worked: WireWorked) -> list[dict[str, Any]]:
-    """Every screw of the block at hand: what belongs under it, and what lies there."""
-    plan, found = worked.wiring, []
-    for name in end.block.places:
-        lies: Lies | None = lying_at(worked, end.cable.id, end.side, end.block.id, name)
-        others = [
-            plan.cables[cable].title if cable in plan.cables else cable
-            for cable, side, _ in worked.lies.on(end.block.id, name)
-            if (cable, side) != (end.cable.id, end.side) and end.cable.kind != "pair"
-        ]
-        wanted = plan.colour_at(end.cable, end.side, name)
-        found.append(
-            {
-                "name": name,
-                "wanted": wanted,
-                "lies": lies,
-                "others": others,
-                "right": lies is not None and lies.colour == wanted,
-                "state": _screw_state(lies, end.wrong.get(name), wanted),
-            }
-        )
-    return found
-
-
-def _screw_state(lies: Lies | None, wrong: Verdict | None, wanted: Colour | None) -> str:
-    """A screw's fitting: the verdict of the fault it is of, else how far it is landed."""
-    if lies is None:
-        return "todo"
-    if wrong is not None:
-        return wrong.value
-    if not lies.pulled:
-        return "wait"
-    return "holds" if wanted in (None, lies.colour) else "watch"
-
-
-def _settings(judged: Judged) -> dict[str, Any]:
+def _settings(judged: JudgedJob) -> dict[str, Any]:
     pipes = judged.pipes
     boxes = [s.id for s in pipes.stretches if s.kind == "box"]
     numbers = ((z, card.partition("-")) for z, card in pipes.addresses.items())

@@ -1,7 +1,14 @@
 """What is looked at along a circuit: its way, its disconnect, what may be wrong, who makes it."""
 
 from fairline.core.call import Call, Check, Verdict
-from fairline.core.check import against, answered, begins, fault, unknown, wait
+from fairline.core.check import (
+    capitalized,
+    check_choice,
+    check_limit,
+    fault_call,
+    unknown_check,
+    waiting_check,
+)
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route.entry import OUTDOOR
@@ -32,25 +39,29 @@ CONDUIT_WORDS = {
 }
 
 
-def way(entry: Supply) -> list[Check]:
+def way_checks(entry: Supply) -> list[Check]:
     """How the circuit runs against what it meets on its way."""
     label = "Way of the circuit"
     if entry.way is None or not entry.exposures:
         return [
-            wait(
+            waiting_check(
                 "way", label, "How the circuit runs is not said.", "Say its way, and what it meets."
             )
         ]
     meets = [e for e in entry.exposures if e in OUTSIDE]
     if entry.way == "sheathed" and meets:
-        call = fault(
+        call = fault_call(
             f"Indoor sheathed cable runs where it meets {', '.join(EXPOSED[e] for e in meets)}.",
             "Run wires in rated conduit, or outdoor-rated cable, from where it leaves the house.",
         )
     elif entry.way == "conduit" and entry.conduit is None:
-        return [wait("way", label, "The kind of conduit is not said.", "Say the kind of conduit.")]
+        return [
+            waiting_check(
+                "way", label, "The kind of conduit is not said.", "Say the kind of conduit."
+            )
+        ]
     elif entry.way == "conduit" and entry.inside == "sheathed" and {"weather", "buried"} & {*meets}:
-        call = fault(
+        call = fault_call(
             "Indoor sheathed cable lies in a conduit outdoors: inside it is wet too (300.9).",
             "Pull wires rated for wet places through it, from where it leaves the house.",
         )
@@ -58,15 +69,15 @@ def way(entry: Supply) -> list[Check]:
         bad = [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]
         words = CONDUIT_WORDS[entry.conduit]
         call = (
-            fault(
-                f"{begins(words)} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
+            fault_call(
+                f"{capitalized(words)} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
                 "Take a kind that does, or guard it; local code decides.",
             )
             if bad
-            else Call(verdict=Verdict.HOLDS, because=f"{begins(words)} bears what it meets.")
+            else Call(verdict=Verdict.HOLDS, because=f"{capitalized(words)} bears what it meets.")
         )
     elif entry.way == "outdoor-cable" and "knocks" in meets:
-        call = fault(
+        call = fault_call(
             "An outdoor-rated cable lies where it can be struck.",
             "Put it into conduit where it can be struck.",
         )
@@ -75,31 +86,31 @@ def way(entry: Supply) -> list[Check]:
     return [Check(id="way", label=label, call=call)]
 
 
-def junction(entry: Supply) -> list[Check]:
+def junction_checks(entry: Supply) -> list[Check]:
     """The box in which an old wire is lengthened: it stays reachable, its splices are rated."""
     if entry.joined != "yes":
         return []
     return [
-        answered(
+        check_choice(
             "box",
             "Junction box",
             entry.box,
             ("reached",),
             {
-                "hidden": fault(
+                "hidden": fault_call(
                     "The box in which the circuit is lengthened is closed in.",
                     "Move it to where it can be reached without opening the wall (314.29).",
                 )
             },
             "Look for the box: it stays where a hand reaches it.",
         ),
-        answered(
+        check_choice(
             "splices",
             "Splices",
             entry.splices,
             ("rated",),
             {
-                "unrated": fault(
+                "unrated": fault_call(
                     "The splices in the box are not rated for these wires.",
                     "Use splices rated for both sizes and both metals, and pull each.",
                     Verdict.STOP,
@@ -110,12 +121,14 @@ def junction(entry: Supply) -> list[Check]:
     ]
 
 
-def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
+def disconnect_checks(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     id, label = "disconnect", "Disconnect"
     if entry.disconnect is None:
-        return [wait(id, label, "No disconnect is entered.", "Say what switches the unit off.")]
+        return [
+            waiting_check(id, label, "No disconnect is entered.", "Say what switches the unit off.")
+        ]
     if entry.disconnect == "none":
-        call = fault(
+        call = fault_call(
             "There is no disconnect at the unit.",
             "Fit one in sight of it; a panel in sight is one.",
         )
@@ -127,14 +140,14 @@ def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
         checks.append(_disconnect_rating(entry, found))
     limit = rules.limit("disconnect_distance")
     if entry.in_sight == "no":
-        call = fault(
+        call = fault_call(
             "The disconnect is not in sight of the unit.",
             "Fit one that whoever works on the unit can see.",
         )
         checks.append(Check(id="sight", label="Disconnect in sight", call=call))
     elif entry.in_sight is None:
         checks.append(
-            wait(
+            waiting_check(
                 "sight",
                 "Disconnect in sight",
                 "Whether the disconnect is in sight is not said.",
@@ -143,7 +156,7 @@ def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
         )
     else:
         checks.append(
-            against(
+            check_limit(
                 "sight",
                 "Disconnect to the unit",
                 entry.disconnect_m,
@@ -159,15 +172,17 @@ def disconnect(entry: Supply, found: Rating, rules: Rules) -> list[Check]:
 def _disconnect_rating(entry: Supply, found: Rating) -> Check:
     id, label = "disconnect", "Disconnect"
     if entry.disconnect_a is None:
-        return wait(id, label, "The disconnect's rating is not entered.", "Read it off its label.")
+        return waiting_check(
+            id, label, "The disconnect's rating is not entered.", "Read it off its label."
+        )
     if found.mca_a is None:
-        return unknown(id, label, "MCA is not known.", "Read MCA off the nameplate.")
+        return unknown_check(id, label, "MCA is not known.", "Read MCA off the nameplate.")
     said = f"The disconnect is rated {entry.disconnect_a:g} A"
     fuse = entry.fuse_a if entry.disconnect == "fused" else None
     most = max(found.mca_a, fuse or 0.0)
     if entry.disconnect_a < most:
         why = f"its fuses are {fuse:g} A" if fuse == most else f"MCA is {most:g} A"
-        call = fault(f"{said}; {why}.", f"Fit one of {most:g} A or more.")
+        call = fault_call(f"{said}; {why}.", f"Fit one of {most:g} A or more.")
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{said} for MCA {found.mca_a:g} A.")
     return Check(
@@ -200,7 +215,7 @@ def asked_of(unit: str) -> dict[str, tuple[str, str, str]]:
     return {k: v for k, v in REST.items() if unit == OUTDOOR or k not in outdoors}
 
 
-def rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
+def visual_checks(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     """What is looked at, one by one; the ground has a check of its own."""
     asked = asked_of(unit)
     return [c for c in _rest(unit, entry, found, rules) if c.id in asked]
@@ -209,17 +224,17 @@ def rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
 def _rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
     near = rules.value("receptacle_distance") or 0.0
     return [
-        answered(
+        check_choice(
             "dedicated",
             "Dedicated circuit",
             entry.dedicated,
             ("yes",) if unit == OUTDOOR else ("yes", "heads"),
             {
-                "no": fault(
+                "no": fault_call(
                     "Something else hangs on the circuit.",
                     "Give the unit a circuit of its own.",
                 ),
-                "heads": fault(
+                "heads": fault_call(
                     "Heads hang on the outdoor unit's circuit.",
                     "Give the outdoor unit a circuit of its own.",
                 ),
@@ -227,60 +242,64 @@ def _rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
             "Switch the breaker off and look what else goes dead.",
         ),
         _neutral(entry, found.low),
-        answered(
+        check_choice(
             "white",
             "White used as hot",
             entry.white,
             ("ok",),
             {
-                "unmarked": fault(
+                "unmarked": fault_call(
                     "A white conductor is hot and not marked so.",
                     "Re-mark it with tape at both ends, all round.",
                 )
             },
             "Look at both ends: a white used as hot is re-marked.",
         ),
-        answered(
+        check_choice(
             "left_behind",
             "Wire left behind",
             entry.left_behind,
             ("ok",),
-            {"open": fault("An old wire is left open.", "Cut it, cap it, label both its ends.")},
+            {
+                "open": fault_call(
+                    "An old wire is left open.", "Cut it, cap it, label both its ends."
+                )
+            },
             "Look for what an older machine left: it is cut, capped, labelled.",
         ),
-        answered(
+        check_choice(
             "whip",
             "Whip",
             entry.whip,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     "No liquid-tight whip with a drip loop goes to the unit.",
                     "Fit one: water runs along anything straight.",
                 )
             },
             "Look at the last piece to the unit: liquid-tight, with a drip loop.",
         ),
-        answered(
+        check_choice(
             "bushing",
             "Bushing at raw metal",
             entry.bushing,
             ("ok",),
             {
-                "missing": fault(
+                "missing": fault_call(
                     "A cable enters raw metal without a bushing: its edge cuts the jacket.",
                     "Fit a bushing or a connector wherever a cable enters raw metal.",
                 )
             },
             "Look at every hole in metal that a cable enters: a bushing or connector.",
         ),
-        answered(
+        check_choice(
             "receptacle",
             "Service receptacle",
             entry.receptacle,
             ("yes",),
             {
-                "no": fault(
+                "no": fault_call(
                     f"No service receptacle within {both(near, 'length')}.",
                     "Tell the customer and the electrician: a code asks for one in many places.",
                     Verdict.WATCH,
@@ -295,24 +314,28 @@ def _rest(unit: str, entry: Supply, found: Rating, rules: Rules) -> list[Check]:
 def _neutral(entry: Supply, low: bool) -> Check:
     id, label = "neutral", "Neutral"
     calls = {
-        "on-ground": fault(
+        "on-ground": fault_call(
             "A neutral is landed on a ground.",
             "Take it off at unit, disconnect and sub-panel; neutral and ground meet in the main "
             "panel alone.",
             Verdict.STOP,
         ),
-        "loose": fault("A neutral that came along hangs loose.", "Cap it at both ends."),
+        "loose": fault_call("A neutral that came along hangs loose.", "Cap it at both ends."),
         "used": Call(verdict=Verdict.HOLDS, because="The neutral is used, as the unit wants.")
         if low
-        else fault("A neutral is landed on a unit that takes two hots.", "Take it off and cap it."),
-        "ok": fault(
+        else fault_call(
+            "A neutral is landed on a unit that takes two hots.", "Take it off and cap it."
+        ),
+        "ok": fault_call(
             "The unit takes a neutral, and none is landed.", "Land the neutral on N.", Verdict.SHORT
         )
         if low
         else Call(verdict=Verdict.HOLDS, because="No neutral, or capped."),
     }
     if entry.neutral is None:
-        return wait(id, label, "Neutral: not looked at yet.", "Look where the neutral ends.")
+        return waiting_check(
+            id, label, "Neutral: not looked at yet.", "Look where the neutral ends."
+        )
     return Check(id=id, label=label, call=calls[entry.neutral])
 
 
@@ -324,21 +347,23 @@ def _gfci(entry: Supply, rules: Rules) -> Check:
             False: "Local code does not ask for GFCI: say so.",
             None: "Ask the local code whether it wants GFCI here, and look.",
         }[asked]
-        return wait("gfci", "GFCI", "GFCI: not looked at yet.", told)
+        return waiting_check("gfci", "GFCI", "GFCI: not looked at yet.", told)
     if entry.gfci == "missing":
-        call = fault("GFCI is asked for and missing.", "Fit a GFCI breaker that the sheet allows.")
+        call = fault_call(
+            "GFCI is asked for and missing.", "Fit a GFCI breaker that the sheet allows."
+        )
     else:
         call = Call(verdict=Verdict.HOLDS, because="GFCI is there, or local code does not ask.")
     return Check(id="gfci", label="GFCI", call=call, limit=limit, kind="yes_no")
 
 
-def later(entry: Supply, ampacity: float | None) -> list[Check]:
+def head_later_checks(entry: Supply, ampacity: float | None) -> list[Check]:
     """Whether the circuit would still serve a unit wanted later."""
     if entry.later_mca_a is None or ampacity is None:
         return []
     mca, mop = entry.later_mca_a, entry.later_mop_a
     if ampacity < mca:
-        call = fault(
+        call = fault_call(
             f"The conductor carries {ampacity:g} A; the unit wanted later has MCA {mca:g} A.",
             "Pull the larger conductor now, and its ground, or tell the customer.",
             Verdict.WATCH,
@@ -352,14 +377,14 @@ def later(entry: Supply, ampacity: float | None) -> list[Check]:
     return [Check(id="later", label="A unit wanted later", call=call)]
 
 
-def who(entry: Supply, rules: Rules, title: str) -> Check:
+def connection_check(entry: Supply, rules: Rules, title: str) -> Check:
     """Who makes the connection to the panel; until they have been, it waits for them."""
     id, label = "who", "Connection at the panel"
     limit, asked = rules.limit("licence_asked"), rules.yes("licence_asked")
     name = entry.who_name or {"us": "us", "electrician": "an electrician"}.get(entry.who or "", "")
     if entry.who is None:
         told = "The law asks for a licensed person." if asked else "Ask what the law asks for."
-        return wait(id, label, f"Who connects the {title} at the panel is not said.", told)
+        return waiting_check(id, label, f"Who connects the {title} at the panel is not said.", told)
     if asked and not entry.licence:
         call = Call(
             verdict=Verdict.WAIT,

@@ -17,7 +17,9 @@ JUMP = 20.0  # times the reading before
 WITHIN_S = 30.0  # between two readings
 
 
-def while_on(read: VacuumReadings, ambient_c: float) -> tuple[VacuumReadings, float | None]:
+def readings_while_on(
+    read: VacuumReadings, ambient_c: float
+) -> tuple[VacuumReadings, float | None]:
     """The absolute readings until the gauge came off, and when that was, s from the first.
 
     All of them, and None, where it stayed on. ``ambient_c``: of the coldest tube.

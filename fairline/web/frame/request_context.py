@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from fairline.core.brief import brief
-from fairline.core.flare.stage import FlareWorked
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.physics.constants import YEAR_S
 from fairline.core.practice import Rules
 from fairline.core.proofs import changed_parts, words
@@ -30,7 +30,7 @@ from fairline.store.clock import now
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
 from fairline.store.sqlite import writing
-from fairline.web.frame.judged import CACHED_JOBS, Held, Judged, JudgedCache
+from fairline.web.frame.judged_job import CACHED_JOBS, Held, JudgedCache, JudgedJob
 from fairline.web.frame.moments import in_zone, moment_typed
 
 # the shelf's revision, the heads, the length of line, and what was proposed for them
@@ -46,33 +46,33 @@ class ShelfCache:
 
     def proposals(
         self,
-        visit: "Visit",
+        ctx: "RequestContext",
         job_id: int,
         heads: list[Wanted],
         length_m: float | None,
         rules: Rules,
     ) -> list[Proposal]:
         """What carries these heads; worked out again where heads or shelf have changed."""
-        at = visit.shelf_at
+        at = ctx.shelf_at
         held = self._proposed.get(job_id)
         if held is None or held[:4] != (at, heads, length_m, rules):
-            found = propose(heads, self.get(visit, "outdoor"), length_m, rules)
+            found = propose(heads, self.get(ctx, "outdoor"), length_m, rules)
             held = (at, heads, length_m, rules, found)
             self._proposed[job_id] = held
             while len(self._proposed) > CACHED_JOBS:
                 self._proposed.popitem(last=False)
         return held[4]
 
-    def get(self, visit: "Visit", kind: str) -> list[Any]:
-        at = visit.shelf_at
+    def get(self, ctx: "RequestContext", kind: str) -> list[Any]:
+        at = ctx.shelf_at
         held = self._kept.get(kind)
         if held is None or held[0] != at:
-            held = (at, [s.sheet for s in shelf.sheets(visit.session, kind)])
+            held = (at, [s.sheet for s in shelf.sheets(ctx.session, kind)])
             self._kept[kind] = held
         return held[1]
 
 
-class Visit:
+class RequestContext:
     """What an endpoint needs of the request; one database session lasts as long as it."""
 
     def __init__(self, request: Request, session: Session) -> None:
@@ -200,9 +200,9 @@ class Visit:
             judged = self.judged(job_id)
         board.keep(self.session, job_id, brief(judged.job, judged.at, judged.stages))
 
-    def _keep_parts(self, judged: Judged) -> bool:
+    def _keep_parts(self, judged: JudgedJob) -> bool:
         """Keep the machines and tubes of a job where they are others than before."""
-        proofs = judged.of(FlareWorked).proofs
+        proofs = judged.of(FlareStageResult).proofs
         before = judged.job.subjects.get(proofs.since[-1].subject) if proofs.since else None
         what = ""
         if before is not None:
@@ -211,7 +211,7 @@ class Visit:
             self.session, judged.id, proofs.now, self.now(), self.person, what[:200]
         )
 
-    def judged(self, job_id: int) -> Judged:
+    def judged(self, job_id: int) -> JudgedJob:
         cache: JudgedCache = self.request.app.state.judged
         return cache.get(self.session, job_id, self._within)
 
@@ -254,12 +254,12 @@ class Visit:
         return Editing(editor=self.new_editor(), by=self.person)
 
 
-def whole_job(visit: Visit, job_id: int) -> Iterator[str]:
+def whole_job(ctx: RequestContext, job_id: int) -> Iterator[str]:
     """A job as its file has it; one that cannot be judged or read any more goes out as it lies."""
     try:
-        return job_file.write(visit.judged(job_id).job)
+        return job_file.write(ctx.judged(job_id).job)
     except board.CannotJudgeError:
-        return iter([json.dumps(jobs.document(visit.session, job_id), indent=1)])
+        return iter([json.dumps(jobs.document(ctx.session, job_id), indent=1)])
 
 
 def remember(response: Response, name: str, value: str) -> None:
@@ -273,11 +273,11 @@ def remember_person(response: Response, person: str) -> None:
     remember(response, "person", quote(person.strip()[:100]))
 
 
-def visit(request: Request) -> Iterator[Visit]:
+def request_context(request: Request) -> Iterator[RequestContext]:
     """The visit of a request. Raises OtherJobError where it names its job by another's uid."""
     session: Session = request.app.state.database.session()
     try:
-        found = Visit(request, session)
+        found = RequestContext(request, session)
         _ = found.company  # looked up here, in a thread of its own
         if uid := request.query_params.get("job"):
             if (job_id := request.path_params.get("job_id", "")).isdecimal():
@@ -326,7 +326,7 @@ def page_before(request: Request) -> str:
 JobId = Annotated[int, Path(ge=1, le=2**31)]
 
 
-async def in_its_zone(found: Annotated[Visit, Depends(visit)]) -> Visit:
+async def in_its_zone(found: Annotated[RequestContext, Depends(request_context)]) -> RequestContext:
     """The visit, and its zone for every moment that is told in answering it.
 
     Not in a thread of its own: what is set there is not seen by the others.
@@ -335,5 +335,5 @@ async def in_its_zone(found: Annotated[Visit, Depends(visit)]) -> Visit:
     return found
 
 
-AVisit = Annotated[Visit, Depends(in_its_zone)]
-AForm = Annotated[FormData, Depends(posted_form)]
+Context = Annotated[RequestContext, Depends(in_its_zone)]
+PostedForm = Annotated[FormData, Depends(posted_form)]

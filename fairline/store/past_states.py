@@ -13,7 +13,7 @@ from fairline.core import line
 from fairline.core.entry import Entry
 from fairline.core.equipment import Equipment
 from fairline.core.job import Job
-from fairline.core.parts import Mark, entered
+from fairline.core.parts import Mark, is_entered
 from fairline.core.practice import Practice
 from fairline.core.route.entry import RouteEntry
 from fairline.core.survey.stage import SurveyEntry
@@ -26,7 +26,7 @@ PLANNED: dict[str, type[Entry]] = {"survey": SurveyEntry, "route": RouteEntry, E
 
 
 @dataclass(frozen=True)
-class State:
+class PastState:
     """A job from a moment on: its machines and tubes, and what each joint joined, by its place."""
 
     at: datetime
@@ -35,7 +35,7 @@ class State:
     by: str = ""
 
 
-def states(session: Session, row: JobRow, job: Job, practice: Practice) -> list[State]:
+def past_states(session: Session, row: JobRow, job: Job, practice: Practice) -> list[PastState]:
     """The states of a job, the first of them first; only as it is now where edits are missing.
 
     Raises whatever the rules raise of a job that cannot be judged.
@@ -45,22 +45,22 @@ def states(session: Session, row: JobRow, job: Job, practice: Practice) -> list[
         before = [_worked(one, practice, at, by) for at, one, by in _history(session, row, job)]
     except ValidationError:  # an entry that is none any more
         return [now]
-    found: list[State] = []
+    found: list[PastState] = []
     for state in reversed(before):
         if not found or state.parts != found[-1].parts:
             found.append(state)
     return found or [now]
 
 
-def at_time(known: Sequence[State], at: datetime) -> State:
+def at_time(known: Sequence[PastState], at: datetime) -> PastState:
     """The state that a job was in at a moment; the first for what is older."""
     return next((state for state in reversed(known) if state.at <= at), known[0])
 
 
-def _worked(job: Job, practice: Practice, at: datetime, by: str = "") -> State:
-    routed, worked = line.flared(job, practice)
-    parts = {name: mark for name, mark in worked.proofs.now.items() if entered(name)}
-    return State(at, parts, {spec.id: spec.sides for spec in routed.joints}, by)
+def _worked(job: Job, practice: Practice, at: datetime, by: str = "") -> PastState:
+    routed, worked = line.up_to_flare(job, practice)
+    parts = {name: mark for name, mark in worked.proofs.now.items() if is_entered(name)}
+    return PastState(at, parts, {spec.id: spec.sides for spec in routed.joints}, by)
 
 
 def _history(session: Session, row: JobRow, job: Job) -> Iterator[tuple[datetime, Job, str]]:

@@ -15,11 +15,11 @@ from sqlalchemy.orm import Session
 from fairline.core import line
 from fairline.core.call import StageCall
 from fairline.core.job import Job
-from fairline.core.line import AnyWorked, LineWorked
+from fairline.core.line import AnyResult, LineResult
 from fairline.core.practice import Rules
 from fairline.core.route.cutting import SizePlan, VanStock, plans
 from fairline.core.route.piping import Piping
-from fairline.core.route.stage import RouteWorked
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.units import System
 from fairline.store import board, house, jobs
 from fairline.store.document import NotFoundError
@@ -35,7 +35,7 @@ def of_job(address: str, uid: str) -> str:
 
 
 @dataclass(frozen=True, eq=False)
-class Judged:
+class JudgedJob:
     """A stored job with every stage worked out: what page, stream, record and board show of it.
 
     ``job`` is all of it; ``counted`` what of it counts: nothing struck out, nothing simulated
@@ -43,7 +43,7 @@ class Judged:
     """
 
     stored: Stored
-    worked: LineWorked
+    worked: LineResult
     _shown: dict[Any, Any] = field(default_factory=dict)
 
     @property
@@ -77,15 +77,15 @@ class Judged:
 
     @cached_property
     def pipes(self) -> Piping:
-        return self.of(RouteWorked).pipes
+        return self.of(RouteStageResult).pipes
 
-    def of(self, kind: type[AnyWorked]) -> AnyWorked:
+    def of(self, kind: type[AnyResult]) -> AnyResult:
         """What a stage worked out, by its own kind."""
         return self.worked.of(kind)
 
     @property
     def at(self) -> str:
-        return line.where(self.stages)
+        return line.current_stage(self.stages)
 
     def posts(self, path: str) -> str:
         """Where a form of this job posts to: its number, and its uid, by which it is known."""
@@ -95,7 +95,7 @@ class Judged:
         """The cut plan from what is on the van, which is the house's: kept while that stays."""
 
         def work() -> list[SizePlan]:
-            routed = self.of(RouteWorked)
+            routed = self.of(RouteStageResult)
             return plans(self.job.route, routed.pipes, routed.traps, van, self.rules)
 
         found: list[SizePlan] = self.once(("plans", van), work)
@@ -124,7 +124,7 @@ class _Turn:
 
 
 # a judged job, and the revisions of job and practice that it is good for
-Held = tuple[tuple[int, int], Judged]
+Held = tuple[tuple[int, int], JudgedJob]
 
 
 class JudgedCache:
@@ -136,7 +136,9 @@ class JudgedCache:
         self._turns: WeakValueDictionary[int, _Turn] = WeakValueDictionary()
         self.judgements = 0  # for the tests
 
-    def get(self, session: Session, job_id: int, within: dict[int, Held] | None = None) -> Judged:
+    def get(
+        self, session: Session, job_id: int, within: dict[int, Held] | None = None
+    ) -> JudgedJob:
         """A job judged; ``within`` a change that is not kept yet, it stays there till it is.
 
         Nobody else may see it before, nor build on it: it may never be kept. Of many that ask for
@@ -149,7 +151,7 @@ class JudgedCache:
         with turn.lock:
             return self._get(session, job_id, None)
 
-    def _get(self, session: Session, job_id: int, within: dict[int, Held] | None) -> Judged:
+    def _get(self, session: Session, job_id: int, within: dict[int, Held] | None) -> JudgedJob:
         practice, practice_version = house.practice(session)
         key = (jobs.revision_of(session, job_id), practice_version)
         with self._lock:
@@ -162,7 +164,7 @@ class JudgedCache:
             self.judgements += 1
             before = held[1] if held else None
             stored = jobs.load(session, job_id, before.stored if before else None)
-            judged = Judged(
+            judged = JudgedJob(
                 stored, line.work(stored.job, practice, before.worked if before else None)
             )
         except NotFoundError:

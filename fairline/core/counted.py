@@ -10,7 +10,7 @@ from fairline.core.readings import Reading, Run
 from fairline.core.strike import READING, Strike
 
 
-def standing(job: Job) -> Job:
+def counted_job(job: Job) -> Job:
     """The job as it is judged: records and readings that count, the rest left out."""
     strikes = job.strikes
     records = tuple(r for r in job.records if counts(r, strikes, job.head.practice))
@@ -26,10 +26,10 @@ def counts(record: Record, strikes: Iterable[Strike], practice: bool) -> bool:
     """Whether a record counts: neither struck out, nor simulated on a job that is no practice."""
     if getattr(record, "simulated", False) and not practice:
         return False
-    return struck(record, strikes) is None
+    return strike_of(record, strikes) is None
 
 
-def struck(record: Record, strikes: Iterable[Strike]) -> Strike | None:
+def strike_of(record: Record, strikes: Iterable[Strike]) -> Strike | None:
     """The strike that took a record out; None where it stands."""
     if not record.struck:
         return None
@@ -43,7 +43,7 @@ def _names(strike: Strike, record: Record) -> bool:
     return strike.of_at == record.at
 
 
-def reading_struck(run: Run, reading: Reading, strikes: Iterable[Strike]) -> Strike | None:
+def strike_of_reading(run: Run, reading: Reading, strikes: Iterable[Strike]) -> Strike | None:
     """The strike that took a reading out; None where it stands."""
     named = (run.uid, reading.instrument, reading.seq)
     return next(
