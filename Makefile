@@ -9,9 +9,11 @@ DEMO_DATA ?= .demo
 setup: $(VENV)/.installed
 
 $(VENV)/bin/python:
-	sh tools/make-venv.sh $(VENV)
+	@echo "First time: a Python environment in $(VENV)."
+	@sh tools/make-venv.sh $(VENV)
 
 $(VENV)/.installed: requirements.lock pyproject.toml | $(VENV)/bin/python
+	@echo "Installing what Fair Line needs into $(VENV), about 300 MB: one to three minutes."
 	$(PY) -m pip install --quiet --require-hashes -r requirements.lock
 	$(PY) -m pip install --quiet --no-deps --no-build-isolation -e .
 	touch $@
@@ -23,6 +25,7 @@ $(VENV)/.installed-dev: requirements-dev.lock $(VENV)/.installed
 	touch $@
 
 demo: setup
+	@echo "The demo company's jobs, made anew in $(DEMO_DATA) where there are none: a few seconds."
 	$(VENV)/bin/fairline demo --port $(PORT) --data $(DEMO_DATA)
 
 run: setup
