@@ -121,11 +121,20 @@ class Answer(Frozen, Generic[Result]):
     result: Result
 
 
+class Place(Frozen):
+    """Where a check is mended: the stage, the part of its page, the check that stands there."""
+
+    stage: str
+    part: str = ""
+    id: str = ""
+
+
 class Check(Frozen):
     """One judged value of a stage: what was judged, the value against its limit, the call.
 
     ``kind`` is the kind of quantity behind ``value``; ``zone`` the head it is of, blank where it is
-    of none; ``part`` the part of the stage's page on which it can be mended.
+    of none; ``part`` the part of the stage's page on which it can be mended. ``mend``: the place,
+    where that is another stage or another check's.
     """
 
     id: str
@@ -138,6 +147,7 @@ class Check(Frozen):
     kind: str = Field(default_factory=_kind_of_limit)
     zone: str = ""
     part: str = ""
+    mend: Place | None = None
 
 
 class StageCall(Frozen):
@@ -155,6 +165,12 @@ class StageCall(Frozen):
     findings: tuple[str, ...] = ()
     started: bool = True
     progress: float | None = None  # of a wait on the clock, 0 to 1
+
+
+def deciding_check(call: StageCall) -> Check | None:
+    """The check whose call the whole call is; else the first with the same verdict."""
+    same = [c for c in call.checks if c.call.verdict is call.call.verdict]
+    return next((c for c in same if c.call == call.call), next(iter(same), None))
 
 
 def worst(verdicts: Iterable[Verdict]) -> Verdict:

@@ -20,6 +20,7 @@ from fairline.core.call import (
     Call,
     Check,
     Limit,
+    Place,
     StageCall,
     Verdict,
     deciding,
@@ -58,7 +59,7 @@ from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import Wanted
-from fairline.core.survey.stage import SurveyStageResult, room_check
+from fairline.core.survey.stage import ROOMS, SurveyStageResult, room_check
 from fairline.core.wire.records import PowerOn
 from fairline.core.wire.stage import WireStageResult
 
@@ -338,7 +339,8 @@ def judge(
         checks.append(in_it)
         total_kg = max(total_kg or 0.0, in_it.value or 0.0)
     if (in_room := room_check(total_kg, heads, rules)) is not None:
-        checks.insert(-1, in_room)
+        rooms = Place(stage="survey", part=ROOMS, id=in_room.id)
+        checks.insert(-1, in_room.model_copy(update={"mend": rooms}))
     added_kg = worked.result.added_kg if worked else None
     return stage_call(
         checks,

@@ -16,6 +16,7 @@ from fairline.core.call import (
     Call,
     Check,
     Limit,
+    Place,
     StageCall,
     Step,
     Verdict,
@@ -285,7 +286,7 @@ def _shut(records: tuple[Running, ...]) -> StageCall:
             do_next="Finish Charge first: gates, weight, valves.",
         )
     )
-    check = Check(id="valves", label="Valves", call=call)
+    check = Check(id="valves", label="Valves", call=call, mend=Place(stage="charge"))
     return stage_call([check], "", started=bool(records))
 
 

@@ -2,10 +2,12 @@
 
 from collections.abc import Mapping, Sequence
 
-from fairline.core.call import Call, Check, StageCall, Verdict, deciding
+from fairline.core.call import Call, Check, Place, StageCall, Verdict, deciding, deciding_check
 from fairline.core.check import stage_call
 from fairline.core.readings import VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports
+
+BEFORE = ("pressure-test",)  # checks of a group that are mended on a stage before
 
 
 def runs_by_ports(
@@ -78,8 +80,11 @@ def combined_call(
 def _group_check(name: str, key: Open, call: StageCall) -> Check:
     """One group of ports as a check of the stage, with what its decay measured."""
     decay = next((c for c in call.checks if c.id == "decay"), None)
-    said = call.call
+    said, decides = call.call, deciding_check(call)
+    at = decides.id if decides is not None else ""
+    mend = Place(stage=at) if at in BEFORE else Place(stage="evacuate", part=",".join(key), id=at)
     about = Call(verdict=said.verdict, because=f"{name}: {said.because}", do_next=said.do_next)
     if decay is None:
-        return Check(id=f"ports-{'-'.join(key)}", label=name, call=about)
-    return decay.model_copy(update={"id": f"ports-{'-'.join(key)}", "label": name, "call": about})
+        return Check(id=f"ports-{'-'.join(key)}", label=name, call=about, mend=mend)
+    own = {"id": f"ports-{'-'.join(key)}", "label": name, "call": about, "mend": mend}
+    return decay.model_copy(update=own)

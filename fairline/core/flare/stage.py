@@ -6,7 +6,16 @@ from datetime import datetime
 
 from fairline.core import kit
 from fairline.core.calc.flare_torque import FlareTorqueRequest, FlareTorqueResult, flare_torque
-from fairline.core.call import Answer, Authority, Call, Check, Frozen, StageCall, Verdict
+from fairline.core.call import (
+    Answer,
+    Authority,
+    Call,
+    Check,
+    Frozen,
+    Place,
+    StageCall,
+    Verdict,
+)
 from fairline.core.check import plural, stage_call
 from fairline.core.contents.act import Act
 from fairline.core.contents.fold import fold
@@ -263,7 +272,7 @@ def judged(found: list[Joint], records: tuple[JointRecord, ...]) -> StageCall:
             because="No run is laid out, so no joint is known.",
             do_next="Lay the system out in Route.",
         )
-        checks = [Check(id="joints", label="Joints", call=call)]
+        checks = [Check(id="joints", label="Joints", call=call, mend=Place(stage="route"))]
     limits = {
         (j.size, limit.limit, limit.source): limit
         for j in found

@@ -213,5 +213,5 @@ def check(found: Dead, wait: Limit | None) -> Check:
         call=found.call,
         limit=wait,
         kind="duration",
-        part="cables",
+        part=f"unit-{found.unit}",
     )

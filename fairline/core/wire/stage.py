@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from fairline.core.calc.materials import Line
-from fairline.core.call import Call, Check, Limit, StageCall, Verdict
+from fairline.core.call import Call, Check, Limit, Place, StageCall, Verdict
 from fairline.core.check import plural, stage_call
 from fairline.core.entry import Record
 from fairline.core.parts import UNIT
@@ -175,7 +175,7 @@ def _whole(rules: Rules, heads: Sequence[object]) -> list[Check]:
     else:
         return []
     call = Call(verdict=Verdict.UNKNOWN, because=because, do_next=do_next)
-    return [Check(id=OUTDOOR, label="Units", call=call)]
+    return [Check(id=OUTDOOR, label="Units", call=call, mend=Place(stage="survey"))]
 
 
 def _call(

@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 from typing import Any, NamedTuple
+from urllib.parse import quote
 
-from fairline.core.call import Check, Limit, StageCall, Verdict
+from fairline.core.call import Check, Limit, Place, StageCall, Verdict, deciding_check
 from fairline.core.contents.way_out import WayOut
 from fairline.core.proofs import DRAWN_OR_CHANGED
 from fairline.core.stages import TITLES
@@ -23,15 +24,10 @@ PART_OF_PAGE = {
     "route": "part",
     "flare": "joint",
     "wire": "part",
+    "evacuate": "ports",
 }  # how an address names it
 HEADS = ("walls.", "ceilings.")
 NOT_KEPT = "Not kept"
-
-
-def deciding_check(call: StageCall) -> Check | None:
-    """The check whose call the whole call is; else the first with the same verdict."""
-    same = [c for c in call.checks if c.call.verdict is call.call.verdict]
-    return next((c for c in same if c.call == call.call), next(iter(same), None))
 
 
 def plate_check(call: StageCall) -> Check | None:
@@ -56,12 +52,20 @@ def plate_limit(call: StageCall) -> Limit | None:
 
 def place_of(check: Check, stage: str, job_id: int) -> str:
     """Where on the pages a check can be mended: an anchor, on the part of the page it is on."""
+    if check.mend is not None:
+        return _address(check.mend, job_id)
+    if check.id in TITLES:
+        return f"/jobs/{job_id}/{check.id}"
     if stage == "commission" and check.zone:
         return f"/jobs/{job_id}/commission?zone={check.zone}#at-{check.part}"
     if check.part and stage in PART_OF_PAGE:
-        asked = f"{PART_OF_PAGE[stage]}={check.part}"
-        return f"/jobs/{job_id}/{stage}?{asked}#at-{check.id}"
+        return _address(Place(stage=stage, part=check.part, id=check.id), job_id)
     return f"#at-{check.id}"
+
+
+def _address(place: Place, job_id: int) -> str:
+    part = f"?{PART_OF_PAGE[place.stage]}={quote(place.part)}" if place.part else ""
+    return f"/jobs/{job_id}/{place.stage}{part}" + (f"#at-{place.id}" if place.id else "")
 
 
 def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
@@ -69,9 +73,7 @@ def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
     if call.call.do_next == DRAWN_OR_CHANGED:
         return "#changed"
     at = deciding_check(call)
-    if at is None:
-        return None
-    return f"/jobs/{job_id}/{at.id}" if at.id in TITLES else place_of(at, stage, job_id)
+    return None if at is None else place_of(at, stage, job_id)
 
 
 class Bar(NamedTuple):

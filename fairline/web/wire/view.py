@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fairline.core.call import Check, StageCall, Verdict
+from fairline.core.call import Check, StageCall, Verdict, deciding_check
 from fairline.core.charge.power import WHY
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.wire.entry import COMMON_ORDER, GROUND_COLOURS, Colour
@@ -18,12 +18,13 @@ from fairline.web.drawing.wiring import wiring_map
 from fairline.web.flare import job_pictures
 from fairline.web.frame.forms import Form
 from fairline.web.frame.judged_job import JudgedJob
-from fairline.web.frame.plate import deciding_check
 from fairline.web.frame.request_context import RequestContext
 from fairline.web.frame.stage import Checks, stage_view, state_of
 
 CABLES, SETTINGS, POWER = "cables", "settings", "power"
 COLOURS: tuple[Colour, ...] = (*COMMON_ORDER, "grey", "yellow")
+
+OF_CABLE = ("_kind", "_way", "_gauge")  # checks that stand at the field of the cable
 
 
 def wire_result(judged: JudgedJob) -> WireStageResult:
@@ -52,7 +53,7 @@ def _parts(judged: JudgedJob) -> list[tuple[str, str, Verdict]]:
 def _asked(ctx: RequestContext, judged: JudgedJob, parts: list[tuple[str, str, Verdict]]) -> str:
     """The part that is asked for; else the one on which the deciding check is mended."""
     asked = ctx.request.query_params.get("part", "") or _decides(judged)
-    tab = CABLES if asked.startswith("cable-") else asked
+    tab = CABLES if asked.startswith(("cable-", "unit-")) else asked
     return tab if tab in [key for key, _, _ in parts] else parts[0][0]
 
 
@@ -83,7 +84,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
 
 
 def _is_fault(check: Check) -> bool:
-    return check.call.verdict in (Verdict.STOP, Verdict.SHORT, Verdict.WATCH, Verdict.UNKNOWN)
+    wrong = check.call.verdict in (Verdict.STOP, Verdict.SHORT, Verdict.WATCH, Verdict.UNKNOWN)
+    return wrong and not check.id.endswith(OF_CABLE)
 
 
 def power_context(judged: JudgedJob) -> dict[str, Any]:
@@ -143,11 +145,13 @@ def _rest_words(name: str, low: bool, ground_awg: int | None) -> str:
 def current_end(ctx: RequestContext, judged: JudgedJob, at: str = "") -> dict[str, Any]:
     """The cable end at hand: the one asked for, else the next that is not done."""
     worked, params = wire_result(judged), ctx.request.query_params
-    asked, cable = at or params.get("end", ""), params.get("part", "").removeprefix("cable-")
+    asked, part = at or params.get("end", ""), params.get("part", "")
+    cable, unit = part.removeprefix("cable-"), part.removeprefix("unit-")
     left = [e for e in worked.ends if e.call.verdict is not Verdict.HOLDS]
     named = [e for e in worked.ends if e.id == asked]
     of_cable = [e for e in [*left, *worked.ends] if e.cable.id == cable]
-    end = next(iter([*named, *of_cable, *left, *worked.ends]), None)
+    of_unit = [e for e in [*left, *worked.ends] if e.block.unit == unit]
+    end = next(iter([*named, *of_cable, *of_unit, *left, *worked.ends]), None)
     dead = worked.dead_at(end.block.id) if end is not None else None
     key = f"wiring {end.id if end else ''}"
     return {
