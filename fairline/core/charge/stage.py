@@ -339,7 +339,7 @@ def judge(
         checks.append(in_it)
         total_kg = max(total_kg or 0.0, in_it.value or 0.0)
     if (in_room := room_check(total_kg, heads, rules)) is not None:
-        rooms = Place(stage="survey", part=ROOMS, id=in_room.id)
+        rooms = Place(stage="survey", part=ROOMS)
         checks.insert(-1, in_room.model_copy(update={"mend": rooms}))
     added_kg = worked.result.added_kg if worked else None
     return stage_call(

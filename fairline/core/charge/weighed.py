@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from fairline.core.calc.added_charge import AddedChargeResult
-from fairline.core.call import Answer, Authority, Call, Check, Limit, Verdict
+from fairline.core.call import Answer, Authority, Call, Check, Limit, Place, Verdict
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.charge.passed import NAMES, words_of
 from fairline.core.check import check_limit, fault_call
@@ -116,7 +116,8 @@ def weighed_check(
             f"{said} went in, {both(weighed - added, 'charge')} more than wanted.",
             f"Recover {both(weighed - added, 'charge')} by weight.",
         )
-    return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg")
+    mend = Place(stage=closed[0]) if closed and call.verdict is Verdict.WAIT else None
+    return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg", mend=mend)
 
 
 def _within(missing_kg: float) -> str:
@@ -197,4 +198,5 @@ def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
         )
     else:
         call = Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")
-    return Check(id="release", label="Valves", call=call)
+    mend = Place(stage=closed[0]) if closed and last is None else None
+    return Check(id="release", label="Valves", call=call, mend=mend)

@@ -7,8 +7,6 @@ from fairline.core.check import stage_call
 from fairline.core.readings import VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports
 
-BEFORE = ("pressure-test",)  # checks of a group that are mended on a stage before
-
 
 def runs_by_ports(
     vacua: Sequence[VacuumRun], said: Sequence[Ports]
@@ -81,10 +79,10 @@ def _group_check(name: str, key: Open, call: StageCall) -> Check:
     """One group of ports as a check of the stage, with what its decay measured."""
     decay = next((c for c in call.checks if c.id == "decay"), None)
     said, decides = call.call, deciding_check(call)
-    at = decides.id if decides is not None else ""
-    mend = Place(stage=at) if at in BEFORE else Place(stage="evacuate", part=",".join(key), id=at)
+    own = Place(stage="evacuate", part=",".join(key), id=decides.id if decides else "")
+    mend = decides.mend if decides is not None and decides.mend is not None else own
     about = Call(verdict=said.verdict, because=f"{name}: {said.because}", do_next=said.do_next)
     if decay is None:
         return Check(id=f"ports-{'-'.join(key)}", label=name, call=about, mend=mend)
-    own = {"id": f"ports-{'-'.join(key)}", "label": name, "call": about, "mend": mend}
-    return decay.model_copy(update=own)
+    named = {"id": f"ports-{'-'.join(key)}", "label": name, "call": about, "mend": mend}
+    return decay.model_copy(update=named)

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from fairline.core.call import Call, Check, Limit, StageCall, Verdict
+from fairline.core.call import Call, Check, Limit, Place, StageCall, Verdict
 from fairline.core.check import fault_call
 from fairline.core.evacuate.records import Bled, PumpEvent, What
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
@@ -33,7 +33,8 @@ def test_first(vacuum: Sequence[VacuumRun], test: StageCall | None, by_name: boo
         because="The pump stays off: the pressure test does not hold yet.",
         do_next="Bring the pressure test to hold first.",
     )
-    return [Check(id="pump", label="Pressure test first", call=call)]
+    test_page = Place(stage="pressure-test")
+    return [Check(id="pump", label="Pressure test first", call=call, mend=test_page)]
 
 
 def nitrogen_stands(

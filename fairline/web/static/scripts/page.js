@@ -31,19 +31,30 @@ document.addEventListener("change", (event) => {
   if (event.target.matches("[data-sends]")) event.target.form.requestSubmit();
 });
 
-// Print; and what is to be done next leads to its place, opened and in focus.
+// What is to be done next leads to its place: all that folds it away opened, its field in focus.
+const FIELDS = "input:not([type=hidden]), select, textarea, button, a[href]";
+const arrive = (place) => {
+  for (let fold = place.closest("details"); fold; fold = fold.parentElement.closest("details")) fold.open = true;
+  place.querySelector("details.record")?.setAttribute("open", "");
+  const field = place.matches(FIELDS) ? place : place.querySelector(FIELDS);
+  const tall = place.getBoundingClientRect().height > window.innerHeight / 2;
+  place.scrollIntoView({ block: tall ? "start" : "center" });
+  field?.focus({ preventScroll: true });
+};
+const placeOf = (hash) => hash.length > 1 && document.getElementById(decodeURIComponent(hash.slice(1)));
+const arriveByAddress = () => {
+  const place = location.hash.startsWith("#at-") && placeOf(location.hash);
+  if (place) arrive(place);
+};
+window.addEventListener("load", arriveByAddress);
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-print]")) window.print();
-  const link = event.target.closest("a:is(.do-next, .dock-act)[href^='#at-']");
-  if (!link) return;
-  const place = document.getElementById(link.getAttribute("href").slice(1));
+  const link = event.target.closest("a:is(.do-next, .dock-act)[href^='#']");
+  const place = link && placeOf(link.getAttribute("href"));
   if (!place) return;
   event.preventDefault();
-  place.querySelector("details.record")?.setAttribute("open", "");
-  const fields = "input:not([type=hidden]), select, textarea, button";
-  const field = place.matches("input") ? place : place.querySelector(fields);
-  place.scrollIntoView({ block: "center" });
-  field?.focus({ preventScroll: true });
+  document.getElementById("plate")?.hidePopover?.();
+  arrive(place);
 });
 
 // The browser knows the time zone: pages show it, and the first job tells it to the house.
