@@ -76,11 +76,11 @@ class Hand:
 OUTDOOR = {
     "Maker": "Loom Works",
     "Model": "L-26",
-    "Most length of a zone": "66",
-    "Most height difference": "39",
-    "Most test pressure": "600",
+    "Maximum length of a zone": "66",
+    "Maximum height difference": "39",
+    "Maximum test pressure": "600",
     "Factory charge": "22",
-    "Covered length": "16",
+    "Pre-charged length": "16",
     "Ports 1, Liquid tube": "1/4",
     "Ports 1, Gas tube": "3/8",
     "Rates beyond it 1, Liquid tube": "1/4",
@@ -253,20 +253,20 @@ def wire(hand: Hand) -> None:
     hand.chooses("Of", "Copper")
     hand.chooses("It runs in", "Conduit")
     hand.picks("[name$='.conduit']", "emt")
-    hand.chooses("It meets", "rain")
+    hand.chooses("Exposed to", "rain")
     hand.chooses("The disconnect is", "A switch")
     hand.types("Rated", "60")
     hand.chooses("In sight of the unit", "Yes")
     hand.types("From the unit", "4 ft")
     hand.settled()
-    hand.button("Looked at, all 8 so")
-    expect(page.get_by_role("button", name="Looked at, all")).to_have_count(0)
+    hand.button("All 8 checked OK")
+    expect(page.get_by_role("button", name="checked OK")).to_have_count(0)
     hand.chooses("It is connected by", "One of us")
     hand.chooses("Connected", "Yes")
     hand.link("Landings")
     hand.button("No circuit reaches it yet")
     for n in range(3):
-        hand.button("All of it so: Record")
+        hand.button("All landed and pulled: Record")
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
     hand.chooses("The cable is", "Outdoor-rated, stranded")
     hand.chooses("It runs", "In a way of its own")
@@ -322,7 +322,7 @@ def commission(hand: Hand) -> None:
     hand.button("Hands out, power on")
     expect(page.locator("#at-power")).to_contain_text("Power is on")
     for mode, back, out, drain in (
-        ("Cooling", "79", "56.5", "Runs out"),
+        ("Cooling", "79", "56.5", "Drains"),
         ("Heating", "67", "97", "Not tried"),
     ):
         hand.chooses("Mode", mode)
@@ -330,7 +330,7 @@ def commission(hand: Hand) -> None:
         hand.types("Supply air", out)
         hand.types("Current", "5")
         if drain != "Not tried":
-            hand.chooses("Water poured", drain)
+            hand.chooses("Drain test", drain)
         hand.button("Record")
         section = page.locator(f".mode-{'cool' if mode == 'Cooling' else 'heat'}")
         expect(section).to_contain_text("Ida")

@@ -94,7 +94,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             p.raining for p in judged.of(flare.FlareStageResult).contents.parts().values()
         ),
         "core_ports": [
-            ("", "not said"),
+            ("", "not stated"),
             *((p, p) for p in core_ports(judged.of(RouteStageResult).pipes)),
         ],
         "cores": [r for r in judged.counted.joints if r.sides and r.sides[1] == CORE],

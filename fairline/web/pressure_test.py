@@ -69,7 +69,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "suspects": worked.suspects,
         "history": [c for c in job.leak_checks if hold is None or c.at < hold.since],
         "methods": METHODS,
-        "probes": [("", "not said"), *PROBES.items()],
+        "probes": [("", "not stated"), *PROBES.items()],
         "probe_words": PROBES,
         "probe_at_hand": _probe_at_hand(run),
         "meanwhile": worked.meanwhile,

@@ -62,10 +62,10 @@ def test_a_head_is_exchanged_and_a_joint_is_made_after_the_proofs(demo_site):
     page.get_by_text("Make it again", exact=True).click()
     page.locator("[name=wrench_nm]").first.fill("10.1 lbf·ft")
     page.locator("#by-A\\.liquid\\.start").fill("Ida Marsh")
-    page.get_by_role("button", name=re.compile("Looked even")).first.click()
+    page.get_by_role("button", name=re.compile("Flare good")).first.click()
     expect(page.locator(".field-error").first).to_contain_text("before the nitrogen hold")
     page.locator("label", has_text="Before the nitrogen hold").first.click()
-    page.get_by_role("button", name=re.compile("Looked even")).first.click()
+    page.get_by_role("button", name=re.compile("Flare good")).first.click()
     expect(page.locator(".field-error")).to_have_count(0)
     assert verdict(page, base, "pressure-test") == "Holds"
     page.goto(f"{base}/jobs/{JOB}/survey?part=boxes")

@@ -214,7 +214,7 @@ def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_pa
         expect(page.locator("#unsent li")).to_have_count(waiting + 1)
     assert len(set(labels)) == 4
     expect(page.locator("#unsent li").nth(1)).to_have_text(
-        f"{labels[1]} · the wrench read 12 lbf·ft · made by Ida · Looked even, bright: Record"
+        f"{labels[1]} · the wrench read 12 lbf·ft · made by Ida · Flare good: Record"
     )
     page.get_by_role("link", name="Torque card").evaluate("link => link.click()")
     expect(page.locator("#unsent")).to_be_in_viewport()
@@ -288,7 +288,7 @@ def test_a_gap_in_a_sheet_is_filled_from_the_stage_that_needs_it(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")
     page.locator(".sheet-card").click()
-    page.get_by_label("Most height difference", exact=True).fill("")
+    page.get_by_label("Maximum height difference", exact=True).fill("")
     page.get_by_role("button", name="Keep the sheet").first.click()
     expect(page.locator(".versions li")).to_have_count(2)
     page.goto(f"{demo_site.base}/jobs/4/survey")
@@ -298,11 +298,11 @@ def test_a_gap_in_a_sheet_is_filled_from_the_stage_that_needs_it(demo_site):
     expect(asked).to_contain_text("most height difference")
     if asked.get_attribute("open") is None:
         asked.locator("summary").click()
-    asked.get_by_label("Most height difference", exact=True).fill("39")
+    asked.get_by_label("Maximum height difference", exact=True).fill("39")
     asked.get_by_label("Page for Most height difference").fill("p. 14")
     asked.get_by_role("button", name="Write it on the sheet").click()
     expect(page.locator("#silent-outdoor")).to_have_count(0)
     page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")
     page.locator(".sheet-card").click()
-    expect(page.get_by_label("Most height difference", exact=True)).to_have_value("39")
+    expect(page.get_by_label("Maximum height difference", exact=True)).to_have_value("39")
     expect(page.locator(".versions li")).to_have_count(3)

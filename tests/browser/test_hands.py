@@ -217,12 +217,12 @@ def test_an_answer_that_was_overtaken_does_not_undo_what_was_done_since(demo_sit
     )
     older, held = page.request.get(page.url), []
     page.route("**/wire/dead*", lambda route: held.append(route))
-    page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
+    page.locator("#at-dead_outdoor").get_by_label("Done by", exact=True).fill("Ida")
     page.locator(".wire-end #by-end").fill("Ida")
     page.get_by_role("button", name="No circuit reaches it yet").click()
     said = {"act": "not-fed", "unit": "outdoor", "by": "Ida"}  # the server has it, its answer waits
     page.request.post(f"{demo_site.base}/jobs/5/wire/dead", form=said)
-    page.get_by_role("button", name="All of it so: Record").click()
+    page.get_by_role("button", name="All landed and pulled: Record").click()
     landed = page.locator("#all-ends ~ .ledger .verdict-holds")
     expect(landed).to_have_count(1)
     held[0].fulfill(response=older)

@@ -17,13 +17,13 @@ OUTDOOR = {
     "Series": "Weft",
     "Ports 1, Liquid tube": "1/4",
     "Ports 1, Gas tube": "3/8",
-    "Most length of a zone": "20 m",
-    "Most height difference": "12 m",
+    "Maximum length of a zone": "20 m",
+    "Maximum height difference": "12 m",
     "Factory charge": "620 g",
-    "Covered length": "5 m",
+    "Pre-charged length": "5 m",
     "Rates beyond it 1, Liquid tube": "1/4",
     "Rates beyond it 1, Per length": "20 g/m",
-    "Most test pressure": "41.5 bar",
+    "Maximum test pressure": "41.5 bar",
     "MCA, minimum circuit ampacity": "9",
     "MOP, maximum overcurrent protection": "15",
     "Rated current": "7",
@@ -409,22 +409,22 @@ def wire(page: Page) -> None:
     choose(page, "Of", "Copper")
     choose(page, "It runs in", "Conduit")
     page.get_by_label("Kind of conduit").select_option("emt")
-    page.get_by_role("group", name="It meets").get_by_label("rain").check()
+    page.get_by_role("group", name="Exposed to").get_by_label("rain").check()
     choose(page, "The disconnect is", "A switch")
     fill(page, {"Rated": "60", "From the unit": "4 ft"})
     choose(page, "In sight of the unit", "Yes")
-    page.get_by_role("button", name="Looked at, all 9 so").click()
-    expect(page.get_by_role("button", name="Looked at, all")).to_have_count(0)
+    page.get_by_role("button", name="All 9 checked OK").click()
+    expect(page.get_by_role("button", name="checked OK")).to_have_count(0)
     choose(page, "It is connected by", "One of us")
     turn_to(page, "Landings", "cables")
-    page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
+    page.locator("#at-dead_outdoor").get_by_label("Done by", exact=True).fill("Ida")
     page.get_by_role("button", name="No circuit reaches it yet").click()
     expect(page.get_by_role("button", name="No circuit reaches it yet")).to_be_hidden()
     expect(page.get_by_role("button", name="No circuit reaches it yet")).to_be_hidden()
     for block in ("Head A", "Outdoor unit", "Outdoor unit, supply"):
         end = page.locator(".wire-end")
         expect(end.get_by_role("heading")).to_contain_text(block)
-        end.get_by_role("button", name="All of it so").click()
+        end.get_by_role("button", name="All landed and pulled").click()
         expect(page.locator(".ledger .verdict-holds", has_text=block).first).to_be_attached()
     choose(page, "The cable is", "Outdoor-rated, stranded")
     choose(page, "It runs", "In a way of its own")
@@ -487,7 +487,7 @@ def commission(page: Page) -> None:
     page.get_by_role("button", name="Hands out, power on").click()
     expect(page.locator("#at-power")).to_contain_text("Power is on")
     runs = (
-        ("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Runs out"),
+        ("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Drains"),
         ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"),
     )
     for mode, back, back_rh, out, out_rh, amps, drain in runs:
@@ -495,7 +495,7 @@ def commission(page: Page) -> None:
         fill(page, {"Return air": back, "Supply air": out, "Current": amps, "Measured by": "Ida"})
         page.locator("[name=return_rh]").fill(back_rh)
         page.locator("[name=supply_rh]").fill(out_rh)
-        choose(page, "Water poured", drain)
+        choose(page, "Drain test", drain)
         page.get_by_role("button", name="Record", exact=True).click()
         section = page.locator(f".mode-{'cool' if mode == 'Cooling' else 'heat'}")
         expect(section.locator(".figure.hero")).to_contain_text("BTU/h")

@@ -30,7 +30,7 @@ def test_a_leak_found_after_opening_is_mended_to_the_end(demo_site):
     assert in_first_screen(page, "#way-out h3")
     expect(out).to_contain_text("A leak was found in the lines")
     expect(page.locator("#in-the-pipes")).to_contain_text("refrigerant")
-    out.get_by_label("By", exact=True).fill("Ida")
+    out.get_by_label("Done by", exact=True).fill("Ida")
     tap(page, "Both valves shut: Record")
     expect(out.locator("li").first).to_contain_text("Done")
     expect(out).to_contain_text("Never pump down")
@@ -42,7 +42,7 @@ def test_a_leak_found_after_opening_is_mended_to_the_end(demo_site):
     page.get_by_text("Make it again", exact=True).click()
     page.locator("[name=wrench_nm]").first.fill("23.5 lbf·ft")
     page.locator("label", has_text="After it").first.click()
-    page.get_by_role("button", name=re.compile("Looked even")).first.click()
+    page.get_by_role("button", name=re.compile("Flare good")).first.click()
     expect(out).to_have_count(0)
     for stage in ("pressure-test", "evacuate"):
         assert verdict(page, base, stage) == "Wait"

@@ -41,8 +41,8 @@ def test_the_circuit_of_an_older_machine_is_judged_and_mended(demo_site):
     page.keyboard.press("Escape")
     page.get_by_role("group", name="Neutral").get_by_label("None, or capped").check()
     verdict(page, "Wait")
-    tap(page, "Looked at, it is so")
-    expect(page.get_by_role("button", name="Looked at, it is so")).to_have_count(0)
+    tap(page, "Checked OK")
+    expect(page.get_by_role("button", name="Checked OK")).to_have_count(0)
     expect(page.locator("[id='f-supplies.outdoor.left_behind-1']")).to_be_checked()
 
 
@@ -51,7 +51,7 @@ def test_five_zones_are_landed_with_one_thumb(demo_site):
     page = demo_site.page
     job = five_zones(page, demo_site.base)
     page.goto(f"{demo_site.base}/jobs/{job}/wire?part=cables")
-    page.locator("#at-dead_outdoor").get_by_label("By", exact=True).fill("Ida")
+    page.locator("#at-dead_outdoor").get_by_label("Done by", exact=True).fill("Ida")
     tap(page, "No circuit reaches it yet")
     expect(page.locator("#by-end")).to_have_value("Ida")
     end = page.locator(".wire-end")
@@ -63,7 +63,7 @@ def test_five_zones_are_landed_with_one_thumb(demo_site):
                 before = page.locator(".screw.is-landed").count()
                 page.locator(f".screw[value='{screw}']").click()
                 expect(page.locator(".screw.is-landed")).to_have_count(before + 1)
-        tap(page, "All of it so: Record")
+        tap(page, "All landed and pulled: Record")
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
     expect(end.get_by_role("heading")).to_contain_text("Outdoor unit, supply")
     drawn = page.locator(".wiring-all .wiring")
@@ -111,7 +111,7 @@ def test_a_crossed_pair_is_caught_before_power_and_put_right(demo_site):
         row.click()
         expect(page.locator(".wire-end").get_by_role("heading")).to_contain_text(block)
         page.locator("#by-end").fill("Ida")
-        tap(page, "Changed, all of it so now: Record")
+        tap(page, "Changed, all landed and pulled now: Record")
     expect(page.locator("#at-crossed")).to_have_count(0)
     verdict(page, "Holds")
     expect(page.locator(".ledger .verdict-holds")).to_have_count(9)

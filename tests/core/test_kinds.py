@@ -123,7 +123,7 @@ def test_home_runs_count_every_run_against_the_whole_covered_length():
     rate = 0.22 * 0.028349523125 / 0.3048
     over = pipes.total_m - 4 * 25 * 0.3048
     assert answer.result.added_kg == pytest.approx(over * rate)
-    assert {s.id for s in answer.result.breakdown} == {"A", "B", "C", "covered length"}
+    assert {s.id for s in answer.result.breakdown} == {"A", "B", "C", "pre-charged length"}
 
 
 def test_a_branch_box_counts_main_and_branches_by_their_own_liquid_tube_and_the_adders():

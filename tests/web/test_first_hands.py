@@ -72,7 +72,7 @@ def test_what_a_sheet_does_not_say_goes_onto_shelf_and_job_at_once(demo):
         shelf.put(session, blank, held.id)
         session.commit()
     demo.post("/jobs/4/survey/newer")
-    assert "does not say: most height difference" in words(demo.get("/jobs/4/route"))
+    assert "does not say: maximum height difference" in words(demo.get("/jobs/4/route"))
     said = {"at": "outdoor", "stage": "route", "max_lift_m": "12 m", "cites.max_lift_m": "p. 14"}
     nothing = demo.post("/jobs/4/sheet-says", data={"at": "outdoor", "stage": "route"})
     assert nothing.status_code == 422 and "ype what the sheet says" in nothing.text

@@ -29,14 +29,14 @@ def bar(client, path):
         ("/jobs/6/mount?part=outdoor", "Head A: Move the head", []),  # its button moves the unit
         ("/jobs/6/route?part=drains", "Drain B: Lower the end of part 1", []),
         ("/jobs/6/wire?part=cables", "Stop Fit a breaker of 40 A", []),
-        ("/jobs/6/flare", "Gas, at the head A: Torque it", ["Looked even, bright: Record"]),
+        ("/jobs/6/flare", "Gas, at the head A: Torque it", ["Flare good: Record"]),
         ("/jobs/6/flare?joint=B.gas.end", "Gas, at the head A: Torque it", []),
     ],
 )
 def test_the_button_under_the_thumb_does_what_the_bar_says(demo, path, says, acts):
     said, buttons = bar(demo, path)
     assert says in said and buttons == acts
-    assert ("Take me there" in said) == (not acts or "Put" in acts[0] or "Looked" in acts[0])
+    assert ("Go t" in said) == (not acts or "Put" in acts[0] or "Flare" in acts[0])
 
 
 def test_a_crossed_cable_is_not_recorded_as_right_by_the_thumb(demo):
@@ -45,7 +45,10 @@ def test_a_crossed_cable_is_not_recorded_as_right_by_the_thumb(demo):
     assert bar(demo, f"{place}?part=cables")[1] == []  # the breaker is asked first
     demo.post(f"{place}/landings", data={"end": "A.end", "terminal": "1", "colour": "green"} | BY)
     page = words(demo.get(f"{place}?part=cable-A&end=A.end"))
-    assert "Changed, all of it so now: Record" in page and ">All of it so: Record" not in page
+    assert (
+        "Changed, all landed and pulled now: Record" in page
+        and ">All landed and pulled: Record" not in page
+    )
 
 
 def test_an_entry_that_was_not_understood_never_stands_above_a_call_that_holds(demo):

@@ -137,7 +137,7 @@ def _credits(request: AddedChargeRequest, shares: list[Share]) -> list[Share] | 
             length = min(length, math.fsum(s.length_m or 0.0 for s in own))
         found.append(
             Share(
-                id=f"covered length, {zone}" if zone else "covered length",
+                id=f"pre-charged length, {zone}" if zone else "pre-charged length",
                 kg=-length * rate,
                 length_m=length,
                 kg_per_m=rate,

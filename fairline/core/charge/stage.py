@@ -46,7 +46,8 @@ from fairline.core.charge.weighed import (
     weighed_check,
 )
 from fairline.core.check import fault_call, stage_call
-from fairline.core.evacuate.circuit_group import ACCEPTED, EvacuateStageResult
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
+from fairline.core.evacuate.group_call import ACCEPTED
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules
@@ -135,7 +136,7 @@ def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedCharg
     limits = tuple(
         Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field))
         for name, value, u, field in (
-            ("covered length", unit.included_length_m, "m", "included_length_m"),
+            ("pre-charged length", unit.included_length_m, "m", "included_length_m"),
             *(
                 (
                     f"rate beyond it, {size_label(mm)}" if len(sizes) > 1 else "rate beyond it",
@@ -321,7 +322,7 @@ def judge(
             because=f"The {missing} is not known.",
             do_next="Enter the run."
             if pipes.total_m is None
-            else "Enter covered length, rate and tube size on the sheet.",
+            else "Enter pre-charged length, rate and tube size on the sheet.",
         )
         checks.insert(0, Check(id="added", label="Added charge", call=call))
     else:

@@ -8,14 +8,20 @@ import numpy as np
 
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import DecayQuestion, VacuumDecayResult, decay
-from fairline.core.call import Answer, Call, Check, Limit, StageCall, Verdict
-from fairline.core.check import stage_call
+from fairline.core.call import Answer, Check, Limit, StageCall, Verdict
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
 from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, OpenTime, drying_plan, open_times
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.gauge_removal import readings_while_on
+from fairline.core.evacuate.group_call import (
+    as_accepted,
+    before_the_decay,
+    decay_call,
+    let_in_call,
+    needle_call,
+)
 from fairline.core.evacuate.needle import (
     NeedleHold,
     NeedleStep,
@@ -27,19 +33,16 @@ from fairline.core.evacuate.needle import (
 )
 from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, Recorded
 from fairline.core.evacuate.rig import RigResult, at_ultimate, gauge_check, oil_words, rig_result
-from fairline.core.evacuate.void import Voided, void_call
-from fairline.core.limit_list import LimitName
+from fairline.core.evacuate.void import Voided
 from fairline.core.physics.constants import ATMOSPHERE_PA, MICRON_PA
 from fairline.core.physics.decay_course import DecayRule
 from fairline.core.practice import Rules
-from fairline.core.quantities import both, duration
 from fairline.core.readings import HoldRun, Run, VacuumRun
 from fairline.core.route.circuits import Circuit, Open
 from fairline.core.stage import StageResult
 
 RATE_WINDOW_S = 60.0
 DEFAULT_RESOLUTION_PA = MICRON_PA
-ACCEPTED = "accepted"  # a finding: gone on with by name and reason
 
 
 def current_decay(vacua: Sequence[VacuumRun]) -> VacuumRun | None:
@@ -107,34 +110,6 @@ def gauge_shut_s(run: VacuumRun, events: Sequence[PumpEvent]) -> float | None:
     """When after the beginning of a decay the gauge alone was shut off; None where it was not."""
     shut = [e.at for e in events if e.what == "gauge-shut" and e.at > run.started_at]
     return (min(shut) - run.started_at).total_seconds() if shut else None
-
-
-def _on_the_way(vacuum: tuple[VacuumRun, ...], rules: Rules, ballast_open: bool) -> Call:
-    """Still pulling, or nothing begun: what to wait for."""
-    target = rules.limit("pull_to")
-    run = vacuum[-1] if vacuum else None
-    if run is None or target is None:
-        return Call(
-            verdict=Verdict.WAIT,
-            because="No vacuum has been pulled.",
-            do_next="Connect the pump, put the gauge far from it, and start the pull.",
-        )
-    if run.kind == "decay":
-        return Call(
-            verdict=Verdict.WAIT,
-            because="The valve is shut; the decay has no reading that counts yet.",
-            do_next="Read the gauge.",
-        )
-    last = run.last
-    if last is None or last.pa is None:
-        return Call(
-            verdict=Verdict.WAIT,
-            because="The pull has no reading yet." if last is None else "Pulled by needle so far.",
-            do_next="Read the micron gauge."
-            if last is None
-            else "Let the pump run its time at the needle's end, then shut the valve.",
-        )
-    return pulling.on_the_way(run, last.pa, rules, ballast_open)
 
 
 @dataclass(frozen=True, eq=False)
@@ -285,17 +260,17 @@ class _Group:
     def call(self) -> StageCall:
         """The call of the group, accepted by name or not."""
         call = self._call()
-        return call if self.accepted is None else _as_accepted(call, self.accepted)
+        return call if self.accepted is None else as_accepted(call, self.accepted)
 
     def _call(self) -> StageCall:
         if self.not_asked is not None:
             return self.not_asked
         if self.spoilt:
-            return _let_in_call(self.gate, self.recorded.let_in)
+            return let_in_call(self.gate, self.recorded.let_in)
         if self.hold is not None:
-            return _needle_call(self.hold, self.gate, self.gauge_place)
+            return needle_call(self.hold, self.gate, self.gauge_place)
         if self.answer is None or self.decay is None:
-            return _before_the_decay(
+            return before_the_decay(
                 self.vacua, self.rules, self.gate, self.gauge_place, self.close_ballast
             )
         before = _attempts(
@@ -309,7 +284,7 @@ class _Group:
             *at_ultimate(self.entry.rig, self.decay),
         ]
         held_to, _ = decay_rule(self.rules)
-        return _decay_call(self.answer, held_to, checks, len(self.gate) + len(before))
+        return decay_call(self.answer, held_to, checks, len(self.gate) + len(before))
 
     def needle_steps(self) -> tuple[NeedleStep, ...]:
         if not (wanted(self.rules) or by_needle(self.run)):
@@ -419,88 +394,3 @@ def _attempts(
 
 def _accepted(decayed: VacuumRun, accepted: Sequence[Accepted]) -> Accepted | None:
     return next((a for a in reversed(accepted) if a.run == decayed.uid), None)
-
-
-def _as_accepted(call: StageCall, agreed: Accepted) -> StageCall:
-    """A hold that did not pass, gone on with by name and reason; one that holds needs nobody."""
-    if call.call.verdict in (Verdict.HOLDS, Verdict.STOP):
-        return call
-    told = Call(
-        verdict=Verdict.WATCH,
-        because=f"Accepted by {agreed.by}: {agreed.reason}. It was called "
-        f"{call.call.verdict.value}: {call.call.because}",
-        do_next=None,
-    )
-    check = Check(id="accepted", label="Accepted as it is", call=told)
-    return call.model_copy(
-        update={
-            "call": told,
-            "checks": (check, *call.checks),
-            "findings": (*call.findings, ACCEPTED),
-        }
-    )
-
-
-def _let_in_call(gate: list[Check], let_in: str) -> StageCall:
-    """A decay after which something came into the lines: a vacuum proves what was in it then."""
-    call = void_call(Voided("", let_in=let_in))
-    check = Check(id="decay", label="Decay", call=call)
-    return stage_call([*gate, check], "", summary="pull again")
-
-
-def _before_the_decay(
-    vacua: tuple[VacuumRun, ...],
-    rules: Rules,
-    gate: list[Check],
-    place: list[Check],
-    ballast_open: bool,
-) -> StageCall:
-    names: tuple[LimitName, ...] = ("pull_to", "decay_max", "decay_hold")
-    limits = [limit for name in names if (limit := rules.limit(name)) is not None]
-    check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules, ballast_open))
-    return stage_call(
-        [*gate, check, *place],
-        "",
-        summary="pulling" if vacua else "",
-        started=bool(vacua),
-        governed_by=limits,
-    )
-
-
-def _decay_call(
-    worked: Answer[VacuumDecayResult], to_hold: DecayRule, checks: list[Check], at: int
-) -> StageCall:
-    """The decay among the other ``checks``; it stands before all but the first ``at``."""
-    check = Check(
-        id="decay",
-        label="Decay",
-        call=worked.call,
-        value=worked.result.end_pa,
-        unit="Pa",
-        limit=worked.governed_by[0],
-    )
-    left = to_hold.hold_s - worked.result.held_s
-    waiting = worked.call.verdict is Verdict.WAIT
-    return stage_call(
-        [*checks[:at], check, *checks[at:]],
-        worked.call.because,
-        summary=f"{duration(left)} left" if waiting else both(worked.result.end_pa, "vacuum"),
-        governed_by=worked.governed_by,
-        working=worked.working,
-        findings=worked.findings,
-        progress=min(1.0, worked.result.held_s / to_hold.hold_s),
-    )
-
-
-def _needle_call(hold: NeedleHold, gate: list[Check], place: list[Check]) -> StageCall:
-    """A hold that a needle read."""
-    check = Check(
-        id="decay", label="Needle", call=hold.call, value=hold.gauge_pa, unit="Pa", kind="needle"
-    )
-    return stage_call(
-        [*gate, check, *place],
-        hold.call.because,
-        summary=both(hold.gauge_pa, "needle"),
-        governed_by=hold.limits,
-        progress=min(1.0, hold.held_s / hold.hold_s),
-    )

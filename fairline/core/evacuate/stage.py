@@ -7,9 +7,10 @@ from datetime import datetime
 from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.contents.state import ActOutcome, Contents
 from fairline.core.evacuate import void
-from fairline.core.evacuate.circuit_group import ACCEPTED, EvacuateStageResult, evacuate_group
+from fairline.core.evacuate.circuit_group import EvacuateStageResult, evacuate_group
 from fairline.core.evacuate.circuits import combined_call, current_groups, runs_by_ports
 from fairline.core.evacuate.entry import EvacuateEntry
+from fairline.core.evacuate.group_call import ACCEPTED
 from fairline.core.evacuate.records import (
     Accepted,
     Bled,

@@ -13,7 +13,7 @@ from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
-from fairline.core.evacuate.circuit_group import ACCEPTED
+from fairline.core.evacuate.group_call import ACCEPTED
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture

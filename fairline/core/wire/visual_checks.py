@@ -20,7 +20,7 @@ EXPOSED = {
     "weather": "rain",
     "sun": "sunlight",
     "buried": "the ground",
-    "knocks": "knocks",
+    "knocks": "impact",
     "inside": "the inside",
 }
 CONDUITS = {  # what each kind bears: common practice after NEC 342 to 362, from memory
@@ -45,13 +45,16 @@ def way_checks(entry: Supply) -> list[Check]:
     if entry.way is None or not entry.exposures:
         return [
             waiting_check(
-                "way", label, "How the circuit runs is not said.", "Say its way, and what it meets."
+                "way",
+                label,
+                "How the circuit runs is not said.",
+                "Say its way, and what it is exposed to.",
             )
         ]
     meets = [e for e in entry.exposures if e in OUTSIDE]
     if entry.way == "sheathed" and meets:
         call = fault_call(
-            f"Indoor sheathed cable runs where it meets {', '.join(EXPOSED[e] for e in meets)}.",
+            f"Indoor sheathed cable runs exposed to {', '.join(EXPOSED[e] for e in meets)}.",
             "Run wires in rated conduit, or outdoor-rated cable, from where it leaves the house.",
         )
     elif entry.way == "conduit" and entry.conduit is None:
@@ -74,7 +77,9 @@ def way_checks(entry: Supply) -> list[Check]:
                 "Take a kind that does, or guard it; local code decides.",
             )
             if bad
-            else Call(verdict=Verdict.HOLDS, because=f"{capitalized(words)} bears what it meets.")
+            else Call(
+                verdict=Verdict.HOLDS, because=f"{capitalized(words)} is rated for what it meets."
+            )
         )
     elif entry.way == "outdoor-cable" and "knocks" in meets:
         call = fault_call(
@@ -82,7 +87,7 @@ def way_checks(entry: Supply) -> list[Check]:
             "Put it into conduit where it can be struck.",
         )
     else:
-        call = Call(verdict=Verdict.HOLDS, because="The cable bears what it meets.")
+        call = Call(verdict=Verdict.HOLDS, because="The cable is rated for what it meets.")
     return [Check(id="way", label=label, call=call)]
 
 

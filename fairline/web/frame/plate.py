@@ -28,6 +28,7 @@ PART_OF_PAGE = {
 }  # how an address names it
 HEADS = ("walls.", "ceilings.")
 NOT_KEPT = "Not kept"
+MOST_LETTERS = 26  # of a name on the button under the thumb
 
 
 def plate_check(call: StageCall) -> Check | None:
@@ -77,13 +78,14 @@ def place_next(call: StageCall, stage: str, job_id: int) -> str | None:
 
 
 class Bar(NamedTuple):
-    """What the bar says: the verdict with its word, of what, the sentence, and where it leads."""
+    """What the bar says: the verdict with its word, of what, the sentence, where its link leads."""
 
     verdict: Verdict
     word: str
     subject: str
     words: str
     place: str | None
+    goes: str = ""  # what the link to the place says
     wrong: bool = False  # it leads to the field that was not understood
 
 
@@ -98,13 +100,26 @@ def bar(
     """
     if way is not None:
         words = way.next.step.words if way.next else way.because
-        return Bar(way.verdict, VERDICT_WORDS[way.verdict], "", words, "#way-out")
+        return Bar(way.verdict, VERDICT_WORDS[way.verdict], "", words, "#way-out", "To the steps")
     if refused:
         words = "What was just entered was not understood. The call is of what was kept before."
-        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", wrong=True)
+        return Bar(Verdict.SHORT, NOT_KEPT, "", words, "#work", "To the field", wrong=True)
     said = call.call.do_next or call.call.because
     place = place_next(call, stage, job_id) if call.call.do_next else None
-    return Bar(call.call.verdict, VERDICT_WORDS[call.call.verdict], subject(call), said, place)
+    word, goes = VERDICT_WORDS[call.call.verdict], goes_to(call, stage)
+    return Bar(call.call.verdict, word, subject(call), said, place, goes)
+
+
+def goes_to(call: StageCall, stage: str) -> str:
+    """What a link to the place of the deciding check says: the stage, or what is mended there."""
+    check = deciding_check(call)
+    if check is None or call.call.do_next == DRAWN_OR_CHANGED:
+        return "To the question"
+    at = check.mend.stage if check.mend is not None else check.id
+    if at in TITLES and at != stage:
+        return f"Go to {TITLES[at]}"
+    name = _name(check)
+    return f"Go to {name}" if len(name) <= MOST_LETTERS else "Go there"
 
 
 def subject(call: StageCall) -> str:

@@ -273,7 +273,7 @@ def _drains(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     zones = [h.zone for h in judged.job.survey.now]
     return {
         "drains": found,
-        "ends_options": [("", "not said"), *drain.ENDS.items()],
+        "ends_options": [("", "not stated"), *drain.ENDS.items()],
         "zones": [("", "none"), *((z, z) for z in zones)],
         "fall": judged.rules.limit("drain_fall"),
     }

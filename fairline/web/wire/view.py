@@ -125,7 +125,7 @@ def _supply(one: SupplyResult, judged: JudgedJob, ctx: RequestContext) -> dict[s
         "rest": asked,
         "rest_unsaid": [_rest_words(name, low, one.ground_awg) for name in unsaid],
         "rest_put": ";".join(f"{q}.{name}={value}" for name, value in good.items()),
-        "conduits": [("", "not said"), *CONDUIT_WORDS.items()],
+        "conduits": [("", "not stated"), *CONDUIT_WORDS.items()],
         "exposed": [(name, words) for name, words in EXPOSED.items()],
         "licensed": judged.rules.yes("licence_asked"),
         "pictures": [
