@@ -211,6 +211,11 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",
     ),
+    "core/evacuate/group_call.py": (
+        "core/test_stages.py",
+        "core/test_evacuate_sequence.py",
+        "core/test_proofs.py",
+    ),
     "core/evacuate/circuit_group.py": (
         "core/test_stages.py",
         "core/test_evacuate_sequence.py",

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from fairline.core.calc.route import sheet_limits
 from fairline.core.call import Answer, Call, Frozen, Limit, Request, Step, Verdict
 from fairline.core.check import plural
+from fairline.core.physics.tubing import table
 from fairline.core.quantities import both
 
 Id = Annotated[str, Field(min_length=1, max_length=40)]
@@ -323,48 +324,7 @@ def _measure(request: SystemTreeRequest, faults: list[Fault]) -> SystemTreeResul
     )
 
 
-WORDS: dict[str, tuple[str, str]] = {
-    "min_length_m": (
-        "{0} of tube to {2} is under the least of {1}.",
-        "Add a flat coil behind the unit to reach the least length.",
-    ),
-    "max_length_m": (
-        "{0} of tube to {2} is over the {1} allowed.",
-        "Find a shorter way or move the outdoor unit.",
-    ),
-    "max_total_length_m": (
-        "{0} of tube in all is over the {1} allowed.",
-        "Shorten the longest runs, or take another outdoor unit.",
-    ),
-    "max_main_length_m": (
-        "The main run of {0} is over the {1} allowed.",
-        "Bring box or first tee nearer to the outdoor unit.",
-    ),
-    "max_first_to_last_m": (
-        "{0} from the first tee to the last head is over the {1} allowed.",
-        "Set the first tee further along the trunk.",
-    ),
-    "max_branch_length_m": (
-        "The branch of {0} to {2} is over the {1} allowed.",
-        "Bring the box nearer to {2}.",
-    ),
-    "max_branch_total_m": (
-        "Branches of {0} in all are over the {1} allowed.",
-        "Set the box nearer to its heads.",
-    ),
-    "max_lift_m": (
-        "{2} stands {0} below the outdoor unit, over the {1} allowed.",
-        "Bring the outdoor unit nearer to the height of {2}.",
-    ),
-    "max_lift_below_m": (
-        "{2} stands {0} above the outdoor unit, over the {1} allowed.",
-        "Bring the outdoor unit nearer to the height of {2}.",
-    ),
-    "max_head_lift_m": (
-        "{0} between the highest and the lowest head is over the {1} allowed.",
-        "Bring the heads nearer to one height.",
-    ),
-}
+WORDS: dict[str, tuple[str, str]] = table("tree_limits")["rows"]  # what is over, and what to do
 
 
 def values(request: SystemTreeRequest, result: SystemTreeResult) -> list[tuple[str, str, float]]:

@@ -77,9 +77,7 @@ def way_checks(entry: Supply) -> list[Check]:
                 "Take a kind that does, or guard it; local code decides.",
             )
             if bad
-            else Call(
-                verdict=Verdict.HOLDS, because=f"{capitalized(words)} is rated for what it meets."
-            )
+            else Call(verdict=Verdict.HOLDS, because=f"{capitalized(words)} is rated for it.")
         )
     elif entry.way == "outdoor-cable" and "knocks" in meets:
         call = fault_call(
@@ -87,7 +85,7 @@ def way_checks(entry: Supply) -> list[Check]:
             "Put it into conduit where it can be struck.",
         )
     else:
-        call = Call(verdict=Verdict.HOLDS, because="The cable is rated for what it meets.")
+        call = Call(verdict=Verdict.HOLDS, because="The cable is rated for what it is exposed to.")
     return [Check(id="way", label=label, call=call)]
 
 

@@ -34,7 +34,9 @@ document.addEventListener("change", (event) => {
 // What is to be done next leads to its place: all that folds it away opened, its field in focus.
 const FIELDS = "input:not([type=hidden]), select, textarea, button, a[href]";
 const arrive = (place) => {
-  for (let fold = place.closest("details"); fold; fold = fold.parentElement.closest("details")) fold.open = true;
+  for (let fold = place.closest("details"); fold; fold = fold.parentElement.closest("details")) {
+    fold.open = true;
+  }
   place.querySelector("details.record")?.setAttribute("open", "");
   const field = place.matches(FIELDS) ? place : place.querySelector(FIELDS);
   const tall = place.getBoundingClientRect().height > window.innerHeight / 2;
