@@ -383,14 +383,51 @@ def show(value: float, kind: str, system: System = "us") -> Shown:
     return Shown(number=number, unit=unit, other="" if k.us_unit == k.si_unit else other)
 
 
+def rounded(value: float, digits: int) -> float:
+    """A number to so many significant digits.
+
+    >>> rounded(10801.3, 3), rounded(0.04567, 2), rounded(0.0, 3)
+    (10800.0, 0.046, 0.0)
+    """
+    if value == 0 or not math.isfinite(value):
+        return value
+    return float(round(value, digits - 1 - math.floor(math.log10(abs(value)))))
+
+
+KNOWN_DIGITS = 3  # of what is worked out from several instruments' readings; our own choice
+
+
+def rough(value: float, kind: str, system: System = "us") -> Shown:
+    """As ``show``, of a result of several readings: no more digits than are known.
+
+    >>> rough(3166.0, "power").text, rough(3166.0, "power").other
+    ('10\u202f800 BTU/h', '3170 W')
+    """
+    k = KINDS[kind]
+    number, unit = _rough(value, k, system)
+    other = " ".join(_rough(value, k, "si" if system == "us" else "us")).strip()
+    return Shown(number=number, unit=unit, other="" if k.us_unit == k.si_unit else other)
+
+
+def _rough(value: float, k: Kind, system: System) -> tuple[str, str]:
+    us = system == "us"
+    unit, places, label = (
+        (k.us_unit, k.us_places, k.us_label) if us else (k.si_unit, k.si_places, k.si_label)
+    )
+    return grouped(rounded(from_si(value, unit, k), KNOWN_DIGITS), places), label
+
+
 def typed(value: float, kind: str, system: System = "us") -> str:
     """``value`` (SI) as it stands in an input field: it parses back to the same reading."""
     return show(value, kind, system).text.replace(GROUP, "").replace("−", "-")
 
 
-def both(value: float, kind: str) -> str:
-    """``value`` in both systems, for sentences: ``12.62 m (41' 5")``. See ``preferring``."""
-    shown = show(value, kind, "si")
+def both(value: float, kind: str, worked_out: bool = False) -> str:
+    """``value`` in both systems, for sentences: ``12.62 m (41' 5")``. See ``preferring``.
+
+    ``worked_out`` from several readings: with no more digits than are known (``rough``).
+    """
+    shown = (rough if worked_out else show)(value, kind, "si")
     text = f"{shown.number}\u00a0{shown.unit.replace(' ', chr(0xA0))}".rstrip()
     return f"{text} ({shown.other})" if shown.other else text
 

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.physics.constants import ATMOSPHERE_PA, GAS_CONSTANT, YEAR_S
 from fairline.core.physics.tubing import table
-from fairline.core.quantities import duration
+from fairline.core.quantities import duration, grouped, rounded
 
 REFERENCE_K = 293.15  # at which a throughput is counted
 # A fall counts beyond twice its standard doubt. A leak that loses just so much is seen half the
@@ -70,6 +70,11 @@ def grams_a_year(
     return float(throughput * gas["kg_per_mol"] / (GAS_CONSTANT * REFERENCE_K) * YEAR_S * 1000)
 
 
+def _said(grams: float) -> str:
+    """Grams to two digits: no more is known of a leak."""
+    return grouped(rounded(grams, 2), 0)
+
+
 def leak_rate(request: LeakRateRequest) -> Answer[LeakRateResult]:
     """Q = V·Δp/t: the smallest leak a hold shows 95 times in 100, and the time a leak would need.
 
@@ -113,7 +118,7 @@ def leak_rate(request: LeakRateRequest) -> Answer[LeakRateResult]:
     if seen is not None:
         call = Call(
             verdict=Verdict.SHORT,
-            because=f"About {grams(seen):.0f} g a year would be lost at working pressure.",
+            because=f"About {_said(grams(seen))} g a year would be lost at working pressure.",
             do_next="Find the joint that leaks.",
         )
     elif smallest is None:
@@ -125,14 +130,14 @@ def leak_rate(request: LeakRateRequest) -> Answer[LeakRateResult]:
     elif needed is not None and held < needed * (1 - 1e-9):
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"A leak of {grams(smallest):.0f} g a year could still hide.",
+            because=f"A leak of {_said(grams(smallest))} g a year could still hide.",
             do_next=f"Hold for another {duration(needed - held)} to show "
             f"{request.leak_g_year:g} g a year.",
         )
     elif needed is None:
         call = Call(
             verdict=Verdict.UNKNOWN,
-            because=f"A leak of {grams(smallest):.0f} g a year would be seen 95 times in 100; "
+            because=f"A leak of {_said(grams(smallest))} g a year would be seen 95 times in 100; "
             "nobody says which leak has to be found.",
             do_next="Say how much a year may be lost, or look at every joint with bubbles.",
         )

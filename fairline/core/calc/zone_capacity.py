@@ -239,7 +239,7 @@ def _judge(
             Call(
                 verdict=Verdict.WATCH,
                 because=f"By these humidities the air {told}, which no head does; only the "
-                f"sensible part counts, {both(q.sensible, 'power')}.",
+                f"sensible part counts, {both(q.sensible, 'power', True)}.",
                 do_next="Let the hygrometer settle in each air stream and measure again.",
             ),
         )
@@ -254,7 +254,7 @@ def _judge(
                 do_next="Measure wet-bulb or humidity in both air streams to prove the capacity.",
             ),
         )
-    said = f"The head {verb} with {both(q.total, 'power')}"
+    said = f"The head {verb} with {both(q.total, 'power', True)}"
     if request.rated_w is None:
         return (
             ("no_rated_value",),
