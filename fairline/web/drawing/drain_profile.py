@@ -46,7 +46,7 @@ def _drawn(
         if part.way == "along":
             fall = f"1 in {1 / section.fall:.0f}" if section.fall > 1e-4 else "no fall"
             fall = "rises" if section.fall < -1e-9 else fall
-            words = f"{n}  {fall}" if z[0] - a[0] > 70 else str(n)
+            words = f"part {n}: {fall}" if z[0] - a[0] > 90 else str(n)
             drawn.append(
                 text((a[0] + z[0]) / 2, min(a[1], z[1]) - 10, words, f"run-small middle{state}")
             )
@@ -57,7 +57,7 @@ def _drawn(
                 text(
                     a[0] + (12 if right else -12),
                     (a[1] + z[1]) / 2 + 5,
-                    f"{n}  {'pumped up' if part.way == 'up' else 'down'} {said}",
+                    f"part {n}: {'pumped up' if part.way == 'up' else 'down'} {said}",
                     "run-small" if right else "run-small end",
                 )
             )
