@@ -10,7 +10,7 @@ AUTHORITY_WORDS = {
     Authority.HOUSE: "house",
     Authority.COMMON: "common practice",
 }
-WHO_SAYS = AUTHORITY_WORDS | {Authority.SHEET: "the sheet", Authority.HOUSE: "house practice"}
+WHO_SAYS = AUTHORITY_WORDS | {Authority.SHEET: "the sheet", Authority.HOUSE: "the company"}
 RANK = (Authority.SHEET, Authority.CODE, Authority.HOUSE, Authority.COMMON)
 
 

@@ -1,4 +1,4 @@
-"""House practice: the schools a company picks, its own limits, and local code entries.
+"""Company rules: the schools a company picks, its own limits, and local code entries.
 
 ``Rules`` answers the one question every stage asks: which limit governs here, and what did it
 displace. The sheet comes first, then local code, then the house, then common practice.
@@ -161,7 +161,7 @@ class Rules(Frozen):
         own = self.departures.get(topic)
         if own is None and topic == "pressure" and self._many_hidden_joints:
             return "always for branch boxes and trunks"
-        return f"this job, {own.by}: {own.reason}" if own else "house practice"
+        return f"this job, {own.by}: {own.reason}" if own else "the company"
 
     def sheet(self, part: str) -> Sheet | None:
         found: Sheet | None = getattr(self, part)

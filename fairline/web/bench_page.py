@@ -65,7 +65,7 @@ def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Respons
     """Put a simulated instrument on the job; a gauge for runs begins one where none is open."""
     judged = ctx.judged(job_id)
     if not judged.job.head.practice:
-        raise NotFoundError("a simulated instrument is for practice jobs only")
+        raise NotFoundError("a simulated instrument is for training jobs only")
     fields = posted(data)
     back = _back(data, job_id)
     if what in ("micron", "manometer"):

@@ -362,7 +362,7 @@ def from_wrench(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     if "take" in fields:
         form = taken(ctx, judged, fields | {"how": "measured"}, "wrench")
     elif not judged.job.head.practice:
-        raise NotFoundError("a simulated wrench is for practice jobs only")
+        raise NotFoundError("a simulated wrench is for training jobs only")
     else:
         form = _clicked(ctx, fields, job_id * 1000 + joint.makings + len(joint.place))
     return stage_page(

@@ -10,7 +10,7 @@ from tests.browser.conftest import SIZES
 
 ROOT = Path(__file__).parents[2]
 VIEWS = (  # every kind of page, and every stage
-    *("/", "/shelf", "/shelf/new/head", "/practice", "/handbook/evacuate", "/jobs/3/record"),
+    *("/", "/shelf", "/shelf/new/head", "/rules", "/handbook/evacuate", "/jobs/3/record"),
     *("/jobs/6/survey", "/jobs/6/survey?part=walk", "/jobs/6/mount", "/jobs/6/mount?part=outdoor"),
     *("/jobs/6/route", "/jobs/6/route?part=runs.C", "/jobs/8/flare", "/jobs/3/pressure-test"),
     *("/jobs/3/evacuate", "/jobs/3/charge", "/jobs/8/commission", "/jobs/3/hand-over"),

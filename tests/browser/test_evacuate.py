@@ -132,7 +132,7 @@ def test_each_verdict_of_a_decay_is_said_where_it_belongs(demo_site):
 def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
     page = demo_site.page
     page.request.post(
-        f"{demo_site.base}/jobs/2/practice",
+        f"{demo_site.base}/jobs/2/rules",
         form={"topic": "gauge", "school": "needle", "reason": "no micron gauge", "by": "Ida"},
     )
     page.goto(f"{demo_site.base}/jobs/2/evacuate")

@@ -62,7 +62,7 @@ def test_the_plate_opens_from_the_bar_and_closes_again(demo_site):
     page.locator(".act").tap()  # put it there: the call follows
     expect(page.locator("#dock")).to_contain_text("Holds")
     page.get_by_role("button", name="Menu", exact=True).tap()
-    expect(page.get_by_role("link", name="Its practice")).to_be_visible()
+    expect(page.get_by_role("link", name="Its rules")).to_be_visible()
 
 
 def test_six_joints_in_a_row_take_a_number_and_a_tap_each(demo_site):

@@ -549,7 +549,7 @@ def test_the_live_gauge_the_keys_and_the_units(demo_site):
 
 def test_no_page_of_the_demo_is_wider_than_the_window_or_has_small_targets(demo_site):
     page = demo_site.page
-    paths = ["/", "/shelf", "/shelf/1", "/shelf/9", "/practice", "/jobs/new", "/jobs/1/label"]
+    paths = ["/", "/shelf", "/shelf/1", "/shelf/9", "/rules", "/jobs/new", "/jobs/1/label"]
     paths += [
         f"/jobs/6/{p}"
         for p in (
@@ -558,7 +558,7 @@ def test_no_page_of_the_demo_is_wider_than_the_window_or_has_small_targets(demo_
             "mount?part=C",
             "mount?part=outdoor",
             "setting-out",
-            "practice",
+            "rules",
             "route",
             "route?part=runs.C",
             "route?part=drains",

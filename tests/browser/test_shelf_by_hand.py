@@ -71,13 +71,13 @@ def test_a_file_of_sheets_is_refused_by_row_and_field_and_then_taken_in(demo_sit
 def test_the_house_picks_a_school_and_a_job_differs_with_its_reason(demo_site):
     demo_site.refusals = True
     page = demo_site.page
-    page.goto(f"{demo_site.base}/practice")
+    page.goto(f"{demo_site.base}/rules")
     plate = page.get_by_role("group", name=re.compile("^Mounting plate"))
     expect(plate).to_contain_text("Right when")
     plate.get_by_text("slight pitch to the drain", exact=True).click()
-    page.get_by_role("button", name="Keep the practice").first.click()
+    page.get_by_role("button", name="Keep the rules").first.click()
     expect(page.locator("[name=plate_pitch][value=slight]")).to_be_checked()
-    page.goto(f"{demo_site.base}/jobs/2/practice")
+    page.goto(f"{demo_site.base}/jobs/2/rules")
     page.get_by_label("In", exact=True).select_option("support")
     page.get_by_label("It follows").select_option("stand")
     page.get_by_label("Decided by").fill("Ida")

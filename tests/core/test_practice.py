@@ -1,4 +1,4 @@
-"""House practice: the topics practitioners differ on, and who governs every single limit."""
+"""Company rules: the topics practitioners differ on, and who governs every single limit."""
 
 import pytest
 

@@ -161,4 +161,4 @@ def test_the_bench_page_has_every_simulated_instrument_and_none_on_a_real_job(de
     demo.post("/jobs/3/bench/micron/off")
     demo.post("/jobs/new", data={"name": "Real"})
     real = demo.get("/jobs/10/bench").text
-    assert "for practice jobs only" in real and "Connect the gauge" not in real
+    assert "for training jobs only" in real and "Connect the gauge" not in real

@@ -191,7 +191,7 @@ def test_of_many_at_once_each_is_kept(demo):
     [
         ("/jobs/1/head", {"name": "Mine"}),
         ("/van", {}),
-        ("/practice", {}),
+        ("/rules", {}),
     ],
 )
 def test_the_last_one_does_not_win_silently(demo, url, data):
@@ -304,12 +304,12 @@ def test_enter_in_a_text_field_presses_a_harmless_button(demo):
         demo.post(
             "/jobs/9/runs/hold/reading", data={"gauge_pa": psi, "pipe_c": "68 F", "after_s": after}
         )
-    paths = ["/", "/shelf", "/shelf/1", "/van", "/practice", "/jobs/new", "/jobs/1/head"]
+    paths = ["/", "/shelf", "/shelf/1", "/van", "/rules", "/jobs/new", "/jobs/1/head"]
     for job in (1, 6, 7, 8, 9):
         paths += [f"/jobs/{job}/{stage}" for stage in STAGES]
         paths += [f"/jobs/{job}/route?part={p}" for p in ("system", "runs.A", "drains")]
         paths += [f"/jobs/{job}/mount?part={p}" for p in ("A", "C", "outdoor")]
-        paths += [f"/jobs/{job}/practice", f"/jobs/{job}/cut-plan"]
+        paths += [f"/jobs/{job}/rules", f"/jobs/{job}/cut-plan"]
     seen = 0
     for path in paths:
         page = Forms()

@@ -341,7 +341,7 @@ def test_a_brazed_top_discharge_unit(client):
     job.legs("tee1", ("up", 6))
     before = job.joints
     client.post(
-        f"{job.url}/practice",
+        f"{job.url}/rules",
         data={"topic": "traps", "school": "foot-and-rise", "reason": "long rise", "by": "I"},
     )
     assert job.joints == before and job.length == 13.0

@@ -12,7 +12,7 @@ from fairline.instruments.reporter import JobAddressError, RefusedError, Reporte
 from fairline.store.models import JobRow
 from fairline.web.bench.bench import InHouse, OffTheJobError
 
-ASIDE = ("life", "head", "practice", "pictures", "bench", "cut-plan")
+ASIDE = ("life", "head", "rules", "pictures", "bench", "cut-plan")
 POSTS = re.compile(r'(?:action|formaction|hx-post)="(/jobs/\d+[^"]*)"')
 
 

@@ -298,7 +298,7 @@ def test_the_setting_out_card_can_be_read_and_printed(demo):
 
 
 def test_a_job_differs_from_the_house_with_its_reason_on_the_record(demo):
-    url = "/jobs/4/practice"
+    url = "/jobs/4/rules"
     fields = {"topic": "pressure", "school": "quick", "by": "Ida"}
     assert demo.post(url, data=fields).status_code == 422
     assert demo.post(url, data=fields | {"reason": "one joint", "school": "x"}).status_code == 422
@@ -326,10 +326,10 @@ def test_house_practice_and_code_take_their_places(demo):
         "code.outdoor_left": "1 m",
         "source.outdoor_left": "Local 4.1",
     }
-    assert demo.post("/practice", data=fields | {"source.outdoor_left": ""}).status_code == 422
-    assert demo.post("/practice", data=fields | {"pressure": "guess"}).status_code == 422
-    assert demo.post("/practice", data=fields | {"house.max_bends": "many"}).status_code == 422
-    demo.post("/practice", data=fields)
+    assert demo.post("/rules", data=fields | {"source.outdoor_left": ""}).status_code == 422
+    assert demo.post("/rules", data=fields | {"pressure": "guess"}).status_code == 422
+    assert demo.post("/rules", data=fields | {"house.max_bends": "many"}).status_code == 422
+    demo.post("/rules", data=fields)
     calls = demo.get("/api/jobs/4/calls").json()
     limits = {x["limit"]: x for x in calls["mount"]["governed_by"]}
     assert limits["clear at its left"]["authority"] == "code"

@@ -70,7 +70,7 @@ def test_every_answer_carries_the_policy_and_asks_nobody_else(demo):
     for path in (
         "/",
         "/shelf/1",
-        "/practice",
+        "/rules",
         "/jobs/new",
         "/nowhere",
         "/jobs/1/record",

@@ -35,7 +35,7 @@ def test_a_configured_host_is_answered(monkeypatch, tmp_path):
 
 def test_units_theme_and_name_are_remembered(client):
     assert ">ft" in client.get("/").text
-    client.post("/preferences", data={"units": "si"}, headers={"referer": f"{BASE}/practice"})
+    client.post("/preferences", data={"units": "si"}, headers={"referer": f"{BASE}/rules"})
     client.post("/preferences", data={"theme": "dark", "person": "Ida Łuk"})
     page = client.get("/shelf/new").text
     assert 'data-theme="dark"' in page

@@ -31,7 +31,7 @@ def settled(demo):
 
 def test_jobs_are_judged_by_a_changed_practice_beside_all_else(demo, held):
     settled(demo)
-    page = demo.post("/practice", data={"house.hold_min": "61 min"}).text
+    page = demo.post("/rules", data={"house.hold_min": "61 min"}).text
     assert "9 jobs are" in page.replace("<b>", "").replace("</b>", "")
     assert demo.post("/jobs/new", data={"name": "Meanwhile"}).status_code == 200
     assert "9 jobs are" in words(demo.get("/settling")).replace("</b>", "").replace("<b>", "")
@@ -54,7 +54,7 @@ def test_one_that_cannot_be_judged_keeps_no_other_from_it(demo, monkeypatch):
 
     settled(demo)
     monkeypatch.setattr(line, "judge", trips)
-    demo.post("/practice", data={"house.hold_min": "62 min"})
+    demo.post("/rules", data={"house.hold_min": "62 min"})
     settled(demo)
     with demo.app.state.database.session() as session:
         assert board.stale(session) == []

@@ -178,15 +178,15 @@ def test_materials_and_record_have_the_wiring(demo):
 
 def test_local_code_says_yes_or_no_on_the_practice_page(demo):
     fields = {"code.licence_asked": "yes", "source.licence_asked": "town code 12"}
-    assert demo.post("/practice", data=fields).status_code == 200
-    assert "Local code: licensed person" in demo.get("/practice").text
+    assert demo.post("/rules", data=fields).status_code == 200
+    assert "Local code: licensed person" in demo.get("/rules").text
     demo.post(
         "/jobs/4/wire?part=supply-outdoor",
         data={"_part": "supply-outdoor", "_version": "0", "supplies.outdoor.who": "us"},
     )
     page = words(demo.get("/jobs/4/wire?part=supply-outdoor"))
     assert "Licence number, asked by law" in page
-    wrong = demo.post("/practice", data={"code.licence_asked": "maybe"})
+    wrong = demo.post("/rules", data={"code.licence_asked": "maybe"})
     assert wrong.status_code == 422 and "type yes or no" in wrong.text
 
 

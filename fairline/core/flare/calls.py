@@ -164,7 +164,7 @@ def _flared(rules: Rules, last: JointRecord, answer: Answer[FlareTorqueResult]) 
         and answer.call.verdict is Verdict.HOLDS
     ):
         return fault_call(
-            "A factory flare was used; house practice cuts them off.",
+            "A factory flare was used; the company cuts them off.",
             "Cut it off and make your own, or let this job differ with its reason.",
             Verdict.WATCH,
         )

@@ -103,7 +103,7 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
                 say.places(),
             ),
             _section(
-                "Where this job differs from house practice",
+                "Where this job differs from the company",
                 ("When", 30, "What", 110, "By", 24),
                 say.departures(),
             ),
@@ -275,7 +275,7 @@ class _Teller:
     def departures(self) -> Iterator[Row]:
         for r in self.judged.job.departures:
             topic = TOPICS[r.topic]
-            school = topic.school(r.school).label if r.school else "the house again"
+            school = topic.school(r.school).label if r.school else "the company's again"
             yield Row((moment(r.at), f"{topic.label}: {school}. {r.reason}", r.by))
 
     def label(self) -> Iterator[Row]:

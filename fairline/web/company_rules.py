@@ -40,7 +40,7 @@ def _practice_page(
     ctx: RequestContext, form: Form, status: int = 200, company: Form | None = None
 ) -> HTMLResponse:
     return page(
-        "practice/practice.html",
+        "company_rules/company.html",
         ctx,
         status=status,
         form=form,
@@ -53,7 +53,7 @@ def _practice_page(
     )
 
 
-@router.get("/practice")
+@router.get("/rules")
 def open_practice(ctx: Context) -> HTMLResponse:
     practice, _ = house.practice(ctx.session)
     return _practice_page(ctx, Form(_shown(practice, ctx)))
@@ -69,10 +69,10 @@ def save_company(data: PostedForm, ctx: Context) -> Response:
         return _practice_page(ctx, Form(_shown(practice, ctx)), 422, form)
     with ctx.change(settles=False) as session:
         house.set_company(session, told)
-    return RedirectResponse("/practice", 303)
+    return RedirectResponse("/rules", 303)
 
 
-@router.post("/practice")
+@router.post("/rules")
 def save_practice(data: PostedForm, ctx: Context) -> Response:
     fields = posted(data)
     before, _ = house.practice(ctx.session)
@@ -85,7 +85,7 @@ def save_practice(data: PostedForm, ctx: Context) -> Response:
             return _practice_page(ctx, Form(fields, {"": CHANGED_MEANWHILE}), 409)
         house.set_practice(session, practice)
     ctx.request.app.state.settling.begin()
-    return RedirectResponse("/practice", 303)
+    return RedirectResponse("/rules", 303)
 
 
 def _typed_in(
@@ -134,7 +134,7 @@ def practice_of(document: dict[str, Any]) -> tuple[Practice | None, dict[str, st
     return (None if errors else Practice.model_validate(document)), errors
 
 
-@router.get("/jobs/{job_id}/practice")
+@router.get("/jobs/{job_id}/rules")
 def open_job_practice(job_id: JobId, ctx: Context) -> HTMLResponse:
     return _job_page(ctx, ctx.judged(job_id), Form({"by": ctx.person}))
 
@@ -143,7 +143,7 @@ def _job_page(
     ctx: RequestContext, judged: JudgedJob, form: Form, status: int = 200
 ) -> HTMLResponse:
     return page(
-        "practice/job.html",
+        "company_rules/job.html",
         ctx,
         status=status,
         form=form,
@@ -157,7 +157,7 @@ def _job_page(
     )
 
 
-@router.post("/jobs/{job_id}/practice")
+@router.post("/jobs/{job_id}/rules")
 def depart(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """This job follows another school than the house, with its reason; appended for good."""
     record, form = read(Departure, posted(data), ctx.system, extra={"at": ctx.now()})
@@ -165,4 +165,11 @@ def depart(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         return _job_page(ctx, ctx.judged(job_id), form, 422)
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    return ctx.onward(f"/jobs/{job_id}/practice", record.by)
+    return ctx.onward(f"/jobs/{job_id}/rules", record.by)
+
+
+@router.get("/practice")
+@router.get("/jobs/{job_id}/practice")
+def as_it_was_called(job_id: int | None = None) -> RedirectResponse:
+    """The address of before, which may be marked in a browser."""
+    return RedirectResponse("/rules" if job_id is None else f"/jobs/{job_id}/rules", 308)
