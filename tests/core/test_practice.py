@@ -125,6 +125,6 @@ def test_labels_tell_the_kind_of_quantity_of_a_limit():
 
 
 def test_who_chose_is_told():
-    assert Rules().who_chose("support") == "house practice"
+    assert Rules().who_chose("support") == "the company"
     assert Rules().value("hole_size") is None
     assert Rules(practice=Practice(house={"one_person": 20.0})).value("one_person") == 20.0

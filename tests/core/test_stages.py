@@ -82,7 +82,7 @@ def test_a_value_is_judged_against_its_limit(value, bound, verdict):
     assert check.call.verdict == verdict
     assert (check.call.do_next == "Move it.") == (verdict == "short")
     if value is not None:
-        assert "house practice wants" in check.call.because
+        assert "the company wants" in check.call.because
 
 
 def test_a_value_without_a_limit_is_unknown_and_a_blank_choice_waits():

@@ -80,7 +80,8 @@ def before_the_decay(
 ) -> StageCall:
     names: tuple[LimitName, ...] = ("pull_to", "decay_max", "decay_hold")
     limits = [limit for name in names if (limit := rules.limit(name)) is not None]
-    check = Check(id="decay", label="Decay", call=_on_the_way(vacua, rules, ballast_open))
+    label = "Decay" if vacua and vacua[-1].kind == "decay" else "Pull"
+    check = Check(id="decay", label=label, call=_on_the_way(vacua, rules, ballast_open))
     return stage_call(
         [*gate, check, *place],
         "",

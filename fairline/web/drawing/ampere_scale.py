@@ -14,7 +14,9 @@ LANES: tuple[tuple[Mark, str], ...] = (
     ("ampacity", "Conductor carries"),
     ("disconnect", "Disconnect"),
 )
-NARROW = 56.0  # two marks nearer than this have their words on two lines
+NARROW = 8.0  # two marks nearer than this have their words on two lines
+MARK_WIDE = 86.0  # of the words of a mark
+LETTER = 8.2  # how wide a letter of a lane's words is, about
 
 
 def ampere_scale(one: SupplyResult) -> Markup | None:
@@ -30,7 +32,8 @@ def ampere_scale(one: SupplyResult) -> Markup | None:
 
     lanes = [(mark, words) for mark, words in LANES if mark in marks]
     bottom = TOP + LANE * max(1, len(lanes)) + 4
-    close = x(mop) - x(mca) < NARROW * 2
+    mca_end = max(x(mca), LEFT + MARK_WIDE)  # its words end at the mark, and begin on the paper
+    close = x(mop) < mca_end + NARROW or mca_end > x(mca)
     said = ", ".join(f"{words.lower()} {marks[m]:g} A" for m, words in lanes)
     label = f"{one.title}, one ampere scale: MCA {mca:g} A, MOP {mop:g} A, {said or 'no circuit'}"
     return drawing(
@@ -41,7 +44,7 @@ def ampere_scale(one: SupplyResult) -> Markup | None:
         tag("rect", x=x(mca), y=TOP, width=x(mop) - x(mca), height=bottom - TOP, class_="in"),
         tag("rect", x=x(mop), y=TOP, width=RIGHT + 12 - x(mop), height=bottom - TOP, class_="out"),
         tag("path", d=f"M{x(mca):.1f} {TOP - 4}V{bottom}M{x(mop):.1f} {TOP - 4}V{bottom}"),
-        text(max(x(mca) - (2 if close else 0), 40), 13, f"MCA {mca:g} A", "mark mca"),
+        text(mca_end, 13, f"MCA {mca:g} A", "mark mca"),
         text(min(x(mop), RIGHT - 62), 28 if close else 13, f"MOP {mop:g} A", "mark mop"),
         *(part for n, (mark, words) in enumerate(lanes) for part in _lane(one, n, mark, words, x)),
     )
@@ -62,4 +65,9 @@ def _lane(
     yield text(LEFT, y + 15, words, "lane")
     yield tag("rect", x=LEFT, y=y + 21, width=at - LEFT, height=10.0, class_=f"bar {state}")
     yield tag("path", d=f"M{at:.1f} {y + 16:.1f}v20", class_=f"end {state}")
-    yield text(min(max(at, 150.0), RIGHT + 8), y + 15, f"{amps:g} A", f"amps {state}")
+    yield text(
+        min(max(at, LEFT + LETTER * len(words) + 52), RIGHT + 8),
+        y + 15,
+        f"{amps:g} A",
+        f"amps {state}",
+    )

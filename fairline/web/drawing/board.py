@@ -13,6 +13,7 @@ from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, tag, text
 
 WIDE, NARROW = 780.0, 372.0
+LETTER = 8.6  # how wide a letter of a label is, about
 
 
 @dataclass(frozen=True)
@@ -54,6 +55,12 @@ class Board:
             height=max(h_m * self.per_m, 0.5),
             class_=class_,
         )
+
+    def label_at(self, x_m: float, y_m: float, words: str) -> tuple[float, float]:
+        """Where the middle of a label goes: at a place, and not over the edge of the paper."""
+        half = LETTER * len(words) / 2 + 3
+        x = min(max(self.x(x_m), half), self.width - half)
+        return x, min(max(self.y(y_m), 14.0), self.height - 14.0) + 5
 
     def say(self, metres: float) -> str:
         return show(metres, "small", self.system).text

@@ -93,7 +93,7 @@ def _thing(b: Board, prefix: str, n: int, place: CeilingPlace) -> Markup:
         (x, y),
         f"{n + 1}, {thing.kind}",
         b.rect(x, y, w, length, f"thing standing {thing.kind}"),
-        text(b.x(x + w / 2), b.y(y + length / 2) + 5, str(n + 1), "thing-text middle"),
+        text(*b.label_at(x + w / 2, y + length / 2, str(n + 1)), str(n + 1), "thing-text middle"),
     )
 
 

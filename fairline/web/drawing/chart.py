@@ -77,6 +77,8 @@ def time_axis(frame: Frame, span_s: float, caption: str) -> tuple[Markup, str]:
     for i in range(int(span_s // step) + 1):
         x = frame.left + (frame.x1 - frame.left) * (i * step / span_s)
         parts.append(tag("path", d=f"M{x:.1f} {frame.y1:.1f}v6", class_="tick"))
-        parts.append(text(x, frame.y1 + 20, f"{i * step / unit:g}", "tick-text middle"))
+        last = x > frame.width - 14  # its number would be cut
+        words, anchor = f"{i * step / unit:g}", "end" if last else "middle"
+        parts.append(text(x + 4 if last else x, frame.y1 + 20, words, f"tick-text {anchor}"))
     parts.append(text(frame.x1, frame.height - 4, f"{name} {caption}", "tick-text end"))
     return Markup("").join(parts), name

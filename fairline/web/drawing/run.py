@@ -20,6 +20,7 @@ from fairline.web.drawing.svg import path, tag, text
 
 UPRIGHT = ("up", "down")
 SHORTEST_LABELLED = 30.0  # on the plan a shorter leg has no room for its length
+TICK_LETTER = 7.0  # how wide a letter of a small label is, about
 Flat = tuple[float, float]
 Put = tuple[str, str, float, float]  # a field, the axis that moves it, its sign, what it holds
 
@@ -137,7 +138,7 @@ def _elevation(
                     class_="wall-cut",
                 )
             )
-    parts += _levels(paper, levels, box)
+    parts += _levels(paper, levels, box, faces[-1].end)
     for fold in folds:
         top, foot = paper.at((fold, box[3])), paper.at((fold, box[1]))
         parts.append(tag("path", d=path([top, foot]), class_="fold"))
@@ -162,15 +163,21 @@ def _elevation(
 
 
 def _levels(
-    paper: _Paper, levels: tuple[Level, ...], box: tuple[float, float, float, float]
+    paper: _Paper, levels: tuple[Level, ...], box: tuple[float, float, float, float], head: Flat
 ) -> list[Markup]:
+    """The ground and every floor, named at the end where the head does not hang."""
+    hangs = paper.at(head)
     shown = [(0.0, "ground"), *((lv.height_m, lv.name) for lv in levels if lv.height_m)]
     found = []
     for height, name in shown:
         if height is not None and box[1] <= height <= box[3]:
             a, z = paper.at((box[0], height)), paper.at((box[2], height))
             found.append(tag("path", d=path([a, z]), class_="level" if height else "ground"))
-            found.append(text(paper.b.width - 8, a[1] - 5, name, "tick-text end"))
+            left = abs(hangs[1] - a[1]) < 40 and hangs[0] > paper.b.width - 160
+            half = TICK_LETTER * len(name) / 2
+            spot, anchor = (8.0, "start") if left else (paper.b.width - 8, "end")
+            found.append(text(spot, a[1] - 5, name, f"tick-text {anchor}"))
+            paper.labels.keep_clear(spot + (half if left else -half), a[1] - 5, half)
     return found
 
 
@@ -189,7 +196,12 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
         parts.append(
             tag("rect", x=a[0], y=a[1], width=z[0] - a[0], height=z[1] - a[1], class_="wall-cut")
         )
-        parts.append(text(a[0] + 4, a[1] - 5, "inside", "tick-text"))
+        # Its words stand at the end of the wall on which no other run ends.
+        ends = [paper.at(s.legs[-1].end[:2]) for s in others]
+        left = not any(abs(x - a[0]) < 70 and abs(y - a[1]) < 26 for x, y in ends)
+        spot, anchor = (a[0] + 4, "tick-text") if left else (z[0] - 4, "tick-text end")
+        parts.append(text(spot, a[1] - 5, "inside", anchor))
+        paper.labels.keep_clear(spot + (21 if left else -21), a[1] - 5, 24.0)
     for other in others:
         corners = [paper.at(other.legs[0].start[:2]), *(paper.at(x.end[:2]) for x in other.legs)]
         parts.append(tag("path", d=path(corners), class_="gas other"))

@@ -94,7 +94,7 @@ def _thing(b: Board, prefix: str, n: int, place: WallPlace) -> Markup:
     if thing.kind == "window":
         mid, low, high = b.x(x + w / 2), b.y(y), b.y(y + h)
         inner.append(tag("path", d=f"M{mid:.1f} {low:.1f}V{high:.1f}", class_="mullion"))
-    inner.append(text(b.x(x + w / 2), b.y(y + h / 2) + 5, words, "thing-text middle"))
+    inner.append(text(*b.label_at(x + w / 2, y + h / 2, words), words, "thing-text middle"))
     name = f"{prefix}.things.{n}"
     return piece(
         b,

@@ -185,7 +185,7 @@ def _thing_above(b: Board, n: int, place: YardPlace) -> Markup:
         )
     wide = w * b.per_m > 8.2 * (len(kind) + 3)
     words = f"{n + 1} {kind}" if wide else str(n + 1)
-    inner.append(text(b.x(x + w / 2), b.y(y + d / 2) + 5, words, "thing-text middle"))
+    inner.append(text(*b.label_at(x + w / 2, y + d / 2, words), words, "thing-text middle"))
     name = f"outdoor.things.{n}"
     return piece(
         b, f"outdoor-thing-{n}", (f"{name}.x_m", f"{name}.y_m"), (x, y), f"{n + 1}, {kind}", *inner
@@ -215,7 +215,9 @@ def _elevation(
         if level:
             high, words = min(level, tall_m), f"{name} {b.say(level)}"
             parts.append(b.rect(0, 0, wall_m, high, f"level {name}"))
-            parts.append(text(b.x(wall_m) - 6, b.y(high) + 15, words, "measure-text end"))
+            right = asked is None or asked.unit.x_m < wall_m / 2  # away from the unit
+            at, anchor = (b.x(wall_m) - 6, "end") if right else (b.x(0) + 6, "start")
+            parts.append(text(at, b.y(high) - 5, words, f"measure-text {anchor}"))
     told = f"The wall from the yard, {b.say(wall_m)} long"
     if asked:
         parts += _unit_seen(b, place, asked.unit, base)
@@ -231,10 +233,10 @@ def _thing_seen(b: Board, n: int, thing: InYard, tall_m: float) -> list[Markup]:
     low = max(thing.bottom_m or 0.0, 0.0)
     top = thing.top_m if thing.top_m is not None else tall_m
     kind = f"thing {WAYS[thing.kind]} {thing.kind} seen"
-    middle = b.y((low + min(top, tall_m)) / 2) + 5
+    middle = (low + min(top, tall_m)) / 2
     return [
         b.rect(x, low, wide, max(top - low, 0.02), kind),
-        text(b.x(x + wide / 2), middle, str(n), "thing-text middle"),
+        text(*b.label_at(x + wide / 2, middle, str(n)), str(n), "thing-text middle"),
     ]
 
 
