@@ -14,6 +14,7 @@ from fairline.core.sheet import Outdoor
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.units import System
 from fairline.web.drawing.board import (
+    LETTER,
     NARROW,
     WIDE,
     Board,
@@ -215,9 +216,7 @@ def _elevation(
         if level:
             high, words = min(level, tall_m), f"{name} {b.say(level)}"
             parts.append(b.rect(0, 0, wall_m, high, f"level {name}"))
-            right = asked is None or asked.unit.x_m < wall_m / 2  # away from the unit
-            at, anchor = (b.x(wall_m) - 6, "end") if right else (b.x(0) + 6, "start")
-            parts.append(text(at, b.y(high) - 5, words, f"measure-text {anchor}"))
+            parts.append(_level_words(b, place, wall_m, b.y(high), words, tall_m))
     told = f"The wall from the yard, {b.say(wall_m)} long"
     if asked:
         parts += _unit_seen(b, place, asked.unit, base)
@@ -227,16 +226,42 @@ def _elevation(
     return plan_svg(b, "yard-elevation", told, *parts)
 
 
+def _level_words(
+    b: Board, place: YardPlace, wall_m: float, y: float, words: str, tall_m: float
+) -> Markup:
+    """The name of a level, at an end of its line where no number of a thing stands."""
+    numbers = [
+        b.label_at(*_middle(thing, tall_m), str(n))
+        for n, thing in enumerate(place.things, 1)
+        if thing.whole
+    ]
+    wide = LETTER * len(words)
+    spots = [(x, y + up) for up in (-5.0, 15.0) for x in (b.x(wall_m) - 6, b.x(0) + 6)]
+
+    def clear(spot: tuple[float, float]) -> bool:
+        middle = spot[0] - wide / 2 if spot[0] > b.width / 2 else spot[0] + wide / 2
+        return all(abs(middle - x) > wide / 2 + 12 or abs(spot[1] - at) > 18 for x, at in numbers)
+
+    x, at = next((spot for spot in spots if clear(spot)), spots[0])
+    return text(x, at, words, f"measure-text {'end' if x > b.width / 2 else 'start'}")
+
+
+def _middle(thing: InYard, tall_m: float) -> tuple[float, float]:
+    """The middle of a thing as it is seen from the yard, in m."""
+    low = max(thing.bottom_m or 0.0, 0.0)
+    top = thing.top_m if thing.top_m is not None else tall_m
+    return (thing.x_m or 0.0) + (thing.width_m or 0.1) / 2, (low + min(top, tall_m)) / 2
+
+
 def _thing_seen(b: Board, n: int, thing: InYard, tall_m: float) -> list[Markup]:
     """Something in the yard as it stands before the wall, with its number."""
     x, wide = thing.x_m or 0.0, thing.width_m or 0.1
     low = max(thing.bottom_m or 0.0, 0.0)
     top = thing.top_m if thing.top_m is not None else tall_m
     kind = f"thing {WAYS[thing.kind]} {thing.kind} seen"
-    middle = (low + min(top, tall_m)) / 2
     return [
         b.rect(x, low, wide, max(top - low, 0.02), kind),
-        text(*b.label_at(x + wide / 2, middle, str(n)), str(n), "thing-text middle"),
+        text(*b.label_at(*_middle(thing, tall_m), str(n)), str(n), "thing-text middle"),
     ]
 
 
