@@ -47,7 +47,7 @@ styles:
 	npx @tailwindcss/cli -i styles/fairline.css -o fairline/web/static/style.css --minify
 
 hands: setup-dev chromium
-	$(PY) tools/hands.py
+	$(PY) -m tools.hands
 
 screenshots: setup-dev chromium
 	$(PY) tools/screenshots.py

@@ -10,6 +10,11 @@ AS_BUILT = (  # of Mount: what was looked at on the wall, which is another one t
     *("looked", "plate", "hole_m", "hole_fall_m", "drain_low", "drain_side", "cable_fed"),
     *("level", "anchored"),
 )
+SEEN = (  # what was looked at, and holds of that house and that work only
+    *("bedrooms_near", "frost", "flood_m", "snow_m", "altitude_m", "hazards_seen", "hazards"),
+    *("siding_tested", "access", "low_reason", "siding_steps"),
+    *("both_insulated", "insulated", "reach", "trapped", "join_access"),
+)
 PLANNED = ("survey", "mount", "route")  # the stages whose entries are a plan
 
 
@@ -18,8 +23,8 @@ def copied(job: Job, name: str, fresh: Callable[[], str]) -> dict[str, Any]:
 
     Its machines and tubes are others: ``fresh`` gives a token for each.
 
-    The house is another one: customer, place and what came out of the boxes stay behind, and so
-    do names, measured lengths and all of the later stages.
+    The house is another one: customer, place, what came out of the boxes and what was seen there
+    stay behind, and so do names, measured lengths and all of the later stages.
     """
     whole = job.model_dump(mode="json", exclude_defaults=True)
     plan = {stage: _unnamed(whole[stage]) for stage in PLANNED if stage in whole}
@@ -40,6 +45,6 @@ def _unnamed(value: Any) -> Any:
         return {
             k: _unnamed(v)
             for k, v in value.items()
-            if k not in ("by", "serial", "built_m", *AS_BUILT) and not k.endswith("_by")
+            if k not in ("by", "serial", "built_m", *AS_BUILT, *SEEN) and not k.endswith("_by")
         }
     return [_unnamed(v) for v in value] if isinstance(value, list) else value

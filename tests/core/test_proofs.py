@@ -24,6 +24,7 @@ from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.proofs import COVERS
 from fairline.core.route.circuits import circuits_of
+from fairline.core.route.entry import DrainRun
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import WantedHead
@@ -546,6 +547,20 @@ def test_old_records_are_of_the_job_as_it_was_found():
     site.job = job
     head_out("C")(site)
     assert site.verdicts()["evacuate"] == "wait"
+
+
+def test_a_copied_job_takes_no_observation_along():
+    job = gallery()
+    route = job.route.model_copy(update={"both_insulated": "yes"})
+    route = route.model_copy(
+        update={"drains": {"A": DrainRun(insulated="yes", reach="yes", trapped="no", bore_m=0.02)}}
+    )
+    seen = {"hazards_seen": ("none",), "hazards": "none", "frost": "no", "bedrooms_near": "no"}
+    survey = job.survey.model_copy(update={**seen, "surveyed_by": "Ida"})
+    plan = copied(job.model_copy(update={"route": route, "survey": survey}), "copy", lambda: "x")
+    assert "both_insulated" not in plan["route"]
+    assert plan["route"]["drains"]["A"] == {"bore_m": 0.02}
+    assert not {*seen, "surveyed_by"} & plan["survey"].keys() and plan["survey"]["heads"]
 
 
 def test_a_copied_job_has_machines_and_tubes_of_its_own():

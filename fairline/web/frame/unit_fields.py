@@ -68,13 +68,14 @@ def joined(text: str, unit: str) -> str:
 
 # What the keys above a phone's number pad add, by what a kind's text may need.
 FEET = "' \" / ␣"
+MAY_BE_BELOW_NOUGHT = ("temperature", "needle", "length", "small")  # a fall that rises, a cellar
 
 
 def keys_for(kind: str, system: System) -> str:
     """The keys that a number pad lacks for a kind: feet, inches and fractions; a minus."""
-    if system == "us" and KINDS[kind].style != "number":
-        return FEET
-    return "-" if kind in ("temperature", "needle") else ""
+    feet = system == "us" and KINDS[kind].style != "number"
+    minus = kind in MAY_BE_BELOW_NOUGHT
+    return " ".join([*([FEET] if feet else []), *(["-"] if minus else [])])
 
 
 _UNIT_NAME = re.compile(r"_u\.(.+)")
