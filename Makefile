@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test styles hands screenshots bench figures attack mutants chromium format lock
+.PHONY: setup setup-dev demo run test styles hands screenshots bench figures house attack mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -58,6 +58,10 @@ bench: setup-dev
 # make figures AGAINST=COMMIT measures that commit too, in turns with this checkout
 figures: setup-dev
 	$(PY) tools/figures.py $(if $(AGAINST),--against $(AGAINST))
+
+# how plain the house is, as numbers; AGAINST=COMMIT counts that commit beside this checkout
+house: setup-dev
+	$(PY) tools/house.py $(if $(AGAINST),--against $(AGAINST))
 
 attack: setup-dev
 	$(PY) -m tools.attack

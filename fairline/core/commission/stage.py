@@ -264,7 +264,7 @@ def _of_zone(check: Check, zone: str) -> Check:
     return check.model_copy(
         update={
             "id": f"{zone}_{check.id}",
-            "label": f"{zone}, {check.label}",
+            "label": f"Zone {zone}, {check.label.lower()}",
             "call": check.call.model_copy(update={"because": told}),
             "zone": zone,
             "part": check.id,
