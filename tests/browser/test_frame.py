@@ -295,11 +295,11 @@ def test_a_gap_in_a_sheet_is_filled_from_the_stage_that_needs_it(demo_site):
     page.locator("form.offer").get_by_role("button").click()
     page.goto(f"{demo_site.base}/jobs/4/route")
     asked = page.locator("#silent-outdoor")
-    expect(asked).to_contain_text("most height difference")
+    expect(asked).to_contain_text("maximum height difference")
     if asked.get_attribute("open") is None:
         asked.locator("summary").click()
     asked.get_by_label("Maximum height difference", exact=True).fill("39")
-    asked.get_by_label("Page for Most height difference").fill("p. 14")
+    asked.get_by_label("Page for Maximum height difference").fill("p. 14")
     asked.get_by_role("button", name="Write it on the sheet").click()
     expect(page.locator("#silent-outdoor")).to_have_count(0)
     page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")

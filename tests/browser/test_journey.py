@@ -85,7 +85,7 @@ def choose(page: Page, legend: str, option: str) -> None:
 def turn_to(page: Page, link: str, part: str) -> None:
     """Another part of a stage, once what was changed on this one is kept."""
     kept(page)
-    page.get_by_role("link", name=link).click()
+    page.locator(".parts").get_by_role("link", name=link).click()
     page.wait_for_url(f"**part={part}*")
 
 

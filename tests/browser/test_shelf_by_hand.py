@@ -14,7 +14,7 @@ def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     page.locator(".sheet-card").click()
     page.locator("summary", has_text="Line").click()
     page.get_by_label("Minimum length", exact=True).fill("80 ft")
-    page.get_by_label("Page for Least length").fill("p. 15")
+    page.get_by_label("Page for Minimum length").fill("p. 15")
     page.get_by_role("button", name="Keep the sheet").click()
     expect(page.get_by_role("alert")).to_contain_text("1 field to mend")
     wrong = page.locator(".field.has-error")
