@@ -1,4 +1,4 @@
-"""Practice pages: the house's schools, own limits and local code entries; how a job differs."""
+"""Company rules: schools, limits of its own, local code entries; how a job differs from them."""
 
 from typing import Any
 
@@ -159,7 +159,7 @@ def _job_page(
 
 @router.post("/jobs/{job_id}/rules")
 def depart(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    """This job follows another school than the house, with its reason; appended for good."""
+    """This job follows another school than the company, with its reason; append-only."""
     record, form = read(Departure, posted(data), ctx.system, extra={"at": ctx.now()})
     if record is None:
         return _job_page(ctx, ctx.judged(job_id), form, 422)

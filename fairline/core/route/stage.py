@@ -25,7 +25,7 @@ from fairline.core.survey.stage import SurveyEntry
 SYSTEM = "system"  # the part of the page that shows the whole
 LIMIT_WORDS = {
     "max_length_m": "Length to {0}",
-    "min_length_m": "Least length to {0}",
+    "min_length_m": "Minimum length to {0}",
     "max_total_length_m": "Length in all",
     "max_main_length_m": "Main run",
     "max_first_to_last_m": "First tee to last head",
