@@ -1,6 +1,7 @@
 """The run: developed length of a bent tube, lift and cut length, against the sheet's limits."""
 
 import math
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Annotated
 
@@ -117,30 +118,61 @@ def route(
     >>> round(route(RouteRequest.model_validate(asked)).result.developed_length_m, 3)
     6.957
     """
-    points, radius = request.points_m, request.bend_radius_m
-    legs = [math.dist(a, b) for a, b in pairwise(points)]
+    found, saved = _measured(request)
+    limits = sheet_limits(request.limits) if governing is None else governing
+    faults = [*_tight(found, request.bend_radius_m), *_beyond(found, limits)]
+    missing = [NEEDED_WORDS[name] for name in needed if name not in limits]
+    return Answer[RouteResult](
+        call=_call(found, faults, missing or ([] if limits else ["length and height"])),
+        governed_by=tuple(limits.values()),
+        working=_working(request, found, saved),
+        findings=tuple(finding for finding, _, _ in faults),
+        result=found,
+    )
+
+
+def _legs_m(request: RouteRequest) -> list[float]:
+    return [math.dist(a, b) for a, b in pairwise(request.points_m)]
+
+
+def _measured(request: RouteRequest) -> tuple[RouteResult, float]:
+    """The lengths along the tube, and how much its bends save of the way round the corners, m."""
+    points, radius, legs = request.points_m, request.bend_radius_m, _legs_m(request)
     turns = [turn_rad(*points[i : i + 3]) for i in range(len(points) - 2)]
-    bends = [t for t in turns if t > STRAIGHT_RAD]
-    tangents = [
-        math.inf if t >= REVERSAL_RAD else radius * math.tan(t / 2) if t > STRAIGHT_RAD else 0.0
-        for t in turns
-    ]
+    bends = [turn for turn in turns if turn > STRAIGHT_RAD]
+    tangents = [_tangent_m(turn, radius) for turn in turns]
     taken = [0.0, *tangents, 0.0]
     tight = tuple(i + 1 for i, leg in enumerate(legs) if taken[i] + taken[i + 1] > leg * (1 + 1e-9))
+    possible = [turn for turn in bends if turn < REVERSAL_RAD]
+    saved = math.fsum(2 * _tangent_m(turn, radius) - radius * turn for turn in possible)
     corner = math.fsum(legs)
-    saved = math.fsum(
-        2 * tangent - radius * turn
-        for turn, tangent in zip(turns, tangents, strict=True)
-        if turn > STRAIGHT_RAD and math.isfinite(tangent)
-    )
     developed = corner - saved
     if tight:  # it cannot be bent so: no tube is shorter than the straight way, nor less than none
         developed = max(developed, math.dist(points[0], points[-1]))
-    lift = points[-1][2] - points[0][2]
     installed = developed + request.coil_m
-    cut = installed + 2 * request.end_allowance_m
-    degrees = math.degrees(math.fsum(bends))
-    working = (
+    found = RouteResult(
+        developed_length_m=developed,
+        corner_length_m=corner,
+        bends=len(bends),
+        bend_degrees=math.degrees(math.fsum(bends)),
+        lift_m=points[-1][2] - points[0][2],
+        cut_length_m=installed + 2 * request.end_allowance_m,
+        installed_length_m=installed,
+        tight_legs=tight,
+    )
+    return found, saved
+
+
+def _tangent_m(turn: float, radius_m: float) -> float:
+    """How much of each leg beside a corner its bend takes: R·tan(θ/2); endless back on itself."""
+    if turn <= STRAIGHT_RAD:
+        return 0.0
+    return math.inf if turn >= REVERSAL_RAD else radius_m * math.tan(turn / 2)
+
+
+def _working(request: RouteRequest, found: RouteResult, saved: float) -> tuple[Step, ...]:
+    legs, corner, developed = _legs_m(request), found.corner_length_m, found.developed_length_m
+    return (
         Step(
             step="straight legs, corner to corner",
             expression=" + ".join(f"{leg:.3f}" for leg in legs[:12])
@@ -150,7 +182,8 @@ def route(
         ),
         Step(
             step="saved by the bends, Σ 2·R·tan(θ/2) − R·θ",
-            expression=f"{plural(len(bends), 'bend')}, {degrees:.0f}° in all, R = {radius:.3f}",
+            expression=f"{plural(found.bends, 'bend')}, {found.bend_degrees:.0f}° in all, "
+            f"R = {request.bend_radius_m:.3f}",
             value=saved,
             unit="m",
         ),
@@ -164,94 +197,81 @@ def route(
             step="cut length",
             expression=f"{developed:.3f} + 2 · {request.end_allowance_m:.3f}"
             f" + {request.coil_m:.3f}",
-            value=cut,
+            value=found.cut_length_m,
             unit="m",
         ),
     )
-    limits = sheet_limits(request.limits) if governing is None else governing
-    findings, reasons = [], []
-    if tight:
-        findings.append("bend_does_not_fit")
-        reasons.append(
-            (
-                f"Leg {tight[0]} is too short for its bends at a radius of {radius * 1000:.0f} mm.",
-                f"Lengthen leg {tight[0]} or use a tighter bender.",
-            )
-        )
-    for name, value, finding, kind, text, act in (
-        (
-            "max_length_m",
-            installed,
-            "too_long",
-            "length",
-            "{0} of tube is over the {1} allowed.",
-            "Find a shorter way or move the outdoor unit.",
-        ),
-        (
-            "min_length_m",
-            installed,
-            "too_short",
-            "length",
-            "{0} of tube is under the least of {1}.",
-            "Add a flat coil behind the unit to reach the least length.",
-        ),
-        (
-            "max_lift_m",
-            abs(lift),
-            "lift_exceeded",
-            "length",
-            "A lift of {0} is over the {1} allowed.",
-            "Bring the outdoor unit nearer to the head's height.",
-        ),
-        (
-            "max_bends",
-            float(len(bends)),
-            "too_many_bends",
-            "",
-            "{0} bends are more than the {1} allowed.",
-            "Take out a bend.",
-        ),
-    ):
-        limit = limits.get(name)
+
+
+# a limit's name: what it finds, kind of quantity (blank: a count), what is wrong, what to do
+BEYOND = {
+    "max_length_m": (
+        "too_long",
+        "length",
+        "{0} of tube is over the {1} allowed.",
+        "Find a shorter way or move the outdoor unit.",
+    ),
+    "min_length_m": (
+        "too_short",
+        "length",
+        "{0} of tube is under the least of {1}.",
+        "Add a flat coil behind the unit to reach the least length.",
+    ),
+    "max_lift_m": (
+        "lift_exceeded",
+        "length",
+        "A lift of {0} is over the {1} allowed.",
+        "Bring the outdoor unit nearer to the head's height.",
+    ),
+    "max_bends": (
+        "too_many_bends",
+        "",
+        "{0} bends are more than the {1} allowed.",
+        "Take out a bend.",
+    ),
+}
+Beyond = tuple[str, str, str]  # what was found, what is wrong, what to do
+
+
+def _tight(found: RouteResult, radius_m: float) -> Iterator[Beyond]:
+    """The first leg that has no room for its bends."""
+    for leg in found.tight_legs[:1]:
+        wrong = f"Leg {leg} is too short for its bends at a radius of {radius_m * 1000:.0f} mm."
+        yield "bend_does_not_fit", wrong, f"Lengthen leg {leg} or use a tighter bender."
+
+
+def _beyond(found: RouteResult, limits: dict[str, Limit]) -> Iterator[Beyond]:
+    """Each limit that the run does not keep to."""
+    values = {
+        "max_length_m": found.installed_length_m,
+        "min_length_m": found.installed_length_m,
+        "max_lift_m": abs(found.lift_m),
+        "max_bends": float(found.bends),
+    }
+    for name, (finding, kind, text, act) in BEYOND.items():
+        limit, value = limits.get(name), values[name]
         if limit is None:
             continue
         over = limit.value - value if name == "min_length_m" else value - limit.value
         if over > 1e-9:
-            findings.append(finding)
             said = [both(v, kind) if kind else f"{v:.0f}" for v in (value, limit.value)]
-            reasons.append((text.format(*said), act))
-    missing = [NEEDED_WORDS[name] for name in needed if name not in limits]
-    if reasons:
-        call = Call(
-            verdict=Verdict.SHORT, because=" ".join(r for r, _ in reasons), do_next=reasons[0][1]
-        )
-    elif missing or not limits:
-        words = " and ".join(missing) or "length and height"
-        call = Call(
+            yield finding, text.format(*said), act
+
+
+def _call(found: RouteResult, faults: Sequence[Beyond], missing: Sequence[str]) -> Call:
+    """``missing``: the limits that nobody gives, in words."""
+    length = both(found.installed_length_m, "length")
+    if faults:
+        because = " ".join(wrong for _, wrong, _ in faults)
+        return Call(verdict=Verdict.SHORT, because=because, do_next=faults[0][2])
+    if missing:
+        words = " and ".join(missing)
+        return Call(
             verdict=Verdict.UNKNOWN,
-            because=f"The run is {both(installed, 'length')}; nobody gives a limit for its "
-            f"{words}.",
+            because=f"The run is {length}; nobody gives a limit for its {words}.",
             do_next=f"Enter the sheet's limit for {words}.",
         )
-    else:
-        call = Call(
-            verdict=Verdict.HOLDS,
-            because=f"{both(installed, 'length')} with {plural(len(bends), 'bend')} is within "
-            "every limit given.",
-        )
-    return Answer[RouteResult](
-        call=call,
-        governed_by=tuple(limits.values()),
-        working=working,
-        findings=tuple(findings),
-        result=RouteResult(
-            developed_length_m=developed,
-            corner_length_m=corner,
-            bends=len(bends),
-            bend_degrees=degrees,
-            lift_m=lift,
-            cut_length_m=cut,
-            installed_length_m=installed,
-            tight_legs=tight,
-        ),
+    return Call(
+        verdict=Verdict.HOLDS,
+        because=f"{length} with {plural(found.bends, 'bend')} is within every limit given.",
     )
