@@ -1,6 +1,6 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -37,57 +37,84 @@ from fairline.core.stage import Stage, StageContext
 
 
 def work(context: StageContext) -> EvacuateStageResult:
-    rules, entry = context.rules, context.entry(EvacuateEntry)
-    tested, pipes = context.of(PressureTestStageResult), context.of(RouteStageResult).pipes
-    runs = context.runs("hold", *VACUUM)
+    inputs = _inputs(context)
+    circuits = circuits_of(inputs.pipes, context.rules)
+    if not circuits:
+        return _one_volume(inputs.worked(inputs.runs), context)
+    return _by_groups(inputs, circuits, context)
+
+
+def _inputs(context: StageContext) -> "_GroupInputs":
+    """What every group rests on; the gauge's own steps where the entry does not say them."""
+    entry, runs = context.entry(EvacuateEntry), context.runs("hold", *VACUUM)
     told = reported_resolution(context.records(InstrumentOn), [r for r in runs if r.kind in VACUUM])
-    if entry.gauge_resolution_pa is None and told is not None:  # as its gauge says it
+    if entry.gauge_resolution_pa is None and told is not None:
         entry = entry.model_copy(update={"gauge_resolution_pa": told})
-    recorded = Recorded(
-        context.records(Isolation),
-        context.records(Bled),
-        context.records(PumpEvent),
-        context.records(Accepted),
-        context.records(Exposure),
-        context.records(JointRecord),
+    return _GroupInputs(
+        runs,
+        entry,
+        context.rules_on,
+        context.of(PressureTestStageResult),
+        Recorded(
+            context.records(Isolation),
+            context.records(Bled),
+            context.records(PumpEvent),
+            context.records(Accepted),
+            context.records(Exposure),
+            context.records(JointRecord),
+        ),
+        context.of(RouteStageResult).pipes,
+        told,
+        context.contents,
     )
-    contents = context.contents
-    ground = _GroupInputs(runs, entry, context.rules_on, tested, recorded, pipes, told, contents)
-    found = circuits_of(pipes, rules)
-    if not found:
-        return _one_volume(ground.worked(runs), context)
-    groups = runs_by_ports([r for r in runs if isinstance(r, VacuumRun)], context.records(Ports))
-    group_of = current_groups(found, groups)
+
+
+def _by_groups(
+    inputs: "_GroupInputs", circuits: tuple[Circuit, ...], context: StageContext
+) -> EvacuateStageResult:
+    """The stage of a system of several circuits: each group of ports that was open together."""
+    vacua = [r for r in inputs.runs if isinstance(r, VacuumRun)]
+    groups = runs_by_ports(vacua, context.records(Ports))
+    group_of = current_groups(circuits, groups)
     counts = list(dict.fromkeys(group_of.values()))
-    every = tuple(sorted(c.id for c in found))
-    shown = [*counts, *(k for k in groups if k not in counts), every]
+    here = {circuit.id for circuit in circuits}
+    every = tuple(sorted(here))
     worked = {
-        key: replace(ground.group(found, key, groups.get(key, ())), ports=key)
-        for key in dict.fromkeys(shown)
+        key: replace(inputs.group(circuits, key, groups.get(key, ())), ports=key)
+        for key in dict.fromkeys((*counts, *groups, every))
     }
-    here = {c.id for c in found}
     stands = {
         key: [v for v in _standing(worked[key], context, here) if group_of[v.circuit] == key]
         for key in counts
     }
-    groups_now = [
-        (tuple(v.circuit for v in same), found_call)
-        for key in counts
-        for same, found_call in _calls_by_standing(worked[key], stands[key])
-    ]
-    vacua = [r for r in runs if r.kind in VACUUM]
-    last = vacua[-1].uid if vacua else None
-    at_hand = next((k for k, of in groups.items() if any(r.uid == last for r in of)), every)
-    unsaid = () in groups and groups[()][-1].uid == last
-    call = combined_call(found, groups_now, unsaid)
+    newest = _newest(vacua, groups)
     return replace(
-        worked[at_hand],
-        call=call,
-        circuits=found,
+        worked[every if newest is None else newest],
+        call=combined_call(circuits, _group_calls(worked, stands), unsaid=newest == ()),
+        circuits=circuits,
         counts=tuple(counts),
         groups=tuple(worked.values()),
         voided=tuple(v for key in counts for v in stands[key] if not v.stands),
     )
+
+
+def _newest(
+    vacua: Sequence[VacuumRun], groups: Mapping[Open, tuple[VacuumRun, ...]]
+) -> Open | None:
+    """The ports of the newest run; empty where nobody said them, None where there is no run."""
+    last = vacua[-1].uid if vacua else None
+    return next((key for key, runs in groups.items() if any(r.uid == last for r in runs)), None)
+
+
+def _group_calls(
+    worked: Mapping[Open, EvacuateStageResult], stands: Mapping[Open, Sequence[Voided]]
+) -> list[tuple[Open, StageCall]]:
+    """The circuits that count, with the call of each that has its own."""
+    return [
+        (tuple(v.circuit for v in same), call)
+        for key, voided_of in stands.items()
+        for same, call in _calls_by_standing(worked[key], voided_of)
+    ]
 
 
 def _standing(
