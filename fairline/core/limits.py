@@ -7,7 +7,7 @@ from fairline.core.call import Authority, Displaced, Frozen, Limit
 AUTHORITY_WORDS = {
     Authority.SHEET: "sheet",
     Authority.CODE: "local code",
-    Authority.HOUSE: "house",
+    Authority.HOUSE: "company",
     Authority.COMMON: "common practice",
 }
 WHO_SAYS = AUTHORITY_WORDS | {Authority.SHEET: "the sheet", Authority.HOUSE: "the company"}

@@ -108,7 +108,7 @@ class Departure(Record):
         if self.school:
             check_school(self.topic, self.school)
             if not self.reason:
-                raise ValueError("say why this job differs from house practice")
+                raise ValueError("say why this job differs from the company's rules")
         elif self.topic not in TOPICS:
             raise ValueError(f"no topic is called {self.topic}")
         return self

@@ -362,25 +362,7 @@ def feet_and_inches(value_m: float) -> str:
     return f"{sign}{feet}'" if not rest else f"{sign}{feet}' {inches}"
 
 
-def _one(value: float, k: Kind, system: System) -> tuple[str, str]:
-    if k.style == "yes_no":
-        return ("yes" if value >= 0.5 else "no"), ""
-    if system == "us" and k.style == "feet":
-        return feet_and_inches(value), ""
-    if system == "us" and k.style == "inches":
-        sign = "−" if value < 0 else ""
-        return sign + fractional_inches(abs(value) / INCH_M, 16 if k.name == "small" else 8), ""
-    if system == "us":
-        return grouped(from_si(value, k.us_unit, k), k.us_places), k.us_label
-    return grouped(from_si(value, k.si_unit, k), k.si_places), k.si_label
-
-
-def show(value: float, kind: str, system: System = "us") -> Shown:
-    """``value`` (SI) as it is read in ``system``, the other system beside it."""
-    k = KINDS[kind]
-    number, unit = _one(value, k, system)
-    other = " ".join(_one(value, k, "si" if system == "us" else "us")).strip()
-    return Shown(number=number, unit=unit, other="" if k.us_unit == k.si_unit else other)
+KNOWN_DIGITS = 3  # of what is worked out from several readings; our own choice
 
 
 def rounded(value: float, digits: int) -> float:
@@ -394,27 +376,34 @@ def rounded(value: float, digits: int) -> float:
     return float(round(value, digits - 1 - math.floor(math.log10(abs(value)))))
 
 
-KNOWN_DIGITS = 3  # of what is worked out from several instruments' readings; our own choice
+def _one(value: float, k: Kind, system: System, worked_out: bool = False) -> tuple[str, str]:
+    if k.style == "yes_no":
+        return ("yes" if value >= 0.5 else "no"), ""
+    if system == "us" and k.style == "feet":
+        return feet_and_inches(value), ""
+    if system == "us" and k.style == "inches":
+        sign = "−" if value < 0 else ""
+        return sign + fractional_inches(abs(value) / INCH_M, 16 if k.name == "small" else 8), ""
+    us = system == "us"
+    read = from_si(value, k.us_unit if us else k.si_unit, k)
+    number = grouped(
+        rounded(read, KNOWN_DIGITS) if worked_out else read, k.us_places if us else k.si_places
+    )
+    return number, k.us_label if us else k.si_label
 
 
-def rough(value: float, kind: str, system: System = "us") -> Shown:
-    """As ``show``, of a result of several readings: no more digits than are known.
+def show(value: float, kind: str, system: System = "us", worked_out: bool = False) -> Shown:
+    """``value`` (SI) as it is read in ``system``, the other system beside it.
 
-    >>> rough(3166.0, "power").text, rough(3166.0, "power").other
-    ('10\u202f800 BTU/h', '3170 W')
+    ``worked_out`` from several readings: with no more digits than are known of it.
+
+    >>> show(3166.0, "power", worked_out=True).text
+    '10\u202f800 BTU/h'
     """
     k = KINDS[kind]
-    number, unit = _rough(value, k, system)
-    other = " ".join(_rough(value, k, "si" if system == "us" else "us")).strip()
+    number, unit = _one(value, k, system, worked_out)
+    other = " ".join(_one(value, k, "si" if system == "us" else "us", worked_out)).strip()
     return Shown(number=number, unit=unit, other="" if k.us_unit == k.si_unit else other)
-
-
-def _rough(value: float, k: Kind, system: System) -> tuple[str, str]:
-    us = system == "us"
-    unit, places, label = (
-        (k.us_unit, k.us_places, k.us_label) if us else (k.si_unit, k.si_places, k.si_label)
-    )
-    return grouped(rounded(from_si(value, unit, k), KNOWN_DIGITS), places), label
 
 
 def typed(value: float, kind: str, system: System = "us") -> str:
@@ -425,9 +414,9 @@ def typed(value: float, kind: str, system: System = "us") -> str:
 def both(value: float, kind: str, worked_out: bool = False) -> str:
     """``value`` in both systems, for sentences: ``12.62 m (41' 5")``. See ``preferring``.
 
-    ``worked_out`` from several readings: with no more digits than are known (``rough``).
+    ``worked_out`` from several readings: with no more digits than are known of it.
     """
-    shown = (rough if worked_out else show)(value, kind, "si")
+    shown = show(value, kind, "si", worked_out)
     text = f"{shown.number}\u00a0{shown.unit.replace(' ', chr(0xA0))}".rstrip()
     return f"{text} ({shown.other})" if shown.other else text
 

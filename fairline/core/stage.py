@@ -1,8 +1,8 @@
 """A stage as one value, and what it works from.
 
 A stage may rest on those before it and on nothing later: it imports their rooms, and asks the
-``Basis`` for what they worked out. What it asks for is noted, so that after a change only the
-stages are worked out again that asked for something that changed.
+``StageContext`` for what they worked out. What it asks for is noted, so that after a change only
+the stages are worked out again that asked for something that changed.
 """
 
 import re

@@ -221,7 +221,7 @@ def sheets(page: Page, kit: dict[str, str] | None = None, needle: bool = False) 
         "Outdoor unit\nMounting feet",
         {"Vacuum is read on": "needle"} if needle else {},
     )
-    expect(page.locator(".field", has_text="Hold of the decay")).to_contain_text("10 min house")
+    expect(page.locator(".field", has_text="Hold of the decay")).to_contain_text("10 min company")
     page.get_by_role("link", name="Back to the shelf").click()
     sheet(page, "Head", HEAD, "Head\nMounting plate")
     if kit:

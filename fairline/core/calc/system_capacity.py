@@ -147,7 +147,7 @@ def system_capacity(
             verdict=Verdict.UNKNOWN,
             because=f"At least {both(range_[0], 'power')} and at most {both(range_[1], 'power')} "
             "are wanted: no system can have both.",
-            do_next="Look at both limits again: the sheet, the code entry, house practice.",
+            do_next="Look at both limits again: the sheet, the code entry, company rules.",
         )
     elif faults:
         call = Call(

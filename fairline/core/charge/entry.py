@@ -24,7 +24,7 @@ class ChargeEntry(Entry):
     @model_validator(mode="after")
     def _says_why(self) -> "ChargeEntry":
         if self.short_line and not self.short_line_reason:
-            raise ValueError("say why this job differs from house practice")
+            raise ValueError("say why this job differs from the company's rules")
         return self
 
 

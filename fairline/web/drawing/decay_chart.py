@@ -8,7 +8,7 @@ from markupsafe import Markup
 
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
 from fairline.core.evacuate.course import BAND, Expected
-from fairline.core.quantities import duration, from_si, grouped, rough, show
+from fairline.core.quantities import duration, from_si, grouped, show
 from fairline.core.readings import VacuumRun
 from fairline.core.units import KINDS, System
 from fairline.web.drawing.chart import Frame, time_axis
@@ -160,7 +160,7 @@ def _plateau(
     if not result.plateau_pa or result.plateau_pa <= limit_pa * 1.3:
         return []
     frame, level = plot.frame, plot.y(result.plateau_pa)
-    words = f"levels off at {rough(result.plateau_pa, 'vacuum', system).text}"
+    words = f"levels off at {show(result.plateau_pa, 'vacuum', system, True).text}"
     under = level - 8 < frame.top + HOLD_WORDS  # the name of the hold stands above
     return [
         tag("path", d=f"M{frame.left} {level:.1f}H{frame.x1}", class_="plateau"),

@@ -16,7 +16,7 @@ from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
 from fairline.core.proofs import words as differs
-from fairline.core.quantities import duration, grouped, preferring, rough, rounded, show
+from fairline.core.quantities import duration, grouped, preferring, rounded, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
 from fairline.core.stages import BESIDE, TITLES
@@ -103,7 +103,6 @@ def environment() -> Environment:
         fitting=fitting,
         scale=scale,
         show=show,
-        rough=rough,
         rounded=rounded,
         grouped=grouped,
         quantity=quantity,

@@ -136,9 +136,8 @@ class RequestContext:
     @property
     def late(self) -> bool:
         """Whether the act waited for a signal: it was done before it is told."""
-        return re.fullmatch(
-            r"[1-9]\d{0,5}", self.request.headers.get("x-fairline-ago", "")
-        ) is not (None)
+        ago = self.request.headers.get("x-fairline-ago", "")
+        return re.fullmatch(r"[1-9]\d{0,5}", ago) is not None
 
     def done(self, data: FormData) -> datetime | str:
         """When an act was done, as it was typed beside it (``_done``); now where nothing was.
@@ -274,7 +273,7 @@ def remember_person(response: Response, person: str) -> None:
 
 
 def request_context(request: Request) -> Iterator[RequestContext]:
-    """The visit of a request. Raises OtherJobError where it names its job by another's uid."""
+    """The context of a request. Raises OtherJobError where it names its job by another's uid."""
     session: Session = request.app.state.database.session()
     try:
         found = RequestContext(request, session)
@@ -327,7 +326,7 @@ JobId = Annotated[int, Path(ge=1, le=2**31)]
 
 
 async def in_its_zone(found: Annotated[RequestContext, Depends(request_context)]) -> RequestContext:
-    """The visit, and its zone for every moment that is told in answering it.
+    """The context, and its zone for every moment that is told in answering it.
 
     Not in a thread of its own: what is set there is not seen by the others.
     """
