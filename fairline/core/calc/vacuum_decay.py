@@ -198,7 +198,7 @@ def _shown_shut(request: DecayQuestion, seen: Course, p: Floats) -> bool:
 def _words(request: DecayQuestion, result: VacuumDecayResult, seen: Course) -> str:
     """What makes it rise, in one sentence; none of a leak where there is none."""
     plateau, boils = result.plateau_pa, result.water_boils_at_pa
-    near = f" near {both(plateau, 'vacuum')}" if plateau else ""
+    near = f" near {both(plateau, 'vacuum', True)}" if plateau else ""
     if result.shape == "moisture":
         if plateau and plateau < TRIPLE_PA:
             return (

@@ -70,6 +70,6 @@ def _same_level(before: Attempt, last: Attempt) -> Call | None:
     if not a or not b or abs(a - b) > SAME_LEVEL * max(a, b):
         return None
     return fault_call(
-        f"It levels off at {both(b, 'vacuum')} again: the water is not gone yet.",
+        f"It levels off at {both(b, 'vacuum', True)} again: the water is not gone yet.",
         "Sweep with dry nitrogen, fresh oil, warm the line, and pull again.",
     )
