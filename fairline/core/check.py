@@ -110,7 +110,7 @@ def fault_call(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> 
 def capitalized(words: str) -> str:
     """Words as a sentence begins; what stands in them (head E, EMT, Pa) is left alone.
 
-    >>> begins("head E, by EMT")
+    >>> capitalized("head E, by EMT")
     'Head E, by EMT'
     """
     return words[:1].upper() + words[1:]

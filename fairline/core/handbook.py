@@ -71,8 +71,8 @@ def _texts() -> dict[str, Any]:
 def purpose(stage: str) -> str:
     """What a stage is for and what comes out of it, in one line.
 
-    >>> purpose("flare").partition(":")[0]
-    'Every joint made once'
+    >>> purpose("flare").partition(",")[0]
+    'Tube and wrench say what to set for every joint'
     """
     return str(_texts()[stage]["purpose"])
 
