@@ -43,8 +43,8 @@ from fairline.demo.heads import OSMUND_H26
 from fairline.demo.jobs import bindery
 from fairline.demo.sheets import OSMUND_26
 from fairline.demo.systems import signal_house
+from tests.core.calc.test_vacuum_decay import ask
 from tests.core.test_stages import OPEN, OSMUND, SEEN, TESTED, charged, running, vacuum, verdicts
-from tests.core.test_vacuum_decay import ask
 from tests.support import evacuate_call, hold_call, joints_of, piping_of
 
 NOW = datetime(2026, 6, 1, 9, tzinfo=UTC)

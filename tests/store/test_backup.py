@@ -14,7 +14,7 @@ from fairline.store import jobs
 from fairline.store.backup import BackupError, backup, restore, verify
 from fairline.store.database import NewerError, open_database
 from fairline.store.revisions import HEAD, migrations
-from tests.web.test_server import FAIRLINE, free_port, server
+from tests.web.frame.test_server import FAIRLINE, free_port, server
 
 
 def filled(folder, readings=0):

@@ -12,7 +12,7 @@ from fairline.core.sheet import ANY_SHEET, KINDS
 from fairline.demo.sheets import SHELF
 from fairline.store import sheets_file, shelf
 from fairline.store.text_file import FORMULA
-from tests.web.test_extremes import accepted
+from tests.web.frame.test_extremes import accepted
 
 TEXTS = ["", "x", 'a "quoted" name', "two\nlines", "semi;colon, comma", "Łódź 日本", "=1+1"]
 NEEDED = {

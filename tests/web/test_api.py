@@ -5,7 +5,7 @@ import json
 import pytest
 
 from fairline.core.calc.door import CALCULATIONS
-from tests.core.test_door import REQUESTS
+from tests.core.calc.test_door import REQUESTS
 
 
 @pytest.mark.parametrize("name", REQUESTS)

@@ -18,7 +18,7 @@ from fairline.web.drawing.cut_bars import cut_bars
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.schematic import ROW, schematic
 from tests.support import piping_of
-from tests.web.test_drawings import parsed, parts, points
+from tests.web.drawing.test_drawings import parsed, parts, points
 
 MAKES = [systems.gallery, systems.foundry, systems.signal_house, systems.gatehouse]
 

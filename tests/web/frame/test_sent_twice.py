@@ -2,7 +2,7 @@
 
 import re
 
-from tests.web.test_instruments import charged
+from tests.web.readings.test_instruments import charged
 
 ONCE = re.compile(r'name="_once" value="([0-9a-f]{24})"')
 

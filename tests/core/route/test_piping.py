@@ -28,7 +28,7 @@ from fairline.demo.sheets import HARTWICK_TEE, OSMUND_KIT_25
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
 from tests.support import joints_of, label_of, piping_of, routed
-from tests.web.test_drawings import parsed, parts
+from tests.web.drawing.test_drawings import parsed, parts
 
 KINDS = {
     "single": (bindery, OSMUND_H26, 1),

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.physics.tubing import full_liquid_kg_per_m, size_label, tube_at, tubes
-from tests.core.test_door import REQUESTS
+from tests.core.calc.test_door import REQUESTS
 
 
 def run(name, request):

@@ -10,7 +10,7 @@ from fairline.core.evacuate.rig import HoseRow, RigEntry, rig_result
 from fairline.core.physics.constants import MICRON_PA
 from fairline.core.physics.moist_air import saturation_pa
 from fairline.core.physics.vacuum_flow import Hose, Rig, pull_course, pull_s
-from tests.core.test_evacuate_sequence import run
+from tests.core.evacuate.test_evacuate_sequence import run
 
 CFM = 0.3048**3 / 60
 RIG = RigEntry(pump_m3_s=6 * CFM, ultimate_pa=2.0, hoses=(HoseRow(bore_m=0.0095, length_m=1.5),))

@@ -23,7 +23,7 @@ from fairline.core.route.piping import own_legs
 from fairline.core.route.plausible import checks as asked
 from fairline.core.route.traps import trap_m, traps
 from fairline.demo import systems
-from tests.core.test_piping import ORDERS, random_system
+from tests.core.route.test_piping import ORDERS, random_system
 from tests.support import joints_of, piping_of, routed
 
 SYSTEMS = [systems.signal_house, systems.gallery, systems.foundry, systems.gatehouse]

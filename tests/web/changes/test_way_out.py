@@ -3,7 +3,7 @@
 import pytest
 
 from tests.support import words
-from tests.web.test_changes import DONE, calls, home_runs, job_of
+from tests.web.changes.test_changes import DONE, calls, home_runs, job_of
 
 BY = {"by": "Ida"}
 WEIGHTS = {"before_kg": "2 kg", "after_kg": "2.6 kg"}

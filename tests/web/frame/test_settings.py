@@ -12,7 +12,7 @@ from fairline.web.frame.pages import ASSETS
 from tests.conftest import BASE
 from tests.support import open_up
 
-SCRIPTS = Path(__file__).parents[2] / "fairline" / "web" / "static" / "scripts"
+SCRIPTS = Path(__file__).parents[3] / "fairline" / "web" / "static" / "scripts"
 
 
 def test_the_data_folder_by_option_and_environment(monkeypatch, tmp_path):

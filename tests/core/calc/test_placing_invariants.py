@@ -17,7 +17,7 @@ from fairline.core.calc.system_capacity import (
     system_capacity,
 )
 from fairline.core.nearest import Rect, nearest
-from tests.core.test_mount import random_wall
+from tests.core.mount.test_mount import random_wall
 
 BOUNDS = Rect(0.0, 10.0, 0.0, 6.0)
 spot = st.tuples(st.floats(0, 10), st.floats(0, 6))

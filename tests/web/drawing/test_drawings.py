@@ -38,7 +38,7 @@ from tests.support import joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 MICRON = 0.133322368
-CSS = Path(__file__).parents[2] / "styles" / "fairline.css"
+CSS = Path(__file__).parents[3] / "styles" / "fairline.css"
 
 
 def parsed(drawing):

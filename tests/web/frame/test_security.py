@@ -13,7 +13,7 @@ from packaging.requirements import Requirement
 from fairline.settings import MAX_BODY_BYTES
 from tests.conftest import BASE
 
-ROOT = Path(__file__).parents[2]
+ROOT = Path(__file__).parents[3]
 CALC = "/api/calc/flare-torque"
 
 
