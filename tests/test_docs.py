@@ -96,7 +96,7 @@ def test_a_template_line_is_short_enough_to_read():
 
 
 def test_a_style_line_has_one_rule():
-    for path in (ROOT / "styles").glob("*.css"):
+    for path in (ROOT / "styles").rglob("*.css"):
         for n, line in enumerate(path.read_text().splitlines(), 1):
             assert line.count("{") <= 1 and len(line) <= 150, f"{path}:{n}"
 

@@ -38,7 +38,8 @@ from tests.support import joints_of, piping_of
 
 NOW = datetime(2026, 3, 1, tzinfo=UTC)
 MICRON = 0.133322368
-CSS = Path(__file__).parents[3] / "styles" / "fairline.css"
+STYLES = Path(__file__).parents[3] / "styles"
+CSS = "\n".join(file.read_text() for file in sorted(STYLES.rglob("*.css")))
 
 
 def parsed(drawing):
@@ -243,7 +244,7 @@ def test_every_verdict_has_a_shape_of_its_own():
 
 
 def palette(selector):
-    block = re.search(re.escape(selector) + r"\s*\{([^}]*)\}", CSS.read_text()).group(1)
+    block = re.search(re.escape(selector) + r"\s*\{([^}]*)\}", CSS).group(1)
     return dict(re.findall(r"--([\w-]+):\s*(#[0-9a-f]{6})", block))
 
 
