@@ -108,14 +108,14 @@ def measured(root: Path) -> dict[str, str]:
         r for p in (package / "web/templates").rglob("*.html") for r in p.read_text().splitlines()
     ]
     found["template lines over 120"] = f"{sum(len(r) > LONG_LINE for r in rows) / len(rows):.1%}"
-    styles = [r for p in (root / "styles").glob("*.css") for r in p.read_text().splitlines()]
+    styles = [r for p in (root / "styles").rglob("*.css") for r in p.read_text().splitlines()]
     found["style lines with two rules"] = str(sum(r.count("{") > 1 for r in styles))
     product = lines(
         p
         for p in package.rglob("*")
         if p.suffix in (".py", ".html", ".js") and "vendor" not in p.parts
     )
-    product += lines((root / "styles").glob("*.css"))
+    product += lines((root / "styles").rglob("*.css"))
     tests = lines((root / "tests").rglob("*.py"))
     found["lines, product and tests"] = f"{product}, {tests} ({tests / (product + tests):.0%})"
     return found

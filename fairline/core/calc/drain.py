@@ -1,6 +1,8 @@
 """A drain as a route of its own: its fall section by section, dips, lift, supports and flow."""
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -16,6 +18,7 @@ VAPORISATION_J_KG = 2.454e6  # water at 20 °C (IAPWS; checked against CoolProp)
 
 FlatM = Annotated[float, Field(ge=-100, le=100)]
 LengthM = Annotated[float, Field(ge=0, le=1000)]
+Reason = tuple[str, str, str]  # finding, because, do next
 
 
 class DrainSection(Request):
@@ -94,6 +97,92 @@ def condensate_kg_h(cooling_w: list[float]) -> float:
     return LATENT_SHARE * math.fsum(cooling_w) / VAPORISATION_J_KG * HOUR_S
 
 
+@dataclass
+class _Walk:
+    """A drain walked from the head: what each section does, and how far and high one has come."""
+
+    falls: list[SectionFall] = field(default_factory=list)
+    dips: list[Dip] = field(default_factory=list)
+    reasons: list[Reason] = field(default_factory=list)
+    walked: float = 0.0
+    height: float = 0.0
+    lift: float = 0.0
+    lift_at: float = 0.0
+
+
+def _walk(request: DrainRequest) -> _Walk:
+    walk = _Walk()
+    least = request.limits.min_fall
+    for n, part in enumerate(request.sections, 1):
+        drop = {"along": part.fall_m, "down": part.length_m, "up": -part.length_m}[part.way]
+        pumped = request.pumped and part.way == "up"
+        if pumped:
+            walk.lift_at = walk.lift_at if walk.lift else walk.walked
+            walk.lift += part.length_m
+        fall = drop / part.length_m
+        ok = pumped or fall >= least - 1e-9
+        at = walk.height
+        walk.falls.append(SectionFall(fall=fall, ok=ok, from_m=at, to_m=at - drop))
+        rises = drop < -1e-9 and not pumped
+        if rises:
+            walk.dips.append(Dip(after=n - 1, deep_m=-drop))
+        if rises or not ok:
+            walk.reasons.append(_fall_reason(n, part, drop, least * part.length_m))
+        walk.height -= drop
+        walk.walked += part.length_m
+    return walk
+
+
+def _fall_reason(n: int, part: DrainSection, drop: float, need: float) -> Reason:
+    if drop < -1e-9:
+        because = f"Part {n} rises by {both(-drop, 'small')}: water stands before it."
+        return "dip", because, f"Lower the end of part {n}."
+    return (
+        "too_little_fall",
+        f"Part {n} falls {both(drop, 'small')} in {both(part.length_m, 'length')}; it wants "
+        f"{both(need, 'small')}.",
+        f"Lower the end of part {n} by {both(need - drop, 'small')}.",
+    )
+
+
+def _pump_reasons(limits: DrainLimits, walk: _Walk) -> list[Reason]:
+    """What a pump cannot: lift so high, or from so far."""
+    if not walk.lift:
+        return []
+    reasons = []
+    most, within = limits.max_pump_lift_m, limits.pump_within_m
+    if most is not None and walk.lift > most + 1e-9:
+        because = (
+            f"The pump lifts {both(walk.lift, 'small')}, at most {both(most, 'small')} is allowed."
+        )
+        reasons.append(("pump_lift", because, "Lower the top of the lift."))
+    if within is not None and walk.lift_at > within + 1e-9:
+        because = (
+            f"The lift begins {both(walk.lift_at, 'small')} from the outlet, at most "
+            f"{both(within, 'small')} is allowed."
+        )
+        reasons.append(("lift_too_far", because, "Begin the lift nearer to the outlet."))
+    return reasons
+
+
+def _bore_reasons(request: DrainRequest) -> list[Reason]:
+    bore, least = request.bore_m, request.limits.min_bore_m
+    if bore is None or not below(bore, least, "tube"):
+        return []
+    joins = f"{plural(request.joined, 'drain')} in " if request.joined > 1 else ""
+    because = f"{joins}{both(bore, 'tube')} inside; at least {both(least, 'tube')} is wanted."
+    return [("too_thin", because, "Take a larger pipe from the maker's hose on.")]
+
+
+def _call(request: DrainRequest, walk: _Walk, reasons: Sequence[Reason]) -> Call:
+    if reasons:
+        return Call(verdict=Verdict.SHORT, because=reasons[0][1], do_next=reasons[0][2])
+    lying = [f.fall for f, p in zip(walk.falls, request.sections, strict=True) if p.way == "along"]
+    least = min(lying, default=math.inf)
+    said = f"at least 1 in {1 / least:.0f}" if 0 < least < math.inf else "straight down"
+    return Call(verdict=Verdict.HOLDS, because=f"The drain falls {said} all the way.")
+
+
 def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> Answer[DrainResult]:
     """Whether water runs away by itself: fall of every section, dips, pump lift, size, supports.
 
@@ -104,71 +193,8 @@ def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> A
     0.03
     """
     limits = request.limits
-    height, walked = 0.0, 0.0
-    falls: list[SectionFall] = []
-    dips: list[Dip] = []
-    reasons: list[tuple[str, str, str]] = []
-    lift = lift_at = 0.0
-    for n, part in enumerate(request.sections, 1):
-        drop = {"along": part.fall_m, "down": part.length_m, "up": -part.length_m}[part.way]
-        pumped = request.pumped and part.way == "up"
-        if pumped:
-            lift_at = lift_at if lift else walked
-            lift += part.length_m
-        fall = drop / part.length_m
-        ok = pumped or fall >= limits.min_fall - 1e-9
-        falls.append(SectionFall(fall=fall, ok=ok, from_m=height, to_m=height - drop))
-        if drop < -1e-9 and not pumped:
-            dips.append(Dip(after=max(n - 1, 0), deep_m=-drop))
-            reasons.append(
-                (
-                    "dip",
-                    f"Part {n} rises by {both(-drop, 'small')}: water stands before it.",
-                    f"Lower the end of part {n}.",
-                )
-            )
-        elif not ok:
-            need = limits.min_fall * part.length_m
-            reasons.append(
-                (
-                    "too_little_fall",
-                    f"Part {n} falls {both(drop, 'small')} in "
-                    f"{both(part.length_m, 'length')}; it wants {both(need, 'small')}.",
-                    f"Lower the end of part {n} by {both(need - drop, 'small')}.",
-                )
-            )
-        height -= drop
-        walked += part.length_m
-    most = limits.max_pump_lift_m
-    if lift and most is not None and lift > most + 1e-9:
-        reasons.append(
-            (
-                "pump_lift",
-                f"The pump lifts {both(lift, 'small')}, at most {both(most, 'small')} is allowed.",
-                "Lower the top of the lift.",
-            )
-        )
-    within = limits.pump_within_m
-    if lift and within is not None and lift_at > within + 1e-9:
-        reasons.append(
-            (
-                "lift_too_far",
-                f"The lift begins {both(lift_at, 'small')} from the "
-                f"outlet, at most {both(within, 'small')} is allowed.",
-                "Begin the lift nearer to the outlet.",
-            )
-        )
-    bore = request.bore_m
-    if bore is not None and below(bore, limits.min_bore_m, "tube"):
-        joins = f"{plural(request.joined, 'drain')} in " if request.joined > 1 else ""
-        reasons.append(
-            (
-                "too_thin",
-                f"{joins}{both(bore, 'tube')} inside; at least "
-                f"{both(limits.min_bore_m, 'tube')} is wanted.",
-                "Take a larger pipe from the maker's hose on.",
-            )
-        )
+    walk = _walk(request)
+    reasons = [*walk.reasons, *_pump_reasons(limits, walk), *_bore_reasons(request)]
     lying = math.fsum(p.length_m for p in request.sections if p.way == "along")
     supports = sum(
         math.ceil(p.length_m / limits.support_every_m - 1e-9) + 1
@@ -176,15 +202,6 @@ def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> A
         if p.way == "along"
     )
     water = condensate_kg_h(list(request.cooling_w))
-    if reasons:
-        call = Call(verdict=Verdict.SHORT, because=reasons[0][1], do_next=reasons[0][2])
-    else:
-        least = min(
-            (f.fall for f, p in zip(falls, request.sections, strict=True) if p.way == "along"),
-            default=math.inf,
-        )
-        said = f"at least 1 in {1 / least:.0f}" if 0 < least < math.inf else "straight down"
-        call = Call(verdict=Verdict.HOLDS, because=f"The drain falls {said} all the way.")
     source = Limit(
         limit="least fall of the drain",
         value=limits.min_fall,
@@ -193,7 +210,7 @@ def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> A
         source=IMC_FALL,
     )
     return Answer[DrainResult](
-        call=call,
+        call=_call(request, walk, reasons),
         governed_by=tuple(governing.values()) if governing else (source,),
         working=(
             Step(step="lying length", expression="Σ of what lies", value=lying, unit="m"),
@@ -213,11 +230,11 @@ def drain(request: DrainRequest, governing: dict[str, Limit] | None = None) -> A
         ),
         findings=tuple(dict.fromkeys(code for code, _, _ in reasons)),
         result=DrainResult(
-            sections=tuple(falls),
-            dips=tuple(dips),
-            length_m=walked,
-            fall_m=-height,
-            lift_m=lift,
+            sections=tuple(walk.falls),
+            dips=tuple(walk.dips),
+            length_m=walk.walked,
+            fall_m=-walk.height,
+            lift_m=walk.lift,
             supports=supports,
             condensate_kg_h=water,
         ),

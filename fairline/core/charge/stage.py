@@ -58,6 +58,7 @@ from fairline.core.quantities import both
 from fairline.core.route.circuits import circuits_of
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
+from fairline.core.sheet.outdoor import Outdoor
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import Wanted
 from fairline.core.survey.stage import ROOMS, SurveyStageResult, room_check
@@ -73,48 +74,63 @@ def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeReque
     What box and tees add by their own sheets is part of the base adder.
     """
     unit = rules.outdoor
-    if unit is None or pipes.total_m is None or unit.included_length_m is None or not unit.rates:
+    if unit is None or pipes.total_m is None:
         return None
-    sizes = {s.id: s.tube.liquid_mm for s in pipes.stretches}
-    if any(mm is None for mm in sizes.values()):
+    rule = _charge_rule(unit, pipes)
+    if rule is None or any(s.tube.liquid_mm is None for s in pipes.stretches):
         return None
-    single = len(pipes.stretches) == 1
-    adders = [unit.base_adder_kg, *pipes.adders_kg]
-    classes = {z.id: head.head_class for z in pipes.tree.zones if (head := rules.heads.get(z.id))}
     return AddedChargeRequest(
-        segments=[
-            Segment(
-                id="line" if single else s.id,
-                liquid_od_mm=s.tube.liquid_mm or 0.0,
-                length_m=s.length_m or 0.0,
-                zone=s.id if s.kind == "head" else None,
-            )
-            for s in pipes.stretches
-        ],
-        rule=ChargeRule(
-            included_length_m=unit.included_length_m,
-            included_applies_to=unit.included_applies_to,
-            rates=[
-                Rate(liquid_od_mm=round(r.liquid_od_m * 1000, 3), kg_per_m=r.kg_per_m)
-                for r in unit.rates
-                if r.liquid_od_m is not None and r.kg_per_m is not None
-            ],
-            included_rate_kg_per_m=unit.included_rate_kg_per_m,
-            head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
-            base_adder_kg=sum(kg for kg in adders if kg) if any(adders) else None,
-            max_added_kg=unit.max_added_kg,
-        ),
-        heads=[
-            ChargedHead.model_validate({"id": f"head {zone}", "class": name})
-            for zone, name in classes.items()
-            if name and unit.head_adders
-        ]
-        or None,
+        segments=_segments(pipes),
+        rule=rule,
+        heads=_charged_heads(unit, pipes, rules),
         short_line=short_line(entry, rules)[0],
         factory_charge_kg=unit.factory_charge_kg,
         max_total_kg=unit.max_total_charge_kg,
         refrigerant=unit.refrigerant,
     )
+
+
+def _charge_rule(unit: Outdoor, pipes: Piping) -> ChargeRule | None:
+    if unit.included_length_m is None or not unit.rates:
+        return None
+    adders = [kg for kg in (unit.base_adder_kg, *pipes.adders_kg) if kg]
+    return ChargeRule(
+        included_length_m=unit.included_length_m,
+        included_applies_to=unit.included_applies_to,
+        rates=[
+            Rate(liquid_od_mm=round(r.liquid_od_m * 1000, 3), kg_per_m=r.kg_per_m)
+            for r in unit.rates
+            if r.liquid_od_m is not None and r.kg_per_m is not None
+        ],
+        included_rate_kg_per_m=unit.included_rate_kg_per_m,
+        head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
+        base_adder_kg=sum(adders) if adders else None,
+        max_added_kg=unit.max_added_kg,
+    )
+
+
+def _segments(pipes: Piping) -> list[Segment]:
+    single = len(pipes.stretches) == 1
+    return [
+        Segment(
+            id="line" if single else s.id,
+            liquid_od_mm=s.tube.liquid_mm or 0.0,
+            length_m=s.length_m or 0.0,
+            zone=s.id if s.kind == "head" else None,
+        )
+        for s in pipes.stretches
+    ]
+
+
+def _charged_heads(unit: Outdoor, pipes: Piping, rules: Rules) -> list[ChargedHead] | None:
+    if not unit.head_adders:
+        return None
+    classes = {z.id: head.head_class for z in pipes.tree.zones if (head := rules.heads.get(z.id))}
+    return [
+        ChargedHead.model_validate({"id": f"head {zone}", "class": name})
+        for zone, name in classes.items()
+        if name
+    ] or None
 
 
 def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "leave"], str]:
@@ -314,27 +330,10 @@ def judge(
     closed = blocked_by(stages, rules)
     released = bool(releases)
     weighed = weighed_kg(weighings) if weighed is None else weighed
-    checks = [release_check(releases, closed)]
-    if worked is None:
-        missing = "run" if pipes.total_m is None else "sheet's charge rule"
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"The {missing} is not known.",
-            do_next="Enter the run."
-            if pipes.total_m is None
-            else "Enter pre-charged length, rate and tube size on the sheet.",
-        )
-        checks.insert(0, Check(id="added", label="Added charge", call=call))
-    else:
-        added = worked.result.added_kg
-        call = added_call(worked, entry, weighings, weighed)
-        if closed and not released and call.do_next and call.verdict is Verdict.HOLDS:
-            call = call.model_copy(update={"do_next": None})
-        own = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
-        if added is not None:
-            gates = closed if not released else []
-            own.append(weighed_check(added, weighings, weighed, gates))
-        checks = [*own, *checks]
+    checks = [
+        *_added_checks(pipes, entry, weighings, worked, weighed, [] if released else closed),
+        release_check(releases, closed),
+    ]
     total_kg = worked.result.total_kg if worked else None
     if weighings and (in_it := _in_it(weighed, rules)) is not None:
         checks.append(in_it)
@@ -352,6 +351,33 @@ def judge(
         working=worked.working if worked else (),
         findings=worked.findings if worked else (),
     )
+
+
+def _added_checks(
+    pipes: Piping,
+    entry: ChargeEntry,
+    weighings: tuple[Weighing, ...],
+    worked: Answer[AddedChargeResult] | None,
+    weighed: float,
+    gates: list[str],
+) -> list[Check]:
+    """What is to be added, and what was weighed against it; ``gates``: what is still closed."""
+    if worked is None:
+        missing, act = (
+            "sheet's charge rule",
+            "Enter pre-charged length, rate and tube size on the sheet.",
+        )
+        if pipes.total_m is None:
+            missing, act = "run", "Enter the run."
+        because = f"The {missing} is not known."
+        call = Call(verdict=Verdict.UNKNOWN, because=because, do_next=act)
+        return [Check(id="added", label="Added charge", call=call)]
+    added = worked.result.added_kg
+    call = added_call(worked, entry, weighings, weighed)
+    if gates and call.verdict is Verdict.HOLDS:
+        call = call.model_copy(update={"do_next": None})
+    own = [Check(id="added", label="Added charge", call=call, value=added, unit="kg")]
+    return own if added is None else [*own, weighed_check(added, weighings, weighed, gates)]
 
 
 def _in_it(weighed: float, rules: Rules) -> Check | None:

@@ -158,51 +158,80 @@ def _sizes(stretch: Stretch) -> str:
     return " + ".join(words)
 
 
+@dataclass(frozen=True)
+class _RunLine:
+    """Where a run is drawn: its corners, and the spot, end and room of its words."""
+
+    corners: list[tuple[float, float]]
+    first: tuple[float, float]
+    x: float
+    y: float
+    anchor: str
+    crowded: bool
+
+
+def _run_line(stretch: Stretch, layout: _Layout, width: float) -> _RunLine:
+    start, end = layout.spots[stretch.start], layout.spots[stretch.id]
+    x1, x2, y = start.x + _half(stretch.start, width), end.x - _before(stretch, width), _y(end.row)
+    tee = kind_of(stretch.start) == "tee"
+    if not tee or end.row == start.row:
+        crowded = x2 - x1 < 130
+        aside = 14 if crowded and stretch.outlet and not tee else 0 if crowded else 10
+        return _RunLine([(x1, y), (x2, y)], (x1, y), (x1 + x2) / 2 + aside, y, "middle", crowded)
+    down = [(start.x, _y(start.row)), (start.x, y)]
+    if x2 <= start.x:  # straight down from one tee to the next
+        return _RunLine(down, (x1, y), start.x - 22, y + 6, "end", crowded=False)
+    x = (start.x + x2) / 2 + 10
+    return _RunLine([*down, (x2, y)], (x1, y), x, y, "middle", crowded=False)
+
+
+def _before(stretch: Stretch, width: float) -> float:
+    """How far before the middle of what it ends in a run ends."""
+    if stretch.kind != "head":
+        return _half(stretch.id, width)
+    return HEAD_W / 2 if width > 500 else 40.0
+
+
+def _length_words(stretch: Stretch, system: System, named: bool) -> str:
+    length = show(stretch.length_m, "length", system).text if stretch.length_m else "no length"
+    built = " built" if stretch.built_m is not None else ""
+    tag_ = f"{stretch.tag.replace('tee', 'T')}  " if named else ""
+    return f"{tag_}{length}{built}"
+
+
+def _small_words(stretch: Stretch, line: _RunLine, system: System) -> str:
+    """Lift and tubes under the line; where it is crowded they are on the run's own page."""
+    lift = stretch.lift_m or 0.0
+    if line.crowded:
+        return ""
+    if line.anchor != "middle" or abs(lift) <= 1e-3:
+        return _sizes(stretch)
+    raised = show(abs(lift), "length", system).text
+    return f"{'↑' if lift > 0 else '↓'} {raised} · {_sizes(stretch)}"
+
+
+def _run_port(stretch: Stretch, line: _RunLine) -> Markup | None:
+    if kind_of(stretch.start) != "box" and stretch.start != OUTDOOR:
+        return None
+    x1, y = line.first
+    return _port(x1 + 16, y, stretch.outlet)
+
+
 def _run(
     stretch: Stretch, layout: _Layout, at: str, system: System, width: float, inside: str
 ) -> Markup:
-    start, end = layout.spots[stretch.start], layout.spots[stretch.id]
-    x1 = start.x + _half(stretch.start, width)
-    x2 = end.x - (
-        HEAD_W / 2
-        if stretch.kind == "head" and width > 500
-        else 40.0
-        if stretch.kind == "head"
-        else _half(stretch.id, width)
-    )
-    y = _y(end.row)
-    down = kind_of(stretch.start) == "tee" and end.row != start.row
-    corners = [(x1, y), (x2, y)]
-    if down:
-        corners = [(start.x, _y(start.row)), (start.x, y)] + ([(x2, y)] if x2 > start.x else [])
+    line = _run_line(stretch, layout, width)
     state = "" if stretch.length_m is not None else " open"
-    length = show(stretch.length_m, "length", system).text if stretch.length_m else "no length"
-    if stretch.built_m is not None:
-        length += " built"
-    lift = stretch.lift_m or 0.0
-    raised = show(abs(lift), "length", system).text
-    arrow = f"{'↑' if lift > 0 else '↓'} {raised} · " if abs(lift) > 1e-3 else ""
-    x, anchor = (x1 + x2) / 2 + 10, "middle"
-    if down and x2 <= start.x:  # straight down from one tee to the next
-        x, y, anchor = start.x - 22, y + 6, "end"
-    elif down:
-        x = (start.x + x2) / 2 + 10
-    named = stretch.kind != "head" and width > 500
-    words = f"{stretch.tag.replace('tee', 'T')}  {length}" if named else length
-    crowded = x2 - x1 < 130 and not down
-    small = (
-        "" if crowded else f"{arrow}{_sizes(stretch)}" if anchor == "middle" else _sizes(stretch)
-    )
-    if crowded:  # the length over the line, lift and tubes are on the run's own page
-        x = (x1 + x2) / 2 + (14 if stretch.outlet and kind_of(stretch.start) != "tee" else 0)
+    words = _length_words(stretch, system, named=stretch.kind != "head" and width > 500)
+    small = _small_words(stretch, line, system)
+    x, y, anchor = line.x, line.y, line.anchor
     return tag(
         "a",
-        tag("path", d=path(corners), class_=f"gas{state}"),
-        tag("path", d=path(corners), class_=f"liquid{state}"),
-        tag("path", d=path(corners), class_="touch"),
-        None if anchor == "end" or stretch.start != OUTDOOR else _port(x1 + 16, y, stretch.outlet),
-        _port(x1 + 16, y, stretch.outlet) if kind_of(stretch.start) == "box" else None,
-        text(x, y - (20 if crowded else 12), words, f"run-length {anchor}"),
+        tag("path", d=path(line.corners), class_=f"gas{state}"),
+        tag("path", d=path(line.corners), class_=f"liquid{state}"),
+        tag("path", d=path(line.corners), class_="touch"),
+        _run_port(stretch, line),
+        text(x, y - (20 if line.crowded else 12), words, f"run-length {anchor}"),
         text(x, y + 22, small, f"run-small {anchor}") if small else None,
         text(x, y + (38 if small else 22), inside, f"run-inside {anchor}") if inside else None,
         href=f"{at}?part=runs.{stretch.id}",
