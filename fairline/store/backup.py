@@ -37,6 +37,15 @@ def _counted(file: Path) -> tuple[int, str]:
     return int(count), str(revision)
 
 
+def _copy_with_log(source: Path, folder: Path) -> None:
+    """A database and the log beside it, as files that may be written."""
+    shutil.copy(source, folder / "copy")
+    if (log := Path(f"{source}-wal")).is_file():
+        shutil.copy(log, folder / "copy-wal")
+    for file in folder.iterdir():
+        file.chmod(0o600)
+
+
 @contextmanager
 def _opened(source: Path, room: Path) -> Iterator[sqlite3.Connection]:
     """A database to be read; raises BackupError, which names it, where it cannot be.
@@ -53,11 +62,7 @@ def _opened(source: Path, room: Path) -> Iterator[sqlite3.Connection]:
         except sqlite3.OperationalError:
             with _blaming(source, "read"):
                 folder = Path(stack.enter_context(TemporaryDirectory(dir=room)))
-                shutil.copy(source, folder / "copy")
-                if (log := Path(f"{source}-wal")).is_file():
-                    shutil.copy(log, folder / "copy-wal")
-                for file in folder.iterdir():
-                    file.chmod(0o600)
+                _copy_with_log(source, folder)
                 opened = stack.enter_context(closing(sqlite3.connect(folder / "copy")))
                 opened.execute("SELECT count(*) FROM sqlite_master").fetchone()
         except sqlite3.DatabaseError as error:

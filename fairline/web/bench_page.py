@@ -19,7 +19,7 @@ from fairline.web.bench import bench
 from fairline.web.bench.instruments import bench_context, shown
 from fairline.web.bench.rig_line import rig_line
 from fairline.web.evacuate import current_group, pump_refused
-from fairline.web.frame.forms import posted, read
+from fairline.web.frame.forms import Form, posted, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -27,6 +27,7 @@ from fairline.web.readings.current_run import not_asked, open_run
 from fairline.web.runs import out_of_order, start_run
 
 router = APIRouter(include_in_schema=False)
+RUN_OF: dict[str, RunKind] = {"manometer": "hold", "micron": "pull"}  # what a gauge begins
 
 
 class Sizes(Entry):
@@ -67,24 +68,49 @@ def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Respons
     if not judged.job.head.practice:
         raise NotFoundError("a simulated instrument is for training jobs only")
     fields = posted(data)
-    back = _back(data, job_id)
-    if what in ("micron", "manometer"):
-        stage = STAGE_OF_RUN["hold" if what == "manometer" else "pull"]
-        refused = not_asked(ctx, judged, stage)
-        if refused or (what == "micron" and (refused := pump_refused(ctx, judged))):
-            return refused
-        kind_now: RunKind = "hold" if what == "manometer" else "pull"
-        begins = what == "manometer" or open_run(judged, "pull", "decay") is None
-        ports_now = current_group(ctx, judged).ports if what == "micron" else ()
-        if begins and (refused := out_of_order(ctx, judged, kind_now, ports_now)):
-            return refused
-    speed = str(fields.get("speed") or bench.SPEEDS[what][0])
+    group = current_group(ctx, judged)
+    ports = group.ports if what == "micron" else ()
+    if what in RUN_OF and (refused := _run_refused(ctx, judged, what, ports)):
+        return refused
+    choice, form = _choice(what, fields, ctx)
+    if choice is None:
+        return _bench(ctx, judged, 422, bench_form=form)
+    try:
+        instrument = catalogue.made(choice, rig_line(judged, group).model_dump(), job_id)
+    except ChoiceError as error:
+        form.errors["scenario"] = str(error)
+        return _bench(ctx, judged, 422, bench_form=form)
+    open_ = group.run is not None and group.run.ended_at is None
+    if what == "manometer" or (what == "micron" and not open_):
+        with ctx.change() as session:
+            start_run(session, ctx, judged, RUN_OF[what], ports or None)
+    scenario = choice.scenario or next(iter(catalogue.SCENARIOS[what]))
+    speed = int(str(fields.get("speed") or bench.SPEEDS[what][0]))
+    ctx.request.app.state.bench.put(job_id, instrument, scenario, speed, ports)
+    return ctx.onward(_back(data, job_id))
+
+
+def _run_refused(
+    ctx: RequestContext, judged: JudgedJob, what: What, ports: tuple[str, ...]
+) -> Response | None:
+    """The page that says why a gauge cannot begin a run now."""
+    kind = RUN_OF[what]
+    refused = not_asked(ctx, judged, STAGE_OF_RUN[kind])
+    if refused is None and what == "micron":
+        refused = pump_refused(ctx, judged)
+    if refused is None and (what == "manometer" or open_run(judged, "pull", "decay") is None):
+        refused = out_of_order(ctx, judged, kind, ports)
+    return refused
+
+
+def _choice(what: What, fields: dict[str, str], ctx: RequestContext) -> tuple[Choice | None, Form]:
+    """What was chosen of an instrument, or what is wrong with it, beside the fields."""
     typed = {name: fields.get(name) for name in Sizes.model_fields if fields.get(name)}
     sizes, form = read(Sizes, typed, ctx.system)
-    if speed not in map(str, bench.SPEEDS[what]):
+    if str(fields.get("speed") or bench.SPEEDS[what][0]) not in map(str, bench.SPEEDS[what]):
         form.errors["speed"] = "choose one of these"
     if sizes is None or form.errors:
-        return _bench(ctx, judged, 422, bench_form=form)
+        return None, form
     try:
         choice = Choice(
             what,
@@ -93,21 +119,10 @@ def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Respons
             catalogue.WATERS.get(str(fields.get("water")), 0.0),
             **sizes.model_dump(exclude_none=True),
         )
-        rig = rig_line(judged, current_group(ctx, judged)).model_dump()
-        instrument = catalogue.made(choice, rig, job_id)
     except ChoiceError as error:
         form.errors["scenario"] = str(error)
-        return _bench(ctx, judged, 422, bench_form=form)
-    group = current_group(ctx, judged)
-    ports = group.ports if what == "micron" else ()
-    open_ = group.run is not None and group.run.ended_at is None
-    if what == "manometer" or (what == "micron" and not open_):
-        with ctx.change() as session:
-            kind: Any = "hold" if what == "manometer" else "pull"
-            start_run(session, ctx, judged, kind, ports or None)
-    scenario = choice.scenario or next(iter(catalogue.SCENARIOS[what]))
-    ctx.request.app.state.bench.put(job_id, instrument, scenario, int(speed), ports)
-    return ctx.onward(back)
+        return None, form
+    return choice, form
 
 
 @router.post("/jobs/{job_id}/bench/{what}/off")

@@ -4,12 +4,14 @@ from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response
+from starlette.datastructures import FormData
 
 from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing, left_undone
 from fairline.core.charge.passed import THINGS, not_passed
 from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.contents.state import Finding
 from fairline.core.counted import strike_of
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
@@ -120,6 +122,30 @@ def from_scale(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     return stage_page(ctx, judged, "charge", record_form=form)
 
 
+def _release_refused(
+    ctx: RequestContext,
+    judged: JudgedJob,
+    record: Release | None,
+    data: FormData,
+    form: Form,
+) -> list[Finding]:
+    """What keeps the valves shut, told beside the form's fields; findings that stop it."""
+    if record is None:
+        return []
+    lacks = judged.of(ChargeStageResult).before_release
+    if record.overridden:  # it names what it leaves undone too
+        lacks = [*lacks, *left_undone(record, kit.stays_sealed(judged.rules))]
+    asked = "the gates are not passed: a name and a reason are needed"
+    if left := not_passed(lacks, record.overridden, record.named, asked):
+        form.errors[left[0]] = left[1]
+    if done_already(ctx, data):
+        return []
+    refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
+    if refused:
+        form.errors["override_by"] = refusal(refused)
+    return refused
+
+
 @router.post("/jobs/{job_id}/charge/release")
 def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
@@ -141,18 +167,7 @@ def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     form.values["passed"] = ",".join(named)
     if record is not None and missing:
         form.errors["ports"] = "tick the ports whose valves were opened"
-    refused = []
-    if record is not None:
-        lacks = judged.of(ChargeStageResult).before_release
-        if record.overridden:  # it names what it leaves undone too
-            lacks = [*lacks, *left_undone(record, kit.stays_sealed(judged.rules))]
-        asked = "the gates are not passed: a name and a reason are needed"
-        if left := not_passed(lacks, record.overridden, record.named, asked):
-            form.errors[left[0]] = left[1]
-        if not done_already(ctx, data):
-            refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
-    if refused:
-        form.errors["override_by"] = refusal(refused)
+    refused = _release_refused(ctx, judged, record, data, form)
     if record is not None and not (record.full_open or record.caps_on):
         form.errors["full_open"] = "tick what was done: nothing is recorded from empty boxes"
     if record is None or form.errors:

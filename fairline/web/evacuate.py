@@ -13,7 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from fairline.core import kit
 from fairline.core.calc.vacuum_decay import TRIPLE_PA, VacuumDecayResult
-from fairline.core.call import StageCall
+from fairline.core.call import Limit, StageCall
 from fairline.core.check import capitalized
 from fairline.core.entry import Record
 from fairline.core.evacuate import circuit_group as evacuate
@@ -62,6 +62,31 @@ ACTS: dict[str, tuple[type[Record], str]] = {  # each with the name of its form
 }
 
 
+def _charts(
+    ctx: RequestContext,
+    judged: JudgedJob,
+    worked: evacuate.EvacuateStageResult,
+    target: Limit | None,
+) -> list[Markup]:
+    """The pull or decay that is open or was last, on a wide paper and a narrow one."""
+    run = worked.run
+    if run is None or not run.readings:
+        return []
+    isolated = run.kind == "decay"
+    limit_pa = worked.rule.max_pa if isolated or target is None else target.value
+    hold_s = worked.rule.hold_s if isolated else None
+    result = worked.answer.result if worked.answer and isolated else None
+    marked = [((e.at - run.started_at).total_seconds(), WHAT[e.what]) for e in worked.events]
+    return judged.drawn(
+        f"vacuum {worked.ports}",
+        ctx.system,
+        lambda: [
+            decay_chart(run, frame, ctx.system, limit_pa, hold_s, result, worked.expected, marked)
+            for frame in (chart.WIDE, chart.NARROW)
+        ],
+    )
+
+
 @stage_view("evacuate")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     rules, worked = judged.rules, current_group(ctx, judged)
@@ -69,21 +94,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     result = worked.answer.result if worked.answer else None
     target = rules.limit("pull_to")
     isolated = run is not None and run.kind == "decay"
-    charts: list[Markup] = []
     needle = by_needle(run) if run and run.readings else wanted(rules)
-    if run and run.readings and not needle:
-        limit_pa = rule.max_pa if isolated or target is None else target.value
-        hold_s = rule.hold_s if isolated else None
-        seen = result if isolated else None
-        marked = [((e.at - run.started_at).total_seconds(), WHAT[e.what]) for e in worked.events]
-        charts = judged.drawn(
-            f"vacuum {worked.ports}",
-            ctx.system,
-            lambda: [
-                decay_chart(run, frame, ctx.system, limit_pa, hold_s, seen, worked.expected, marked)
-                for frame in (chart.WIDE, chart.NARROW)
-            ],
-        )
+    charts = [] if needle else _charts(ctx, judged, worked, target)
     return {
         "blank_ambient_c": DEFAULT_AMBIENT_C,
         "blank_resolution_pa": worked.told_resolution_pa or evacuate.DEFAULT_RESOLUTION_PA,

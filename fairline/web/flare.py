@@ -15,6 +15,7 @@ from starlette.datastructures import FormData
 from fairline.core import kit
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
+from fairline.core.contents.state import Finding
 from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
 from fairline.core.flare.records import (
@@ -207,74 +208,95 @@ def next_joint_ahead(job_id: JobId, ctx: Context) -> HTMLResponse:
 @router.post("/jobs/{job_id}/flare/joints")
 def record_joint(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
-    fields = posted(data)
     judged = ctx.judged(job_id)
-    wrench = judged.job.flare
-    extra: dict[str, Any] = {
-        "at": ctx.done(data),
-        "kind": "joint",
-        "roof": bool(fields.pop("roof", "")),
-    }
-    told = str(fields.get("wrench_nm") or "")
-    # The action of the moment says what was seen; a fault that was chosen stands before it.
-    even = fields.pop("even", "")
-    fields["look"] = fields.get("look") or ("good" if even else "")
-    try:
-        if fields.get("how", "measured") == "measured" and told:
-            read_nm = parse(_typed(told, wrench), "torque", ctx.system)
-            extra |= {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm}
-            # What a simulated wrench read is marked so, unless somebody typed over it.
-            extra["simulated"] = simulated(ctx, dict(fields), {"wrench_nm": "torque"})
-    except ValueError:
-        pass  # the model says it beside the field
-    known = [j.place for j in joints_of(judged)]
-    asked = str(fields.get("place"))
-    place = FIRST_NAMES.get(asked, asked)
-    mine = next((j for j in joints_of(judged) if j.place == place), None)
+    all_joints = joints_of(judged)
+    fields, extra = _making(posted(data), judged, ctx)
+    place = str(fields["place"])
+    mine = next((j for j in all_joints if j.place == place), None)
     if mine is not None:
         extra["sides"] = mine.key.partition(":")[2].split("|")
         fields["did"] = "capped" if mine.cap else fields.get("did") or "made"
-    fields = {k: v for k, v in fields.items() if k not in (MARK, "set_nm")}
-    if fields.get("how", "measured") != "measured":  # a torque that was typed before does not count
-        fields = fields | {"wrench_nm": ""}
-    fields = {k: v for k, v in fields.items() if k != "sides"}
+    extra["at"] = ctx.done(data)
     record, form = read(JointRecord, fields, ctx.system, extra=extra)
     said_when(form, data)
     if record is not None and mine is None:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
     record = _in_order(judged, record, data, form)
-    refused = []
-    if record is not None and data.get("_order") != "before" and not done_already(ctx, data):
-        refused = refusing(judged, record, mine)
-    if refused:
-        form.errors["place"] = refusal(refused)
-        record = None
-    if record is None:
+    refused = _refused(ctx, judged, record, mine, data)
+    if record is None or refused:
+        if refused:
+            form.errors["place"] = refusal(refused)
         return stage_page(
             ctx,
             judged,
             "flare",
             record_form=_pointed(form),
             status=422,
-            open_joint=fields.get("place"),
+            open_joint=place,
             refused=refused,
-            **current_joint(joints_of(judged), str(fields.get("place")), wrench, ctx.system),
+            **current_joint(all_joints, place, judged.job.flare, ctx.system),
         )
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
         _write_down(session, judged, record.place)
-    left = _next(joints_of(ctx.judged(job_id)))
-    following = next(
-        (j.place for j in left if known.index(j.place) > known.index(record.place)),
-        left[0].place if left else record.place,
-    )
-    good = record.place not in [j.place for j in left]
-    shown = following if good else record.place
+    shown = _shown_next(all_joints, _next(joints_of(ctx.judged(job_id))), record.place)
     answer = ctx.onward(f"/jobs/{job_id}/flare?joint={quote(shown)}", record.by)
     if order := str(data.get("_order") or ""):
         answer.set_cookie(ORDER, f"{job_id}.{order[:8]}", max_age=3600, samesite="lax")
     return answer
+
+
+def _making(
+    fields: dict[str, Any], judged: JudgedJob, ctx: RequestContext
+) -> tuple[dict[str, Any], dict[str, Any]]:
+    """The posted fields of a making as the record has them, and what is worked out from them."""
+    extra: dict[str, Any] = {"kind": "joint", "roof": bool(fields.pop("roof", ""))}
+    # The action of the moment says what was seen; a fault that was chosen stands before it.
+    even = fields.pop("even", "")
+    fields["look"] = fields.get("look") or ("good" if even else "")
+    asked = str(fields.get("place"))
+    fields["place"] = FIRST_NAMES.get(asked, asked)
+    if fields.get("how", "measured") != "measured":  # a torque typed before does not count
+        fields["wrench_nm"] = ""
+    elif told := str(fields.get("wrench_nm") or ""):
+        extra |= _torques(told, judged.job.flare, ctx, fields)
+    return {k: v for k, v in fields.items() if k not in (MARK, "set_nm", "sides")}, extra
+
+
+def _torques(
+    told: str, wrench: WrenchEntry, ctx: RequestContext, fields: dict[str, Any]
+) -> dict[str, Any]:
+    """What the wrench read and what the nut had; nothing where the model refuses what is typed."""
+    try:
+        read_nm = parse(_typed(told, wrench), "torque", ctx.system)
+        # What a simulated wrench read is marked so, unless somebody typed over it.
+        sham = simulated(ctx, dict(fields), {"wrench_nm": "torque"})
+        return {"applied_nm": read_nm / wrench.share(), "wrench_nm": read_nm, "simulated": sham}
+    except ValueError:
+        return {}
+
+
+def _refused(
+    ctx: RequestContext,
+    judged: JudgedJob,
+    record: JointRecord | None,
+    mine: flare.Joint | None,
+    data: FormData,
+) -> list[Finding]:
+    """What of the way out stands before a joint is opened; nothing where it was done before."""
+    if record is None or data.get("_order") == "before" or done_already(ctx, data):
+        return []
+    return refusing(judged, record, mine)
+
+
+def _shown_next(all_joints: list[flare.Joint], left: list[flare.Joint], place: str) -> str:
+    """The joint to show after one was recorded: itself while it is left, else the next of them."""
+    if not left or place in [j.place for j in left]:
+        return place
+    known = [j.place for j in all_joints]
+    later = (j.place for j in left if known.index(j.place) > known.index(place))
+    return str(next(later, left[0].place))
 
 
 def proofs_at(judged: JudgedJob) -> list[tuple[str, datetime]]:

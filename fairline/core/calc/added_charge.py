@@ -147,6 +147,43 @@ def _credits(request: AddedChargeRequest, shares: list[Share]) -> list[Share] | 
     return found
 
 
+def _share(rule: ChargeRule, segment: Segment) -> Share | None:
+    """What a segment's length asks for; None where the rule has no rate for its tube."""
+    rate = rate_for(rule.rates, segment.liquid_od_mm)
+    if rate is None:
+        return None
+    return Share(
+        id=segment.id,
+        kg=segment.length_m * rate,
+        length_m=segment.length_m,
+        liquid_od_mm=segment.liquid_od_mm,
+        kg_per_m=rate,
+        zone=segment.zone,
+    )
+
+
+def _working(
+    request: AddedChargeRequest,
+    shares: list[Share],
+    credits: list[Share],
+    adders: list[Share],
+    added_kg: float,
+) -> tuple[Step, ...]:
+    steps = [(f"line {s.id}", f"{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m", s.kg) for s in shares]
+    for s in credits:
+        left = s.length_m is None
+        words = "never below nought" if left else f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m"
+        steps.append((s.id, words, s.kg))
+    steps += [(a.id, "adder", a.kg) for a in adders]
+    left = request.short_line == "leave"
+    steps.append(
+        ("added charge", "sum, never below nought for the line" if left else "sum", added_kg)
+    )
+    if (factory := request.factory_charge_kg) is not None:
+        steps.append(("total charge", f"{factory:.4f} + {added_kg:.4f}", factory + added_kg))
+    return tuple(Step(step=n, expression=words, value=kg, unit="kg") for n, words, kg in steps)
+
+
 def added_charge(
     request: AddedChargeRequest, limits: tuple[Limit, ...] | None = None
 ) -> Answer[AddedChargeResult]:
@@ -162,27 +199,16 @@ def added_charge(
     >>> round(added_charge(AddedChargeRequest.model_validate(asked)).result.added_kg, 3)
     0.04
     """
-    rule = request.rule
     shares = []
-    for s in request.segments:
-        rate = rate_for(rule.rates, s.liquid_od_mm)
-        if rate is None:
-            size = size_label(s.liquid_od_mm)
+    for segment in request.segments:
+        if (share := _share(request.rule, segment)) is None:
+            size = size_label(segment.liquid_od_mm)
             return _unknown(
                 "rate_missing",
                 f"No rate is given for a {size} liquid tube.",
                 f"Enter the sheet's rate for {size}.",
             )
-        shares.append(
-            Share(
-                id=s.id,
-                kg=s.length_m * rate,
-                length_m=s.length_m,
-                liquid_od_mm=s.liquid_od_mm,
-                kg_per_m=rate,
-                zone=s.zone,
-            )
-        )
+        shares.append(share)
     credits = _credits(request, shares)
     if credits is None:
         return _unknown(
@@ -194,65 +220,24 @@ def added_charge(
     if request.short_line == "leave" and line_kg < 0:
         credits.append(Share(id="left in a short line", kg=-line_kg))
         line_kg = 0.0
-    adders = []
-    if rule.base_adder_kg:
-        adders.append(Share(id="base adder", kg=rule.base_adder_kg))
-    for head in request.heads or []:
-        adder = (rule.head_adders_kg or {}).get(head.class_)
-        if adder is None and rule.head_adders_kg:
-            return _unknown(
-                "head_adder_missing",
-                f"The rule names no adder for head class {head.class_}.",
-                "Enter the sheet's adder for that class, 0 if it has none.",
-            )
-        adders.append(Share(id=head.id, kg=adder or 0.0))
+    classes = request.rule.head_adders_kg or {}
+    unnamed = [h.class_ for h in request.heads or [] if h.class_ not in classes]
+    if classes and unnamed:
+        return _unknown(
+            "head_adder_missing",
+            f"The rule names no adder for head class {unnamed[0]}.",
+            "Enter the sheet's adder for that class, 0 if it has none.",
+        )
+    adders = [Share(id=h.id, kg=classes.get(h.class_, 0.0)) for h in request.heads or []]
+    if base_kg := request.rule.base_adder_kg:
+        adders.insert(0, Share(id="base adder", kg=base_kg))
     added = line_kg + math.fsum(a.kg for a in adders)
     total = None if request.factory_charge_kg is None else request.factory_charge_kg + added
-    working = [
-        Step(
-            step=f"line {s.id}",
-            expression=f"{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
-            value=s.kg,
-            unit="kg",
-        )
-        for s in shares
-    ]
-    working += [
-        Step(
-            step=s.id,
-            expression="never below nought"
-            if s.length_m is None
-            else f"−{s.length_m:.3f} m · {s.kg_per_m:.5f} kg/m",
-            value=s.kg,
-            unit="kg",
-        )
-        for s in credits
-    ]
-    working += [Step(step=a.id, expression="adder", value=a.kg, unit="kg") for a in adders]
-    working.append(
-        Step(
-            step="added charge",
-            expression="sum, never below nought for the line"
-            if request.short_line == "leave"
-            else "sum",
-            value=added,
-            unit="kg",
-        )
-    )
-    if total is not None:
-        working.append(
-            Step(
-                step="total charge",
-                expression=f"{request.factory_charge_kg:.4f} + {added:.4f}",
-                value=total,
-                unit="kg",
-            )
-        )
     findings, call = _judge(request, added, total)
     return Answer[AddedChargeResult](
         call=call,
         governed_by=_limits(request) if limits is None else limits,
-        working=tuple(working),
+        working=_working(request, shares, credits, adders, added),
         findings=tuple(findings),
         result=AddedChargeResult(
             added_kg=added, total_kg=total, breakdown=(*shares, *credits, *adders)

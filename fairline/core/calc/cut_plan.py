@@ -267,6 +267,21 @@ def _fewest(run: int, kinds: list[int], counts: tuple[int, ...], loss: int) -> i
     return used if room >= run + loss and used else None
 
 
+def _taken_up(
+    run: int, kinds: list[int], counts: tuple[int, ...], loss: int
+) -> tuple[Bins, int] | None:
+    """Pieces joined until a run fits: the shortest that is enough, else the longest there is."""
+    bins, room = Bins(), loss
+    while room < run + loss:
+        there = [k for k, c in enumerate(counts) if c and kinds[k] > loss]
+        if not there:
+            return None
+        enough = [k for k in there if room + kinds[k] - loss >= run + loss]
+        k = min(enough, key=kinds.__getitem__) if enough else max(there, key=kinds.__getitem__)
+        bins, room, counts = (*bins, k), room + kinds[k] - loss, _less(counts, (k,))
+    return bins, room
+
+
 def _simply(
     runs: list[int], kinds: list[int], counts: tuple[int, ...], loss: int, joins: bool
 ) -> Plan | None:
@@ -279,20 +294,11 @@ def _simply(
             taken, bins, room = open_[n]
             open_[n] = ([*taken, i], bins, room - run)
             continue
-        bins, room = (), loss
-        while room < run + loss:
-            there = [k for k, c in enumerate(counts) if c and kinds[k] > loss]
-            if not there or (bins and not joins):
-                return None
-            enough = [k for k in there if room + kinds[k] - loss >= run + loss]
-            k = (
-                min(enough, key=lambda k: kinds[k])
-                if enough
-                else max(there, key=lambda k: kinds[k])
-            )
-            bins, room, counts = (*bins, k), room + kinds[k] - loss, _less(counts, (k,))
-        if len(bins) > 1 and not joins:
+        taken_up = _taken_up(run, kinds, counts, loss)
+        if taken_up is None or (len(taken_up[0]) > 1 and not joins):
             return None
+        bins, room = taken_up
+        counts = _less(counts, bins)
         open_.append(([i], bins, room - loss - run))
     bought = sum(kinds[k] for _, bins, _ in open_ for k in bins)
     pieces = sum(len(bins) for _, bins, _ in open_)

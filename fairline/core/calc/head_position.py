@@ -189,16 +189,15 @@ def moved(place: Place, forth: str = "up", back: str = "down") -> str:
     return " and ".join(parts) or "not at all"
 
 
-def _measured(r: HeadPositionRequest) -> HeadPositionResult:
-    head = r.head
-    body = Rect(
-        head.x_m - head.width_m / 2,
-        head.x_m + head.width_m / 2,
-        head.y_m,
-        head.y_m + head.height_m,
-    )
-    left, right = body.x0, r.wall_width_m - body.x1
-    above, below = r.ceiling_m - body.y1, body.y0
+def _body(head: HeadBody) -> Rect:
+    half = head.width_m / 2
+    return Rect(head.x_m - half, head.x_m + half, head.y_m, head.y_m + head.height_m)
+
+
+def _clearances(r: HeadPositionRequest, body: Rect) -> tuple[list[float], list[str]]:
+    """What is clear at the left, right, above and below (m), and the items that the head covers."""
+    clear = [body.x0, r.wall_width_m - body.x1, r.ceiling_m - body.y1, body.y0]
+    middle_x, middle_y = (body.x0 + body.x1) / 2, (body.y0 + body.y1) / 2
     overlaps = []
     for item in r.items:
         if item.way == "service":
@@ -208,43 +207,44 @@ def _measured(r: HeadPositionRequest) -> HeadPositionResult:
         over = rect.x0 < body.x1 - EPSILON and rect.x1 > body.x0 + EPSILON
         if beside and over:
             overlaps.append(item.id)
-        if item.way == "flush":
-            continue
-        if beside:
-            if (rect.x0 + rect.x1) / 2 < head.x_m:
-                left = min(left, body.x0 - rect.x1)
-            else:
-                right = min(right, rect.x0 - body.x1)
-        if over:
-            if (rect.y0 + rect.y1) / 2 > head.y_m + head.height_m / 2:
-                above = min(above, rect.y0 - body.y1)
-            else:
-                below = min(below, body.y0 - rect.y1)
-    swept = _swept(r.hole, head) if r.hole else None
-    stud_gaps = [
-        max(s - r.stud_width_m / 2 - swept.x1, swept.x0 - s - r.stud_width_m / 2)
-        for s in r.studs_m
-        if swept
-    ]
-    services = [_apart(swept, i.rect) for i in r.items if swept and i.way == "service"]
-    meets = [i.id for i in r.items if swept and i.way == "flush" and _apart(swept, i.rect) < 0]
+        if beside and item.way != "flush":
+            left = (rect.x0 + rect.x1) / 2 < middle_x
+            side, gap = (0, body.x0 - rect.x1) if left else (1, rect.x0 - body.x1)
+            clear[side] = min(clear[side], gap)
+        if over and item.way != "flush":
+            above = (rect.y0 + rect.y1) / 2 > middle_y
+            side, gap = (2, rect.y0 - body.y1) if above else (3, body.y0 - rect.y1)
+            clear[side] = min(clear[side], gap)
+    return clear, overlaps
+
+
+def _screws_at_services(r: HeadPositionRequest) -> tuple[int, ...]:
+    grown = [i.rect.grown(*[r.screw_margin_m] * 4) for i in r.items if i.way == "service"]
+    spots = [(r.head.x_m + s.x_m, r.head.y_m + s.y_m) for s in r.screws]
+    return tuple(n for n, spot in enumerate(spots) for rect in grown if rect.holds(*spot))
+
+
+def _measured(r: HeadPositionRequest) -> HeadPositionResult:
+    clear, overlaps = _clearances(r, _body(r.head))
+    stud_gaps: list[float] = []
+    services: list[float] = []
+    meets: list[str] = []
+    if r.hole:
+        swept, half = _swept(r.hole, r.head), r.stud_width_m / 2
+        stud_gaps = [max(s - half - swept.x1, swept.x0 - s - half) for s in r.studs_m]
+        services = [_apart(swept, i.rect) for i in r.items if i.way == "service"]
+        meets = [i.id for i in r.items if i.way == "flush" and _apart(swept, i.rect) < 0]
     return HeadPositionResult(
-        clear_left_m=left,
-        clear_right_m=right,
-        clear_above_m=above,
-        clear_below_m=below,
+        clear_left_m=clear[0],
+        clear_right_m=clear[1],
+        clear_above_m=clear[2],
+        clear_below_m=clear[3],
         overlaps=tuple(overlaps),
         hole_stud_m=min(stud_gaps, default=None),
         hole_service_m=min(services, default=None),
         hole_meets=tuple(meets),
-        screws_in_studs=tuple(_in_studs(r, head.x_m)),
-        screws_at_services=tuple(
-            n
-            for n, s in enumerate(r.screws)
-            for i in r.items
-            if i.way == "service"
-            and i.rect.grown(*[r.screw_margin_m] * 4).holds(head.x_m + s.x_m, head.y_m + s.y_m)
-        ),
+        screws_in_studs=tuple(_in_studs(r, r.head.x_m)),
+        screws_at_services=_screws_at_services(r),
         nearest=_nearest(r),
     )
 

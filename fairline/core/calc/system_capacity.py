@@ -1,5 +1,6 @@
 """The heads of a system against what one outdoor unit may carry, now and later."""
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from pydantic import Field, model_validator
@@ -107,6 +108,50 @@ def _faults(
     return faults
 
 
+def _limits(rule: CarryRule, most_heads: int | None) -> tuple[Limit, ...]:
+    return tuple(
+        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source="the request")
+        for label, v, u in (
+            ("least connected capacity", rule.min_connected_w, "W"),
+            ("most connected capacity", rule.max_connected_w, "W"),
+            ("least number of heads", rule.min_heads, "heads"),
+            ("most heads", most_heads, "heads"),
+        )
+        if v is not None
+    )
+
+
+def _call(
+    request: SystemCapacityRequest,
+    later_w: float,
+    faults: Sequence[tuple[str, str, str]],
+    most_heads: int | None,
+) -> Call:
+    least, most = request.rule.min_connected_w, request.rule.max_connected_w
+    if least is not None and most is not None and least > most:
+        return Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"At least {both(least, 'power')} and at most {both(most, 'power')} "
+            "are wanted: no system can have both.",
+            do_next="Look at both limits again: the sheet, the code entry, company rules.",
+        )
+    if faults:
+        because = "; ".join(because for _, because, _ in faults) + "."
+        return Call(verdict=Verdict.SHORT, because=because, do_next=faults[0][2])
+    if most is None or most_heads is None:
+        missing = "most connected capacity" if most is None else "most heads"
+        return Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"The sheet does not say the {missing}.",
+            do_next=f"Find the {missing} on the outdoor unit's sheet.",
+        )
+    return Call(
+        verdict=Verdict.HOLDS,
+        because=f"{plural(len(request.heads), 'head')} of {both(later_w, 'power')} in all, "
+        f"{both(most, 'power')} at most.",
+    )
+
+
 def system_capacity(
     request: SystemCapacityRequest, governed_by: tuple[Limit, ...] | None = None
 ) -> Answer[SystemCapacityResult]:
@@ -130,44 +175,7 @@ def system_capacity(
         heads=len(now),
         heads_later=len(request.heads),
     )
-    limits = tuple(
-        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source="the request")
-        for label, v, u in (
-            ("least connected capacity", rule.min_connected_w, "W"),
-            ("most connected capacity", rule.max_connected_w, "W"),
-            ("least number of heads", rule.min_heads, "heads"),
-            ("most heads", most_heads, "heads"),
-        )
-        if v is not None
-    )
     faults = _faults(request, result, most_heads)
-    range_ = (rule.min_connected_w, rule.max_connected_w)
-    if range_[0] is not None and range_[1] is not None and range_[0] > range_[1]:
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"At least {both(range_[0], 'power')} and at most {both(range_[1], 'power')} "
-            "are wanted: no system can have both.",
-            do_next="Look at both limits again: the sheet, the code entry, company rules.",
-        )
-    elif faults:
-        call = Call(
-            verdict=Verdict.SHORT,
-            because="; ".join(f[1] for f in faults) + ".",
-            do_next=faults[0][2],
-        )
-    elif rule.max_connected_w is None or most_heads is None:
-        missing = "most connected capacity" if rule.max_connected_w is None else "most heads"
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"The sheet does not say the {missing}.",
-            do_next=f"Find the {missing} on the outdoor unit's sheet.",
-        )
-    else:
-        call = Call(
-            verdict=Verdict.HOLDS,
-            because=f"{plural(len(request.heads), 'head')} of {both(later, 'power')} in all, "
-            f"{both(rule.max_connected_w, 'power')} at most.",
-        )
     terms = " + ".join(f"{h.cool_w:.0f}" for h in request.heads if not h.later)
     working = [Step(step="connected now", expression=terms or "0", value=connected, unit="W")]
     if len(now) < len(request.heads):
@@ -176,8 +184,8 @@ def system_capacity(
             Step(step="with the heads of later", expression=terms, value=later, unit="W")
         )
     return Answer[SystemCapacityResult](
-        call=call,
-        governed_by=limits if governed_by is None else governed_by,
+        call=_call(request, later, faults, most_heads),
+        governed_by=_limits(rule, most_heads) if governed_by is None else governed_by,
         working=tuple(working),
         findings=tuple(f[0] for f in faults),
         result=result,

@@ -390,50 +390,12 @@ def system_tree(
     faults = _faults(request)
     result = _measure(request, faults)
     limits = sheet_limits(request.limits) if governing is None else governing
-    measured: list[Measured] = []
-    reasons: list[tuple[str, str]] = [(f.because, f.do_next) for f in faults]
-    for name, where, value in values(request, result):
-        own = name if name in limits or name != "max_lift_below_m" else "max_lift_m"
-        if (limit := limits.get(own)) is None:
-            continue
-        over = limit.value - value if name == "min_length_m" else value - limit.value
-        measured.append(Measured(limit=own, where=where, value=value, over=max(over, 0.0)))
-        if over > 1e-9:
-            text, act = WORDS[name]
-            said = both(value, "length"), both(limit.value, "length"), where
-            reasons.append((text.format(*said), act.format(*said)))
-    open_ = [r.id for r in request.runs if r.length_m is None]
-    if reasons:
-        call = Call(verdict=Verdict.SHORT, because=reasons[0][0], do_next=reasons[0][1])
-    elif open_:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{plural(len(open_), 'run')} without a length: {', '.join(open_[:6])}.",
-            do_next=f"Measure run {open_[0]}.",
-        )
-    elif blind := _blind(result, limits):
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"How far {blind[0]} stands above or below the outdoor unit is not known; the "
-            "sheet limits it.",
-            do_next=f"Measure the heights along the way to {blind[0]}.",
-        )
-    elif not measured:
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because="Nobody gives a limit for these runs.",
-            do_next="Enter the sheet's limits.",
-        )
-    else:
-        call = Call(
-            verdict=Verdict.HOLDS,
-            because=f"{plural(len(result.zones), 'head')} on {plural(len(result.order), 'run')}, "
-            f"{both(result.total_m or 0.0, 'length')} in all, within every limit that applies.",
-        )
-    beyond = [f"over_{m.limit.removesuffix('_m')}" for m in measured if m.over > 1e-9]
+    measured, beyond = _against(request, result, limits)
+    reasons = [(f.because, f.do_next) for f in faults] + beyond
+    over = [f"over_{m.limit.removesuffix('_m')}" for m in measured if m.over > 1e-9]
     by_run = {r.id: r.length_m or 0.0 for r in request.runs}
     return Answer[SystemTreeResult](
-        call=call,
+        call=_call(request, result, limits, reasons, limited=bool(measured)),
         governed_by=tuple(limits[n] for n in dict.fromkeys(m.limit for m in measured)),
         working=tuple(
             Step(
@@ -445,6 +407,59 @@ def system_tree(
             for zone in result.zones
             if zone.length_m is not None
         ),
-        findings=tuple(dict.fromkeys([f.code for f in faults] + beyond)),
+        findings=tuple(dict.fromkeys([f.code for f in faults] + over)),
         result=result.model_copy(update={"measured": tuple(measured)}),
+    )
+
+
+def _against(
+    request: SystemTreeRequest, result: SystemTreeResult, limits: dict[str, Limit]
+) -> tuple[list[Measured], list[tuple[str, str]]]:
+    """Every measured length and height against its limit; because and do next of those beyond."""
+    measured, reasons = [], []
+    for name, where, value in values(request, result):
+        own = name if name in limits or name != "max_lift_below_m" else "max_lift_m"
+        if (limit := limits.get(own)) is None:
+            continue
+        over = limit.value - value if name == "min_length_m" else value - limit.value
+        measured.append(Measured(limit=own, where=where, value=value, over=max(over, 0.0)))
+        if over > 1e-9:
+            text, act = WORDS[name]
+            said = both(value, "length"), both(limit.value, "length"), where
+            reasons.append((text.format(*said), act.format(*said)))
+    return measured, reasons
+
+
+def _call(
+    request: SystemTreeRequest,
+    result: SystemTreeResult,
+    limits: dict[str, Limit],
+    reasons: list[tuple[str, str]],
+    limited: bool,
+) -> Call:
+    if reasons:
+        return Call(verdict=Verdict.SHORT, because=reasons[0][0], do_next=reasons[0][1])
+    if open_ := [r.id for r in request.runs if r.length_m is None]:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{plural(len(open_), 'run')} without a length: {', '.join(open_[:6])}.",
+            do_next=f"Measure run {open_[0]}.",
+        )
+    if blind := _blind(result, limits):
+        return Call(
+            verdict=Verdict.UNKNOWN,
+            because=f"How far {blind[0]} stands above or below the outdoor unit is not known; the "
+            "sheet limits it.",
+            do_next=f"Measure the heights along the way to {blind[0]}.",
+        )
+    if not limited:
+        return Call(
+            verdict=Verdict.UNKNOWN,
+            because="Nobody gives a limit for these runs.",
+            do_next="Enter the sheet's limits.",
+        )
+    return Call(
+        verdict=Verdict.HOLDS,
+        because=f"{plural(len(result.zones), 'head')} on {plural(len(result.order), 'run')}, "
+        f"{both(result.total_m or 0.0, 'length')} in all, within every limit that applies.",
     )

@@ -54,67 +54,66 @@ def _close(weighed: float, wanted: float) -> bool:
     return abs(weighed - wanted) <= max(WEIGH_TOLERANCE_KG, WEIGH_TOLERANCE_SHARE * abs(wanted))
 
 
-def weighed_check(
-    added: float, weighings: tuple[Weighing, ...], weighed: float, closed: list[str]
-) -> Check:
-    """What was ``weighed`` against what was to be ``added``, both beyond the factory's charge."""
-    emptied = any(w.emptied == "yes" for w in weighings)
-    said = both(abs(weighed), "charge")
-    done = "recovered" if added < 0 else "in"
-    if weighings and closed:
-        call = fault_call(
-            f"Refrigerant was weighed before the {_gate_words(closed)} held.",
-            "Shut the cylinder; bring the gates to hold, or strike the weighing out.",
-        )
-    elif abs(added) <= 1e-9 and not weighings:
-        call = Call(verdict=Verdict.HOLDS, because="Nothing has to be weighed.")
-    elif not weighings and closed:
-        call = Call(
+def _unweighed_call(added: float, closed: list[str]) -> Call:
+    if abs(added) <= 1e-9:
+        return Call(verdict=Verdict.HOLDS, because="Nothing has to be weighed.")
+    if closed:
+        return Call(
             verdict=Verdict.WAIT,
             because=f"Nothing is weighed before the {_gate_words(closed)} holds.",
             do_next=f"Bring the {_gate_words(closed)} to hold first.",
         )
-    elif not weighings:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because="Nothing is weighed yet.",
-            do_next=f"Weigh the cylinder, move {both(abs(added), 'charge')}, weigh it again.",
-        )
-    elif _close(weighed, added):
-        call = Call(
+    return Call(
+        verdict=Verdict.WAIT,
+        because="Nothing is weighed yet.",
+        do_next=f"Weigh the cylinder, move {both(abs(added), 'charge')}, weigh it again.",
+    )
+
+
+def _weighed_call(added: float, weighed: float, weighings: tuple[Weighing, ...]) -> Call:
+    """What went in or came out, in all, against what was wanted."""
+    said, wanted = both(abs(weighed), "charge"), both(abs(added), "charge")
+    if _close(weighed, added):
+        return Call(
             verdict=Verdict.HOLDS,
             because=f"{said} {'went in' if added >= 0 else 'came out'}, "
-            f"{both(abs(added), 'charge')} is wanted{_within(added - weighed)}.",
+            f"{wanted} is wanted{_within(added - weighed)}.",
         )
-    elif emptied and weighed < added:
-        call = Call(
+    if weighed < added and any(w.emptied == "yes" for w in weighings):
+        return Call(
             verdict=Verdict.WAIT,
             because="Refrigerant was recovered; what belongs in is not back yet.",
             do_next=f"After the decay, weigh in {both(added - weighed, 'charge')} as liquid.",
         )
-    elif weighed * added < 0:
-        wrong, wanted = ("came out", "in") if added > 0 else ("went in", "out")
-        call = fault_call(
-            f"{said} {wrong}, and {both(abs(added), 'charge')} has to go {wanted}: were the two "
-            "weights exchanged?",
+    if weighed * added < 0:
+        wrong, way = ("came out", "in") if added > 0 else ("went in", "out")
+        return fault_call(
+            f"{said} {wrong}, and {wanted} has to go {way}: were the two weights exchanged?",
             "Strike the weighing out and record it again, or put it right by weight.",
         )
-    elif abs(weighed) < abs(added):
-        more = "Take out" if added < 0 else "Add"
-        call = Call(
+    differ = both(abs(added - weighed), "charge")
+    if abs(weighed) < abs(added):
+        return Call(
             verdict=Verdict.WAIT,
-            because=f"{said} of {both(abs(added), 'charge')} is {done}.",
-            do_next=f"{more} another {both(abs(added - weighed), 'charge')}.",
+            because=f"{said} of {wanted} is {'recovered' if added < 0 else 'in'}.",
+            do_next=f"{'Take out' if added < 0 else 'Add'} another {differ}.",
         )
-    elif added < 0:
-        call = fault_call(
-            f"{said} came out, {both(abs(weighed - added), 'charge')} more than wanted.",
-            f"Weigh {both(abs(weighed - added), 'charge')} back in as liquid.",
+    if added < 0:
+        return fault_call(
+            f"{said} came out, {differ} more than wanted.", f"Weigh {differ} back in as liquid."
         )
-    else:
+    return fault_call(f"{said} went in, {differ} more than wanted.", f"Recover {differ} by weight.")
+
+
+def weighed_check(
+    added: float, weighings: tuple[Weighing, ...], weighed: float, closed: list[str]
+) -> Check:
+    """What was ``weighed`` against what was to be ``added``, both beyond the factory's charge."""
+    call = _weighed_call(added, weighed, weighings) if weighings else _unweighed_call(added, closed)
+    if weighings and closed:
         call = fault_call(
-            f"{said} went in, {both(weighed - added, 'charge')} more than wanted.",
-            f"Recover {both(weighed - added, 'charge')} by weight.",
+            f"Refrigerant was weighed before the {_gate_words(closed)} held.",
+            "Shut the cylinder; bring the gates to hold, or strike the weighing out.",
         )
     mend = Place(stage=closed[0]) if closed and call.verdict is Verdict.WAIT else None
     return Check(id="weighed", label="Weighed", call=call, value=weighed, unit="kg", mend=mend)

@@ -207,6 +207,34 @@ def _why_wet(result: VacuumDecayResult) -> str:
     return "The decay levels off: water or ice is in the system."
 
 
+def _asked(
+    stood: Sequence[OpenTime], answered: Answer[VacuumDecayResult] | None
+) -> tuple[int, str, bool] | None:
+    """How many sweeps, why, and whether a decay said so; None where a plain pull does."""
+    if answered is not None and _wet(answered.result):
+        return WET_SWEEPS, _why_wet(answered.result), True
+    worst = max(stood, key=_sweeps, default=None)
+    if worst is None or not _sweeps(worst):
+        return None
+    return _sweeps(worst), _why(worst), False
+
+
+def _wanted(count: int, pull_s: float) -> list[tuple[str, What | None, float]]:
+    """Every step in order: its words, what ticks it, and how long it takes (s)."""
+    wanted: list[tuple[str, What | None, float]] = [("Change the pump oil", "oil", 5 * MINUTE_S)]
+    if count > 1:
+        words = "Warm the lines, the lowest parts and the heads first"
+        wanted.append((words, "warmed", 20 * MINUTE_S))
+    for n in range(1, count + 1):
+        sweep = f"Sweep {n} of {count}" if count > 1 else "Sweep once"
+        words = (
+            f"{sweep}: pull below {both(SWEEP_PA, 'vacuum')}, break to nought on the gauge "
+            f"with dry nitrogen, let it dwell for {duration(SWEEP_DWELL_S)}"
+        )
+        wanted.append((words, "sweep", SWEEP_DWELL_S + pull_s))
+    return [*wanted, ("Fresh oil again, pull to the target, time the decay", None, pull_s)]
+
+
 def drying_plan(
     stood: Sequence[OpenTime],
     answered: Answer[VacuumDecayResult] | None,
@@ -220,37 +248,14 @@ def drying_plan(
     """
     if answered is not None and answered.call.verdict is Verdict.HOLDS:
         return None
-    wet = answered is not None and _wet(answered.result)
-    worst = max(stood, key=_sweeps, default=None)
-    count = WET_SWEEPS if wet else _sweeps(worst) if worst is not None else 0
-    if not count:
+    asked = _asked(stood, answered)
+    if asked is None:
         return None
-    if wet:
-        assert answered is not None
-        reason = _why_wet(answered.result)
-    else:
-        assert worst is not None
-        reason = _why(worst)
-    since = decayed_at if wet and decayed_at is not None else None
+    count, reason, wet = asked
+    since = decayed_at if wet else None
     done = [e.what for e in events if since is None or e.at >= since]
-    wanted: list[tuple[str, What | None, float]] = [("Change the pump oil", "oil", 5 * MINUTE_S)]
-    if count > 1:
-        wanted.append(
-            ("Warm the lines, the lowest parts and the heads first", "warmed", 20 * MINUTE_S)
-        )
-    for n in range(1, count + 1):
-        words = f"Sweep {n} of {count}" if count > 1 else "Sweep once"
-        wanted.append(
-            (
-                f"{words}: pull below {both(SWEEP_PA, 'vacuum')}, break to nought on the gauge "
-                f"with dry nitrogen, let it dwell for {duration(SWEEP_DWELL_S)}",
-                "sweep",
-                SWEEP_DWELL_S + (pull_s or 0.0),
-            )
-        )
-    wanted.append(("Fresh oil again, pull to the target, time the decay", None, pull_s or 0.0))
     steps = []
-    for words, what, span in wanted:
+    for words, what, span in _wanted(count, pull_s or 0.0):
         ticked = what is not None and what in done
         if what is not None and ticked:
             done.remove(what)

@@ -104,16 +104,27 @@ def voided(
                 when = latest.get(there, when)
             if d.part == UNIT or there == circuit:
                 own.append(d)
-            elif _behind_a_valve(d, then, now):
                 continue
-            elif all(_opened(c, when, opened) for c in (circuit, there)):
-                if when is None or all(contents.at(when, c).valves for c in (circuit, there)):
-                    own.append(d)
-            elif there in key and (answer := shut.get((proof.uid, there))) != "yes":
+            if _behind_a_valve(d, then, now):
+                continue
+            joined = _joined((circuit, there), when, opened, contents)
+            if joined is None and there in key:  # nobody can tell but who shut the valves
+                answer = shut.get((proof.uid, there))
+                asks = there if not answer else "" if answer != "yes" else asks
+                joined = answer != "yes"
+            if joined:
                 own.append(d)
-                asks = "" if answer else there
         found.append(Voided(circuit, tuple(own), asks if _only(own, of, asks) else ""))
     return found
+
+
+def _joined(
+    pair: tuple[str, str], when: datetime | None, opened: Iterable[Opened], contents: Contents
+) -> bool | None:
+    """Whether two circuits stood open to each other at a moment; None where not both had been."""
+    if not all(_opened(circuit, when, opened) for circuit in pair):
+        return None
+    return when is None or all(contents.at(when, circuit).valves for circuit in pair)
 
 
 def _opened(circuit: str, when: datetime | None, opened: Iterable[Opened]) -> bool:

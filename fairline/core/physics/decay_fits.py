@@ -12,6 +12,7 @@ in Pa, times in s. Curves are compared by the Bayesian information criterion (Sc
 """
 
 from collections.abc import Iterator
+from itertools import product
 from typing import Literal
 
 import numpy as np
@@ -253,17 +254,16 @@ def disturbed(t: Floats, p: Floats, sigma: Floats) -> Iterator[Fit]:
             (after * np.exp(-np.maximum(t - at, 0) / tau), tau)
             for tau in span * np.array([0.008, 0.02, 0.05, 0.1])
         ]
-        for shape, tau in shapes:
-            for rate in (False, True):
-                columns = [ones, shape] + ([t] if rate else [])
-                found, chi2, variance = solve(columns, p, sigma)
-                if abs(float(found[1])) > (SPIKE_PA if tau else SENSOR_PA):
-                    continue
-                yield Fit(
-                    bic=chi2 + (len(columns) + 2) * penalty,
-                    start=float(found[0]),
-                    rate=float(found[2]) if rate else 0.0,
-                    rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
-                    jump=0.0 if tau else float(found[1]),
-                    jump_at=float(at),
-                )
+        for (shape, tau), rate in product(shapes, (False, True)):
+            columns = [ones, shape] + ([t] if rate else [])
+            found, chi2, variance = solve(columns, p, sigma)
+            if abs(float(found[1])) > (SPIKE_PA if tau else SENSOR_PA):
+                continue
+            yield Fit(
+                bic=chi2 + (len(columns) + 2) * penalty,
+                start=float(found[0]),
+                rate=float(found[2]) if rate else 0.0,
+                rate_error=float(np.sqrt(variance[2])) if rate else 0.0,
+                jump=0.0 if tau else float(found[1]),
+                jump_at=float(at),
+            )

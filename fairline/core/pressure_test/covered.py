@@ -60,31 +60,32 @@ def covered(
     """
     needed = [n for n in sorted(proofs.now) if kind_of(n) in KINDS]
     needed += [name for name in unmade if name not in needed]
-    found: dict[str, Difference | None] = dict.fromkeys(needed)
+    found: dict[str, Difference] = {}
     open_, differ = list(needed), ports_differ(ports, circuits)
     holds: list[tuple[Hold, tuple[str, ...]]] = []
     unsaid, different = False, dict[str, Difference]()
     for n, hold in enumerate(reversed(all_holds)):
-        run, subject = hold.run, hold.subject(proofs)
-        said = ports.get(run.uid)
-        if circuits and said is None and differ:
-            unsaid, own = unsaid or n == 0, []
-        else:
-            own = [p for p in open_ if _was_open(p, said, circuits, proofs, subject, hold)]
+        subject, said = hold.subject(proofs), ports.get(hold.run.uid)
         every = proofs.differences(subject, hold.since, KINDS | {"tube", "unit"})
         different = {d.part: d for d in every}
+        own: list[str] = []
+        if circuits and said is None and differ:
+            unsaid = unsaid or n == 0
+        else:
+            own = [p for p in open_ if _was_open(p, said, circuits, proofs, subject, hold)]
+        for part in different.keys() & own:
+            found.setdefault(part, different[part])
         mine = tuple(p for p in own if p not in different and p not in unmade)
-        for part in own:
-            if part in different and found[part] is None:
-                found[part] = different[part]
         open_ = [p for p in open_ if p not in mine]
         if mine or n == 0:
             holds.append((hold, mine))
     bare = [
         Bare(
-            p, proofs.labels.get(p) or part_words(p), found[p] or _of_run(unmade.get(p), different)
+            part,
+            proofs.labels.get(part) or part_words(part),
+            found.get(part) or _of_run(unmade.get(part), different),
         )
-        for p in open_
+        for part in open_
     ]
     return Covered(tuple(holds), tuple(bare) if all_holds else (), unsaid)
 

@@ -1,5 +1,6 @@
 """The cut plan of a job: its runs from what is on the van, by tube size, in pairs or apart."""
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
@@ -159,13 +160,33 @@ def pieces_of(found: list[SizePlan], van: VanStock) -> tuple[TubeCut, ...]:
 
 def joins_of(pieces: tuple[TubeCut, ...]) -> dict[str, int]:
     """How often each run's tube is joined, by run and line (``A.gas``)."""
-    counts: dict[str, int] = {}
-    for piece in pieces:
-        for run, _ in piece.cuts:
-            for line, od in (("liquid", piece.liquid_od_m), ("gas", piece.gas_od_m)):
-                if od is not None:
-                    counts[f"{run}.{line}"] = counts.get(f"{run}.{line}", -1) + 1
-    return {key: n for key, n in counts.items() if n}
+    counts = Counter(
+        f"{run}.{line}"
+        for piece in pieces
+        for run, _ in piece.cuts
+        for line, od in (("liquid", piece.liquid_od_m), ("gas", piece.gas_od_m))
+        if od is not None
+    )
+    return {key: n - 1 for key, n in counts.items() if n > 1}
+
+
+def _put_back(back: list[StockLine], plan: SizePlan, line: StockLine, left_m: float) -> None:
+    """One more off-cut of a line: counted with those of its size and length, or on its own."""
+    for n, old in enumerate(back):
+        same_length = abs((old.length_m or 0.0) - left_m) < 1e-3
+        if same_length and old.fits(plan.liquid_mm, plan.gas_mm):
+            back[n] = old.model_copy(update={"count": (old.count or 0) + 1})
+            return
+    back.append(
+        StockLine(
+            kind="off-cut",
+            name=f"off-cut of {line.name}".strip()[:200],
+            liquid_od_m=line.liquid_od_m,
+            gas_od_m=line.gas_od_m,
+            length_m=left_m,
+            count=1,
+        )
+    )
 
 
 def cut_from(van: VanStock, found: list[SizePlan], keep_m: float) -> VanStock:
@@ -179,26 +200,7 @@ def cut_from(van: VanStock, found: list[SizePlan], keep_m: float) -> VanStock:
             if line.count is not None:
                 lines[at] = line.model_copy(update={"count": line.count - 1})
             if piece.left_m >= keep_m:
-                same = [
-                    n
-                    for n, b in enumerate(back)
-                    if b.fits(plan.liquid_mm, plan.gas_mm)
-                    and abs((b.length_m or 0.0) - piece.left_m) < 1e-3
-                ]
-                if same:
-                    old = back[same[0]]
-                    back[same[0]] = old.model_copy(update={"count": (old.count or 0) + 1})
-                else:
-                    back.append(
-                        StockLine(
-                            kind="off-cut",
-                            name=f"off-cut of {line.name}".strip()[:200],
-                            liquid_od_m=line.liquid_od_m,
-                            gas_od_m=line.gas_od_m,
-                            length_m=piece.left_m,
-                            count=1,
-                        )
-                    )
+                _put_back(back, plan, line, piece.left_m)
     left = [x for x in lines if x.count != 0]
     return VanStock(lines=(*left, *back)[:60])
 

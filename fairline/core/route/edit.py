@@ -9,7 +9,7 @@ tube that was measured: where a tee parts a built run, the person says how much 
 where two runs become one, both lengths are added, or asked for.
 """
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from fairline.core.equipment import LETTERS, Equipment
 from fairline.core.errors import FairLineError
@@ -17,6 +17,7 @@ from fairline.core.quantities import both
 from fairline.core.route.entry import OUTDOOR, Leg, LineRun, RouteEntry
 from fairline.core.route.piping import kind_of, outlet_names, own_legs
 from fairline.core.sheet import BranchBox
+from fairline.core.sheet.part import TubePair
 from fairline.core.survey.stage import SurveyEntry
 
 MOST_LEGS = 60  # of one run
@@ -263,29 +264,42 @@ def laid_out(entry: RouteEntry, survey: SurveyEntry, equipment: Equipment) -> Ro
     loose = [z for z in zones if not entry.run(z).fed_from]
     if outdoor.system == "trunk":
         return _trunk(entry, loose)
-    start, names = OUTDOOR, outlet_names(outdoor.ports) or tuple(LETTERS[: max(1, len(zones))])
-    ports = outdoor.ports
     if outdoor.system == "branch-box":
-        if not any(kind_of(e) == "box" for e in entry.runs):
-            entry = _with_box(entry)
-        start = next(e for e in entry.runs if kind_of(e) == "box")
-        sheet = equipment.fitting(start)
-        ports = sheet.ports if isinstance(sheet, BranchBox) else ()
-        names = outlet_names(ports) or tuple(LETTERS[:8])
+        return _on_box(entry, loose, equipment)
+    names = outlet_names(outdoor.ports) or tuple(LETTERS[: len(zones)])
+    return _on_ports(entry, loose, OUTDOOR, names, outdoor.ports, equipment)
+
+
+def _on_box(entry: RouteEntry, loose: list[str], equipment: Equipment) -> RouteEntry:
+    """Heads on the ports of the first box; one is set where there is none."""
+    if not any(kind_of(e) == "box" for e in entry.runs):
+        entry = _with_box(entry)
+    box = next(e for e in entry.runs if kind_of(e) == "box")
+    sheet = equipment.fitting(box)
+    ports = sheet.ports if isinstance(sheet, BranchBox) else ()
+    names = outlet_names(ports) or tuple(LETTERS[:8])
+    return _on_ports(entry, loose, box, names, ports, equipment)
+
+
+def _on_ports(
+    entry: RouteEntry,
+    loose: list[str],
+    start: str,
+    names: Sequence[str],
+    ports: Sequence[TubePair],
+    equipment: Equipment,
+) -> RouteEntry:
+    """Heads on the free ports in order, those of a head's own tube sizes first."""
+    sizes = {n: (p.liquid_od_m, p.gas_od_m) for n, p in zip(names, ports, strict=False)}
     for zone in loose:
         taken = {r.outlet for r in entry.runs.values() if r.fed_from == start}
         free = [n for n in names if n not in taken]
-        head = equipment.head(zone)
-        fits = [
-            n
-            for n, p in zip(names, ports, strict=False)
-            if n in free
-            and head
-            and (p.liquid_od_m, p.gas_od_m) == (head.liquid_od_m, head.gas_od_m)
-        ]
         if not free:
             raise EditError(f"no port is free for zone {zone}")
-        entry = _changed(entry, zone, fed_from=start, outlet=(fits or free)[0])
+        head = equipment.head(zone)
+        own = (head.liquid_od_m, head.gas_od_m) if head else None
+        outlet = next((n for n in free if n in sizes and sizes[n] == own), free[0])
+        entry = _changed(entry, zone, fed_from=start, outlet=outlet)
     return entry
 
 

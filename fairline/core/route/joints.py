@@ -103,6 +103,16 @@ def _what(at: str) -> str:
     return f"at {'the box' if kind_of(at) == 'box' else 'tee'} {at[3:]}".strip()
 
 
+def _joint_kind(at: str, equipment: Equipment, rules: Rules) -> Literal["flare", "braze"]:
+    """How tubes join to a thing: a tee as its sheet says, the unit as its valves are made."""
+    sheet = equipment.fitting(at)
+    if isinstance(sheet, Tee):
+        return sheet.joints
+    if at == OUTDOOR and rules.outdoor is not None:
+        return rules.outdoor.valves
+    return "flare"
+
+
 def _ends(
     stretch: Stretch,
     end: Literal["start", "end"],
@@ -112,64 +122,44 @@ def _ends(
 ) -> list[JointSpec]:
     """The joints at one end: at the connection, and at reducer and isolation valve if any."""
     at = stretch.start if end == "start" else stretch.id
-    sheet = equipment.fitting(at)
-    kind: Literal["flare", "braze"] = "flare"
-    if isinstance(sheet, Tee):
-        kind = sheet.joints
-    elif at == OUTDOOR and rules.outdoor is not None:
-        kind = rules.outdoor.valves
+    kind = _joint_kind(at, equipment, rules)
     valve = end == "start" and isolated(stretch, entry, rules)
     opening = f"{equipment.machine(at)}.{stretch.outlet or FIRST_PORT if end == 'start' else IN}"
     piece = equipment.tube_start(stretch.id) if end == "start" else equipment.tube(stretch.id)
+    its_head = stretch.kind == "head" and at == stretch.id
+    where = f" {stretch.id}" if its_head else f", run {stretch.tag}"
     found = []
     for line in LINES:
         tube = stretch.tube.of(line)
         own = (stretch.at_start if end == "start" else stretch.at_end).of(line)
-        place = f"{capitalized(line)}, {_what(at)}"
-        if stretch.kind != "head" or at != stretch.id:
-            place += f", run {stretch.tag}"
-        else:
-            place += f" {stretch.id}"
-        base = f"{stretch.id}.{line}.{end}"
         reducer = reduced(tube, own)
-        found.append(
-            JointSpec(
-                id=base,
-                run=stretch.id,
-                line=line,
-                end=end,
-                kind=kind,
-                od_mm=own or tube,
-                label=place,
-                sides=(f"{opening}.{VALVE}" if valve else opening, REDUCER if reducer else piece),
-            )
+        spec = JointSpec(
+            id=f"{stretch.id}.{line}.{end}",
+            run=stretch.id,
+            line=line,
+            end=end,
+            kind=kind,
+            od_mm=own or tube,
+            label=f"{capitalized(line)}, {_what(at)}{where}",
+            sides=(f"{opening}.{VALVE}" if valve else opening, REDUCER if reducer else piece),
         )
+        found.append(spec)
         if valve:
-            found.append(
-                JointSpec(
-                    id=f"{base}.valve",
-                    run=stretch.id,
-                    line=line,
-                    end=end,
-                    kind="flare",
-                    od_mm=own or tube,
-                    label=f"{place}: isolation valve",
-                    sides=(opening, VALVE),
-                )
-            )
+            update: dict[str, object] = {
+                "id": f"{spec.id}.valve",
+                "kind": "flare",
+                "label": f"{spec.label}: isolation valve",
+                "sides": (opening, VALVE),
+            }
+            found.append(spec.model_copy(update=update))
         if reducer:
-            found.append(
-                JointSpec(
-                    id=f"{base}.reducer",
-                    run=stretch.id,
-                    line=line,
-                    end=end,
-                    kind=kind,
-                    od_mm=tube,
-                    label=f"{place}: reducer to tube",
-                    sides=(f"{opening}.{REDUCER}", piece),
-                )
-            )
+            update = {
+                "id": f"{spec.id}.reducer",
+                "od_mm": tube,
+                "label": f"{spec.label}: reducer to tube",
+                "sides": (f"{opening}.{REDUCER}", piece),
+            }
+            found.append(spec.model_copy(update=update))
     return found
 
 

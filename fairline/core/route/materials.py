@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from itertools import groupby
 
 from fairline.core.calc.materials import (
     GROUPS,
@@ -146,6 +145,21 @@ def _pieces(group: Group, item: str, count: int, origin: str, size: str = "") ->
     )
 
 
+def _reducers(pipes: Piping) -> list[Line]:
+    """Where a tube is not of the size of the port that it ends on."""
+    reducers = Counter(
+        f"{size_label(own or 0)} to {size_label(tube or 0)}"
+        for s in pipes.stretches
+        for at in (s.at_start, s.at_end)
+        for own, tube in ((at.of(line), s.tube.of(line)) for line in LINES)
+        if reduced(tube, own)
+    )
+    return [
+        _pieces("fittings", "Reducer, with washer or bushing", n, "port against tube", size)
+        for size, n in reducers.items()
+    ]
+
+
 def _fittings(
     entry: RouteEntry,
     pipes: Piping,
@@ -161,17 +175,7 @@ def _fittings(
         if s.kind != "head" and (sheet := equipment.fitting(s.id)) is not None
     )
     found += [_pieces("fittings", name, n, "the tree") for name, n in sheets.items()]
-    reducers: Counter[str] = Counter()
-    for s in pipes.stretches:
-        for at in (s.at_start, s.at_end):
-            for line in LINES:
-                own, tube = at.of(line), s.tube.of(line)
-                if reduced(tube, own):
-                    reducers[f"{size_label(own or 0)} to {size_label(tube or 0)}"] += 1
-    found += [
-        _pieces("fittings", "Reducer, with washer or bushing", n, "port against tube", size)
-        for size, n in reducers.items()
-    ]
+    found += _reducers(pipes)
     valves = [s.id for s in pipes.stretches if isolated(s, entry, rules)]
     kept = [port for port in spare if port.kept]
     if valves or kept:
@@ -186,12 +190,10 @@ def _fittings(
                 ", ".join(p.words for p in spare),
             )
         )
-    for (kind, size), group in groupby(
-        sorted(joints, key=lambda j: (j.kind, j.size or "")), key=lambda j: (j.kind, j.size or "")
-    ):
-        of = list(group)
+    of_kind = Counter((j.kind, j.size or "") for j in joints)
+    for (kind, size), count in sorted(of_kind.items()):
         item = "Flare nut, spare of each joint" if kind == "flare" else "Brazed joint, rod for"
-        found.append(_pieces("fittings", item, len(of), f"{len(of)} of the joint list", size))
+        found.append(_pieces("fittings", item, count, f"{count} of the joint list", size))
     return found
 
 

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fairline.core.calc.materials import Line
+from fairline.core.calc.route import RouteResult
 from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
 from fairline.core.check import check_choice, fault_call, stage_call
 from fairline.core.limit_list import LimitName, limit_named
@@ -218,86 +219,93 @@ def _tree(entry: RouteEntry, pipes: Piping) -> Check:
 
 def _stretch(stretch: Stretch, entry: RouteEntry, rules: Rules, trap_bends: int = 0) -> list[Check]:
     """One run by itself: legs, bends with those of its traps, tubes, kit, the path it keeps to."""
-    label, key = run_words(stretch), f"run_{stretch.id}"
-    sizes = [d for d in (stretch.tube.liquid_mm, stretch.tube.gas_mm) if d is not None]
-    strange = [d for d in sizes if tube_at(d) is None]
-    call = Call(verdict=Verdict.HOLDS, because=f"{label}: {both(stretch.length_m or 0, 'length')}.")
-    result = stretch.result
-    most_bends = rules.limit("max_bends")
+    check = Check(
+        id=f"run_{stretch.id}",
+        label=run_words(stretch),
+        call=_stretch_call(stretch, rules, trap_bends),
+        value=stretch.length_m,
+        unit="m",
+        part=f"runs.{stretch.id}",
+    )
+    straight = _straight(stretch, rules)
+    return [check, straight] if straight else [check]
+
+
+def _stretch_call(stretch: Stretch, rules: Rules, trap_bends: int) -> Call:
+    """The first thing that is wrong with a run by itself, or its length."""
+    label, result = run_words(stretch), stretch.result
     if result is None and stretch.built_m is None:
-        call = Call(
+        return Call(
             verdict=Verdict.WAIT,
             because=f"{label} has no legs yet.",
             do_next="Type the legs from the outdoor unit towards the head.",
         )
-    elif result is not None and result.tight_legs:
-        leg = stretch.legs[result.tight_legs[0] - 1]
-        call = fault_call(
-            f"{label}: leg {leg.number or result.tight_legs[0]} is too short for its bends.",
-            "Lengthen it, or use a bender of a smaller radius.",
+    if result is not None and (wrong := _legs_fault(stretch, result)):
+        return wrong
+    sizes = [d for d in (stretch.tube.liquid_mm, stretch.tube.gas_mm) if d is not None]
+    if strange := [d for d in sizes if tube_at(d) is None]:
+        known = ", ".join(size_label(d) for d in (6.35, 9.52, 12.7, 15.88, 19.05))
+        return fault_call(
+            f"{label}: no tube of {strange[0]:g} mm is known.", f"Take one of {known}."
         )
-    elif (
-        stretch.kit_m is not None
-        and result is not None
-        and result.cut_length_m > (stretch.kit_m + 1e-6)
-    ):
-        call = fault_call(
-            f"{label}: {both(result.cut_length_m - stretch.coil_m, 'length')} of way for a kit of "
-            f"{both(stretch.kit_m, 'length')}.",
-            "Take a longer kit: one is never cut nor joined.",
-        )
-    elif strange:
-        call = fault_call(
-            f"{label}: no tube of {strange[0]:g} mm is known.",
-            "Take one of "
-            + ", ".join(size_label(d) for d in (6.35, 9.52, 12.7, 15.88, 19.05))
-            + ".",
-        )
-    elif result is not None and most_bends and result.bends + trap_bends > most_bends.value:
+    most = rules.limit("max_bends")
+    if result is not None and most and result.bends + trap_bends > most.value:
         with_traps = f" with {trap_bends} of its oil traps" if trap_bends else ""
-        call = fault_call(
+        return fault_call(
             f"{label}: {result.bends + trap_bends} bends{with_traps} are more than the "
-            f"{most_bends.value:.0f} allowed.",
+            f"{most.value:.0f} allowed.",
             "Take out a bend.",
         )
-    elif stretch.along and not stretch.shared:
-        call = fault_call(
+    if stretch.along and not stretch.shared:
+        return fault_call(
             f"{label} keeps to run {stretch.along}, which it shares no leg with.",
             "Name a run that starts at the same place, and how many legs they share.",
             Verdict.WATCH,
         )
-    checks = [
-        Check(
-            id=key,
-            label=label,
-            call=call,
-            value=stretch.length_m,
-            unit="m",
-            part=f"runs.{stretch.id}",
+    return Call(verdict=Verdict.HOLDS, because=f"{label}: {both(stretch.length_m or 0, 'length')}.")
+
+
+def _legs_fault(stretch: Stretch, result: RouteResult) -> Call | None:
+    """A leg too short for its bends, or a way longer than its kit."""
+    label = run_words(stretch)
+    if result.tight_legs:
+        leg = stretch.legs[result.tight_legs[0] - 1]
+        return fault_call(
+            f"{label}: leg {leg.number or result.tight_legs[0]} is too short for its bends.",
+            "Lengthen it, or use a bender of a smaller radius.",
         )
-    ]
-    straight = rules.limit("straight_before_m") if stretch.kind == "tee" else None
-    if straight is not None and stretch.legs and rules.tee is not None:
-        last = stretch.legs[-1]
-        if last.length_m < straight.value - 1e-6:
-            short = fault_call(
-                f"{label}: {both(last.length_m, 'small')} of straight tube before it; the sheet "
-                f"wants {both(straight.value, 'small')}.",
-                "Lengthen the last leg before the tee.",
-            )
-            checks.append(
-                Check(
-                    id=f"straight_{stretch.id}",
-                    label=f"Straight before {stretch.id}",
-                    call=short,
-                    value=last.length_m,
-                    unit="m",
-                    bound="min",
-                    limit=straight,
-                    part=f"runs.{stretch.id}",
-                )
-            )
-    return checks
+    if stretch.kit_m is not None and result.cut_length_m > stretch.kit_m + 1e-6:
+        return fault_call(
+            f"{label}: {both(result.cut_length_m - stretch.coil_m, 'length')} of way for a kit of "
+            f"{both(stretch.kit_m, 'length')}.",
+            "Take a longer kit: one is never cut nor joined.",
+        )
+    return None
+
+
+def _straight(stretch: Stretch, rules: Rules) -> Check | None:
+    """The straight tube before a tee, where its sheet wants more than there is."""
+    wanted = rules.limit("straight_before_m") if stretch.kind == "tee" else None
+    if wanted is None or not stretch.legs or rules.tee is None:
+        return None
+    last = stretch.legs[-1]
+    if last.length_m >= wanted.value - 1e-6:
+        return None
+    short = fault_call(
+        f"{run_words(stretch)}: {both(last.length_m, 'small')} of straight tube before it; the "
+        f"sheet wants {both(wanted.value, 'small')}.",
+        "Lengthen the last leg before the tee.",
+    )
+    return Check(
+        id=f"straight_{stretch.id}",
+        label=f"Straight before {stretch.id}",
+        call=short,
+        value=last.length_m,
+        unit="m",
+        bound="min",
+        limit=wanted,
+        part=f"runs.{stretch.id}",
+    )
 
 
 def _limits(pipes: Piping, rules: Rules) -> list[Check]:

@@ -163,18 +163,17 @@ def import_job(data: PostedForm, ctx: Context) -> Response:
     blank = Form({})
     if not content.strip():
         return _new_page(ctx, blank, 422, import_error="Choose a job file: this one is empty.")
+    shown: list[bytes] = []
     try:
-        shown: list[bytes] = []
         if content.startswith(archive.SIGNATURE):
             content, shown = archive.read(content)
         read_file = job_file.read(content)
-        job = read_file.job
+        named = {p.name for p in read_file.job.pictures}
+        own = [p for p in shown if pictures.name_of(p) in named and pictures.is_jpeg(p)]
         with ctx.change() as session:
-            job_id = jobs.import_job(session, job, as_copy="as_copy" in data)
-            named = {p.name for p in job.pictures}
-            for picture in shown:
-                if pictures.name_of(picture) in named and pictures.is_jpeg(picture):
-                    pictures.keep(session, job_id, picture)
+            job_id = jobs.import_job(session, read_file.job, as_copy="as_copy" in data)
+            for picture in own:
+                pictures.keep(session, job_id, picture)
     except jobs.ExistsError as held:
         return _new_page(
             ctx, blank, 409, exists=held.job_id, import_error="This job is here already."

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from fairline.core.calc.drain import DrainResult
+from fairline.core.calc.drain import DrainResult, SectionFall
 from fairline.core.quantities import show
 from fairline.core.route.entry import DrainPart
 from fairline.core.units import System
@@ -19,20 +19,31 @@ def drain_profile(
     return [_drawn(zone, parts, result, system, w) for w in (780.0, 372.0)]
 
 
-def _drawn(
-    zone: str, parts: list[DrainPart], result: DrainResult, system: System, width: float
-) -> Markup:
+def _spots(parts: list[DrainPart], result: DrainResult, width: float) -> list[tuple[float, float]]:
+    """Where each part begins and ends; falls drawn taller, none beyond the paper."""
     lying = sum(p.length_m or 0.0 for p in parts if p.way == "along")
     per_m = (width - 84) / max(lying, 0.5)
     spots, x, y = [(30.0, 0.0)], 30.0, 0.0
     for part, section in zip(parts, result.sections, strict=True):
-        drop = section.from_m - section.to_m
         if part.way == "along":
             x += (part.length_m or 0.0) * per_m
-            y += min(max(drop * per_m * TALLER, -90.0), 90.0)
+            y += min(max((section.from_m - section.to_m) * per_m * TALLER, -90.0), 90.0)
         else:
             y += UPRIGHT if part.way == "down" else -UPRIGHT
         spots.append((x, y))
+    return spots
+
+
+def _fall(section: SectionFall) -> str:
+    if section.fall < -1e-9:
+        return "rises"
+    return f"1 in {1 / section.fall:.0f}" if section.fall > 1e-4 else "no fall"
+
+
+def _drawn(
+    zone: str, parts: list[DrainPart], result: DrainResult, system: System, width: float
+) -> Markup:
+    spots = _spots(parts, result, width)
     top = min(s[1] for s in spots)
     height = max(s[1] for s in spots) - top + 78
     at = [(px, py - top + 40) for px, py in spots]
@@ -44,23 +55,14 @@ def _drawn(
         state = "" if section.ok else " bad"
         drawn.append(tag("path", d=path([a, z]), class_=f"drain{state}"))
         if part.way == "along":
-            fall = f"1 in {1 / section.fall:.0f}" if section.fall > 1e-4 else "no fall"
-            fall = "rises" if section.fall < -1e-9 else fall
-            words = f"part {n}: {fall}" if z[0] - a[0] > 90 else str(n)
-            drawn.append(
-                text((a[0] + z[0]) / 2, min(a[1], z[1]) - 10, words, f"run-small middle{state}")
-            )
+            words = f"part {n}: {_fall(section)}" if z[0] - a[0] > 90 else str(n)
+            middle = (a[0] + z[0]) / 2, min(a[1], z[1]) - 10
+            drawn.append(text(*middle, words, f"run-small middle{state}"))
         else:
             said = show(part.length_m or 0.0, "length", system).text
-            right = a[0] < width - 120
-            drawn.append(
-                text(
-                    a[0] + (12 if right else -12),
-                    (a[1] + z[1]) / 2 + 5,
-                    f"part {n}: {'pumped up' if part.way == 'up' else 'down'} {said}",
-                    "run-small" if right else "run-small end",
-                )
-            )
+            words = f"part {n}: {'pumped up' if part.way == 'up' else 'down'} {said}"
+            side, anchor = (12, "") if a[0] < width - 120 else (-12, " end")
+            drawn.append(text(a[0] + side, (a[1] + z[1]) / 2 + 5, words, f"run-small{anchor}"))
     for dip in result.dips:
         x, y = at[dip.after]
         drawn.append(tag("path", d=f"M{x - 12:.1f} {y - 2:.1f}h24l-5 9h-14Z", class_="pool"))

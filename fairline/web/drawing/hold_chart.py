@@ -17,11 +17,7 @@ def hold_chart(
     unit = k.us_unit if system == "us" else k.si_unit
     factor = scale(unit, k.si)[0]
     span = max(points[-1].t_s, hold_s, 60.0)
-    lows = [min(p.gauge_pa, p.expected_pa - p.doubt_pa) for p in points]
-    highs = [max(p.gauge_pa, p.expected_pa + p.doubt_pa) for p in points]
-    low, high = min(lows), max(highs)
-    room = max((high - low) * 0.12, 0.5 * factor)
-    low, high = low - room, high + room
+    low, high = _range(points, 0.5 * factor)
 
     def x(t: float) -> float:
         return frame.left + (frame.x1 - frame.left) * t / span
@@ -33,13 +29,7 @@ def hold_chart(
     lower = [(x(p.t_s), y(p.expected_pa - p.doubt_pa)) for p in reversed(points)]
     parts: list[object] = []
     levels = ticks(from_si(low, unit, k), from_si(high, unit, k))
-    places = (
-        0
-        if len(levels) < 2 or levels[1] - levels[0] >= 1
-        else 1
-        if levels[1] - levels[0] >= 0.1
-        else 2
-    )
+    places = _places(levels)
     for level in levels:
         at = y(level * factor)
         parts.append(tag("path", d=f"M{frame.left} {at:.1f}H{frame.x1}", class_="gridline"))
@@ -82,3 +72,17 @@ def hold_chart(
         "chart" + (" chart-wide" if frame.width > 500 else " chart-narrow"),
         *parts,
     )
+
+
+def _places(levels: list[float]) -> int:
+    """How many decimal places tell the levels of an axis apart."""
+    step = levels[1] - levels[0] if len(levels) > 1 else 1.0
+    return 0 if step >= 1 else 1 if step >= 0.1 else 2
+
+
+def _range(points: list[CurvePoint], least_room: float) -> tuple[float, float]:
+    """The lowest and highest pressure of all points and their band, with room beyond."""
+    low = min(min(p.gauge_pa, p.expected_pa - p.doubt_pa) for p in points)
+    high = max(max(p.gauge_pa, p.expected_pa + p.doubt_pa) for p in points)
+    room = max((high - low) * 0.12, least_room)
+    return low - room, high + room

@@ -116,28 +116,9 @@ def _elevation(
     stretch: Stretch, levels: tuple[Level, ...], traps: list[Trap], system: System, width: float
 ) -> Markup:
     faces, folds = unrolled(stretch.legs)
-    known = [lv.height_m for lv in levels if lv.height_m is not None]
-    points = [faces[0].start, *(f.end for f in faces), (0.0, 0.0)]
-    low, high = min(p[1] for p in points), max(p[1] for p in points)
-    points += [(0.0, h) for h in known if low - 0.5 < h < high + 1.2]
-    if stretch.start == OUTDOOR:
-        points.append((faces[0].start[0] - 0.5, faces[0].start[1]))
-    box = _box(points, 0.45)
+    box = _box(_elevation_points(stretch, faces, levels), 0.45)
     paper = _Paper(width, box, system, 400.0 if width > 500 else 380.0)
-    parts: list[object] = []
-    for face in faces:
-        if face.leg.crosses:
-            a, z = paper.at((face.start[0], box[3])), paper.at((face.end[0], box[1]))
-            parts.append(
-                tag(
-                    "rect",
-                    x=min(a[0], z[0]),
-                    y=a[1],
-                    width=abs(z[0] - a[0]),
-                    height=z[1] - a[1],
-                    class_="wall-cut",
-                )
-            )
+    parts: list[object] = [_cut_wall(f, paper, box) for f in faces if f.leg.crosses]
     parts += _levels(paper, levels, box, faces[-1].end)
     for fold in folds:
         top, foot = paper.at((fold, box[3])), paper.at((fold, box[1]))
@@ -160,6 +141,23 @@ def _elevation(
         f"Run {stretch.id} unrolled, seen from outside, to scale: {told}",
         *parts,
     )
+
+
+def _elevation_points(stretch: Stretch, faces: list[Face], levels: tuple[Level, ...]) -> list[Flat]:
+    """What the paper must hold: the run, the ground, and the floors that are near it."""
+    points = [faces[0].start, *(f.end for f in faces), (0.0, 0.0)]
+    low, high = min(p[1] for p in points), max(p[1] for p in points)
+    known = [lv.height_m for lv in levels if lv.height_m is not None]
+    points += [(0.0, h) for h in known if low - 0.5 < h < high + 1.2]
+    if stretch.start == OUTDOOR:
+        points.append((faces[0].start[0] - 0.5, faces[0].start[1]))
+    return points
+
+
+def _cut_wall(face: Face, paper: _Paper, box: tuple[float, float, float, float]) -> Markup:
+    a, z = paper.at((face.start[0], box[3])), paper.at((face.end[0], box[1]))
+    left, wide = min(a[0], z[0]), abs(z[0] - a[0])
+    return tag("rect", x=left, y=a[1], width=wide, height=z[1] - a[1], class_="wall-cut")
 
 
 def _levels(
@@ -188,37 +186,13 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
     points += [leg.end[:2] for s in others for leg in s.legs]
     box = _box(points, 0.5)
     paper = _Paper(width, box, system, 330.0)
-    parts: list[object] = []
-    wall = next((leg for s in pipes.stretches for leg in s.legs if leg.crosses), None)
-    if wall is not None:
-        y0, y1 = sorted((wall.start[1], wall.end[1]))
-        a, z = paper.at((box[0], y1)), paper.at((box[2], y0))
-        parts.append(
-            tag("rect", x=a[0], y=a[1], width=z[0] - a[0], height=z[1] - a[1], class_="wall-cut")
-        )
-        # Its words stand at the end of the wall on which no other run ends.
-        ends = [paper.at(s.legs[-1].end[:2]) for s in others]
-        left = not any(abs(x - a[0]) < 70 and abs(y - a[1]) < 26 for x, y in ends)
-        spot, anchor = (a[0] + 4, "tick-text") if left else (z[0] - 4, "tick-text end")
-        parts.append(text(spot, a[1] - 5, "inside", anchor))
-        paper.labels.keep_clear(spot + (21 if left else -21), a[1] - 5, 24.0)
+    parts: list[object] = _plan_wall(pipes, others, paper, box)
     for other in others:
         corners = [paper.at(other.legs[0].start[:2]), *(paper.at(x.end[:2]) for x in other.legs)]
         parts.append(tag("path", d=path(corners), class_="gas other"))
         parts.append(text(corners[-1][0] + 6, corners[-1][1] - 6, other.id, "tick-text"))
     parts += _tube(stretch, faces, paper)
-    for face in faces:
-        if face.leg.direction in UPRIGHT:
-            x, y = paper.at(face.start)
-            mark = "M-5 0H5M0 -5V5" if face.leg.direction == "up" else "M-4 -4L4 4M-4 4L4 -4"
-            parts.append(
-                tag(
-                    "g",
-                    tag("circle", cx=0.0, cy=0.0, r=7.0, class_="upright"),
-                    tag("path", d=mark, class_="upright-mark"),
-                    transform=f"translate({x:.1f} {y:.1f})",
-                )
-            )
+    parts += [_upright(f, paper) for f in faces if f.leg.direction in UPRIGHT]
     lying = [f for f in faces if f.leg.direction not in UPRIGHT]
     long = [f for f in lying if f.leg.length_m * paper.b.per_m > SHORTEST_LABELLED]
     parts += _numbers(stretch, long, paper, system)
@@ -230,6 +204,37 @@ def _plan(stretch: Stretch, pipes: Piping, system: System, width: float) -> Mark
         f"plan-{stretch.id}",
         f"Run {stretch.id} from above, to scale, with the others beside it",
         *parts,
+    )
+
+
+def _plan_wall(
+    pipes: Piping, others: list[Stretch], paper: _Paper, box: tuple[float, float, float, float]
+) -> list[object]:
+    """The wall that is crossed, with its words at the end on which no other run ends."""
+    wall = next((leg for s in pipes.stretches for leg in s.legs if leg.crosses), None)
+    if wall is None:
+        return []
+    y0, y1 = sorted((wall.start[1], wall.end[1]))
+    a, z = paper.at((box[0], y1)), paper.at((box[2], y0))
+    ends = [paper.at(s.legs[-1].end[:2]) for s in others]
+    left = not any(abs(x - a[0]) < 70 and abs(y - a[1]) < 26 for x, y in ends)
+    spot, anchor = (a[0] + 4, "tick-text") if left else (z[0] - 4, "tick-text end")
+    paper.labels.keep_clear(spot + (21 if left else -21), a[1] - 5, 24.0)
+    return [
+        tag("rect", x=a[0], y=a[1], width=z[0] - a[0], height=z[1] - a[1], class_="wall-cut"),
+        text(spot, a[1] - 5, "inside", anchor),
+    ]
+
+
+def _upright(face: Face, paper: _Paper) -> Markup:
+    """A leg that goes up or down, seen from above."""
+    x, y = paper.at(face.start)
+    mark = "M-5 0H5M0 -5V5" if face.leg.direction == "up" else "M-4 -4L4 4M-4 4L4 -4"
+    return tag(
+        "g",
+        tag("circle", cx=0.0, cy=0.0, r=7.0, class_="upright"),
+        tag("path", d=mark, class_="upright-mark"),
+        transform=f"translate({x:.1f} {y:.1f})",
     )
 
 
@@ -302,48 +307,50 @@ def _handles(
     stretch: Stretch, faces: list[Face], paper: _Paper, prefix: str, upward: tuple[str, ...]
 ) -> list[Markup]:
     """The ends of own legs to stretch them, and legs between two others to slide them."""
-    order = list(stretch.legs)
+    slides = [_slide(stretch, face, faces, paper, prefix, upward) for face in faces]
+    return [s for s in slides if s is not None] + [
+        _end_handle(stretch, face, paper, prefix) for face in faces if face.leg.number
+    ]
+
+
+def _slide(
+    stretch: Stretch,
+    face: Face,
+    faces: list[Face],
+    paper: _Paper,
+    prefix: str,
+    upward: tuple[str, ...],
+) -> Markup | None:
+    """An own leg that slides between its neighbours; None where one of them cannot give way."""
     by_leg = {id(f.leg): f for f in faces}
-    found = []
-    for face in faces:
-        at = order.index(face.leg)
-        before = order[at - 1] if at else None
-        after = order[at + 1] if at + 1 < len(order) else None
-        sides = [x for x in (before, after) if x is not None]
-        own = face.leg.number and all(x.number for x in sides[:1])
-        up = face.leg.direction in upward
-        across = all(id(x) in by_leg and (x.direction in upward) != up for x in sides)
-        beside_wall = any(x.crosses for x in sides)  # sliding it would change the wall's thickness
-        if own and before is not None and before.number and across and not beside_wall:
-            puts = [_put(stretch, by_leg[id(before)], 1.0)]
-            if after is not None:
-                puts.append(_put(stretch, by_leg[id(after)], -1.0))
-            ends = [paper.at(face.start), paper.at(face.end)]
-            found.append(
-                _piece(
-                    paper,
-                    f"{prefix}-slide-{stretch.id}-{face.leg.number}",
-                    face.start,
-                    puts,
-                    f"Leg {face.leg.number}, slide",
-                    tag("path", d=path(ends), class_="grip"),
-                )
-            )
-    for face in faces:
-        if face.leg.number:
-            x, y = paper.at(face.end)
-            found.append(
-                _piece(
-                    paper,
-                    f"{prefix}-end-{stretch.id}-{face.leg.number}",
-                    face.end,
-                    [_put(stretch, face, 1.0)],
-                    f"Leg {face.leg.number}, longer or shorter",
-                    tag("circle", cx=x, cy=y, r=7.0, class_="handle"),
-                    tag("circle", cx=x, cy=y, r=22.0, class_="grip"),
-                )
-            )
-    return found
+    order = list(stretch.legs)
+    at = order.index(face.leg)
+    before = order[at - 1] if at else None
+    after = order[at + 1] if at + 1 < len(order) else None
+    if not face.leg.number or before is None or not before.number:
+        return None
+    up = face.leg.direction in upward
+    sides = [before] if after is None else [before, after]
+    # Sliding a leg beside the wall would change the wall's thickness.
+    if any(x.crosses or id(x) not in by_leg or (x.direction in upward) == up for x in sides):
+        return None
+    puts = [_put(stretch, by_leg[id(x)], sign) for x, sign in zip(sides, (1.0, -1.0), strict=False)]
+    name = f"{prefix}-slide-{stretch.id}-{face.leg.number}"
+    grip = tag("path", d=path([paper.at(face.start), paper.at(face.end)]), class_="grip")
+    return _piece(paper, name, face.start, puts, f"Leg {face.leg.number}, slide", grip)
+
+
+def _end_handle(stretch: Stretch, face: Face, paper: _Paper, prefix: str) -> Markup:
+    x, y = paper.at(face.end)
+    return _piece(
+        paper,
+        f"{prefix}-end-{stretch.id}-{face.leg.number}",
+        face.end,
+        [_put(stretch, face, 1.0)],
+        f"Leg {face.leg.number}, longer or shorter",
+        tag("circle", cx=x, cy=y, r=7.0, class_="handle"),
+        tag("circle", cx=x, cy=y, r=22.0, class_="grip"),
+    )
 
 
 def _put(stretch: Stretch, face: Face, sign: float) -> Put:

@@ -51,6 +51,61 @@ def yard(
     ]
 
 
+def _unit_above(
+    b: Board, asked: OutdoorPositionRequest, result: OutdoorPositionResult | None
+) -> list[object]:
+    """The unit and the space it wants, where it would hold, and what is clear around it."""
+    u, c = asked.unit, asked.clear
+    wide, deep = u.width_m + c.left_m + c.right_m, u.depth_m + c.front_m + min(c.behind_m, u.y_m)
+    parts: list[object] = [
+        b.rect(u.x_m - c.left_m, max(u.y_m - c.behind_m, 0.0), wide, deep, "keep")
+    ]
+    near = result.nearest if result else None
+    if near and abs(near.right_m) + abs(near.up_m) > 1e-3:
+        parts.append(b.rect(near.x_m, near.y_m, u.width_m, u.depth_m, "ghost"))
+    tip = f"M{b.x(u.x_m + u.width_m / 2) - 9:.1f} {b.y(u.y_m + u.depth_m) - 8:.1f}l9 8l9 -8"
+    parts.append(
+        piece(
+            b,
+            "outdoor-unit",
+            ("outdoor.x_m", "outdoor.y_m"),
+            (u.x_m, u.y_m),
+            f"The outdoor unit, {b.say(u.x_m)} from the wall's left end, "
+            f"{b.say(u.y_m)} off the wall",
+            b.rect(u.x_m, u.y_m, u.width_m, u.depth_m, "head"),
+            tag("path", d=tip, class_="blows"),
+        )
+    )
+    return parts + _clear_around(b, asked, result) if result else parts
+
+
+def _clear_around(
+    b: Board, asked: OutdoorPositionRequest, result: OutdoorPositionResult
+) -> list[object]:
+    """What is clear behind, at both sides and before the unit, against what it wants."""
+    u, c = asked.unit, asked.clear
+
+    def state(value: float, least: float) -> str:
+        return "bad" if value < least - 1e-6 else ""
+
+    middle, front = b.x(u.x_m + u.width_m / 2), u.y_m + u.depth_m
+    parts: list[object] = [
+        upward(b, 0, u.y_m, middle, b.say(u.y_m), state(u.y_m, c.behind_m)),
+    ]
+    left, right, before = result.clear_left_m, result.clear_right_m, result.clear_front_m
+    height = b.y(u.y_m + u.depth_m / 2)
+    if left is not None:
+        x1 = u.x_m
+        parts.append(across(b, x1 - left, x1, height, b.say(left), state(left, c.left_m)))
+    if right is not None:
+        x0 = u.x_m + u.width_m
+        parts.append(across(b, x0, x0 + right, height, b.say(right), state(right, c.right_m)))
+    if before is not None:
+        bad = state(before, c.front_m)
+        parts.append(upward(b, front, front + before, middle + 16, b.say(before), bad))
+    return parts
+
+
 def _plan(
     place: YardPlace,
     unit: Outdoor,
@@ -86,69 +141,8 @@ def _plan(
             parts.append(_thing_above(b, n, place))
     told = f"The yard from above, wall {b.say(wall_m)} long"
     if asked and place.x_m is not None and place.y_m is not None:
-        u, c = asked.unit, asked.clear
-        parts.append(
-            b.rect(
-                u.x_m - c.left_m,
-                max(u.y_m - c.behind_m, 0.0),
-                u.width_m + c.left_m + c.right_m,
-                u.depth_m + c.front_m + min(c.behind_m, u.y_m),
-                "keep",
-            )
-        )
-        near = result.nearest if result else None
-        if near and abs(near.right_m) + abs(near.up_m) > 1e-3:
-            parts.append(b.rect(near.x_m, near.y_m, u.width_m, u.depth_m, "ghost"))
-        mid_x, mid_y = u.x_m + u.width_m / 2, u.y_m + u.depth_m / 2
-        fan = tag(
-            "path",
-            d=f"M{b.x(mid_x) - 9:.1f} {b.y(u.y_m + u.depth_m) - 8:.1f}l9 8l9 -8",
-            class_="blows",
-        )
-        parts.append(
-            piece(
-                b,
-                "outdoor-unit",
-                ("outdoor.x_m", "outdoor.y_m"),
-                (u.x_m, u.y_m),
-                f"The outdoor unit, {b.say(u.x_m)} from the wall's left end, "
-                f"{b.say(u.y_m)} off the wall",
-                b.rect(u.x_m, u.y_m, u.width_m, u.depth_m, "head"),
-                fan,
-            )
-        )
-        if result:
-            parts.append(
-                upward(
-                    b,
-                    0,
-                    u.y_m,
-                    b.x(mid_x),
-                    b.say(u.y_m),
-                    "bad" if u.y_m < c.behind_m - 1e-6 else "",
-                )
-            )
-            for side, value, least in (
-                ("left", result.clear_left_m, c.left_m),
-                ("right", result.clear_right_m, c.right_m),
-            ):
-                if value is not None:
-                    x0 = u.x_m - value if side == "left" else u.x_m + u.width_m
-                    bad = "bad" if value < least - 1e-6 else ""
-                    parts.append(across(b, x0, x0 + value, b.y(mid_y), b.say(value), bad))
-            if result.clear_front_m is not None:
-                front = u.y_m + u.depth_m
-                bad = "bad" if result.clear_front_m < c.front_m - 1e-6 else ""
-                parts.append(
-                    upward(
-                        b,
-                        front,
-                        front + result.clear_front_m,
-                        b.x(mid_x) + 16,
-                        b.say(result.clear_front_m),
-                        bad,
-                    )
-                )
+        u = asked.unit
+        parts += _unit_above(b, asked, result)
         told += f"; the unit {b.say(u.x_m)} from its left end, {b.say(u.y_m)} off it"
     parts.append(ruler(b))
     return plan_svg(b, "yard", told, *parts)

@@ -1,6 +1,6 @@
 """Forms: posted fields into a model, and a model into fields, with errors beside them."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -221,17 +221,22 @@ def _quantities(model: BaseModel, prefix: str = "") -> Iterator[tuple[str, Quant
     """Every quantity of a model that has a value: its field's name, its kind, the value."""
     for name in type(model).model_fields:
         value, key = getattr(model, name), f"{prefix}{name}"
-        if isinstance(value, BaseModel):
-            yield from _quantities(value, f"{key}.")
-        elif isinstance(value, dict):
-            for part, item in value.items():
-                if isinstance(item, BaseModel):
-                    yield from _quantities(item, f"{key}.{part}.")
-        elif isinstance(value, tuple) and value and isinstance(value[0], BaseModel):
-            for i, item in enumerate(value):
-                yield from _quantities(item, f"{key}.{i}.")
-        elif isinstance(value, int | float) and (mark := quantity_of(type(model), name)):
+        for part, item in _parts(value):
+            yield from _quantities(item, f"{key}.{part}." if part else f"{key}.")
+        if isinstance(value, int | float) and (mark := quantity_of(type(model), name)):
             yield key, mark, value
+
+
+def _parts(value: object) -> list[tuple[str, BaseModel]]:
+    """The models in a field, each with its name there: none for one that is the field itself."""
+    items: Iterable[tuple[object, object]] = []
+    if isinstance(value, BaseModel):
+        items = [("", value)]
+    elif isinstance(value, dict):
+        items = value.items()
+    elif isinstance(value, tuple):
+        items = enumerate(value)
+    return [(str(part), item) for part, item in items if isinstance(item, BaseModel)]
 
 
 def _kept(model: BaseModel, system: System) -> dict[str, tuple[tuple[str, ...], float]]:

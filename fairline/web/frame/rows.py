@@ -38,29 +38,31 @@ def rows_changed(
         if name in fields:
             fields = fields | {name: value}
     if remove and "." in remove:
-        prefix, index = remove.rsplit(".", 1)
-        kept: dict[str, Any] = {}
-        for name, value in fields.items():
-            row, _, rest = name.removeprefix(f"{prefix}.").partition(".")
-            if not name.startswith(f"{prefix}.") or not (row + index).isdecimal():
-                kept[name] = value
-            elif row != index:
-                moved = int(row) - (int(row) > int(index))
-                kept[f"{prefix}.{moved}.{rest}"] = value
-        return kept
-    if add:
-        rows = {
-            name.removeprefix(f"{add}.").partition(".")[0]
-            for name in fields
-            if name.startswith(f"{add}.")
-        }
-        blank = next((b for pattern, b in BLANKS if re.fullmatch(pattern, add)), {})
-        if add == "heads":
-            shown = (str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k))
-            blank = blank | {"zone": next_letter([*named, *shown]) or LETTERS[-1]}
-            blank = blank | {"room": _without_head(fields)}
-        return fields | {f"{add}.{len(rows)}.{k}": v for k, v in blank.items()}
-    return fields
+        return _row_removed(fields, *remove.rsplit(".", 1))
+    return _row_added(fields, add, named) if add else fields
+
+
+def _row_removed(fields: dict[str, Any], prefix: str, index: str) -> dict[str, Any]:
+    kept: dict[str, Any] = {}
+    for name, value in fields.items():
+        row, _, rest = name.removeprefix(f"{prefix}.").partition(".")
+        if not name.startswith(f"{prefix}.") or not (row + index).isdecimal():
+            kept[name] = value
+        elif row != index:
+            moved = int(row) - (int(row) > int(index))
+            kept[f"{prefix}.{moved}.{rest}"] = value
+    return kept
+
+
+def _row_added(fields: dict[str, Any], add: str, named: Iterable[str]) -> dict[str, Any]:
+    own = [name.removeprefix(f"{add}.") for name in fields if name.startswith(f"{add}.")]
+    row = len({name.partition(".")[0] for name in own})
+    blank = next((b for pattern, b in BLANKS if re.fullmatch(pattern, add)), {})
+    if add == "heads":
+        shown = (str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k))
+        zone = next_letter([*named, *shown]) or LETTERS[-1]
+        blank = blank | {"zone": zone, "room": _without_head(fields)}
+    return fields | {f"{add}.{row}.{k}": v for k, v in blank.items()}
 
 
 def _without_head(fields: dict[str, Any]) -> str:

@@ -47,12 +47,16 @@ class Settling:
     def _work(self) -> None:
         while self._more():
             with suppress(DBAPIError), self._sessions() as session:
-                for job_id in board.stale(session):
-                    began = time.monotonic()
-                    with suppress(NotFoundError):  # deleted meanwhile
-                        board.settle_beside(session, job_id)
-                    if self._stop.wait(time.monotonic() - began):
-                        break
+                self._settle_stale(session)
+
+    def _settle_stale(self, session: Session) -> None:
+        """One job after another, with as long a rest between them as each took."""
+        for job_id in board.stale(session):
+            began = time.monotonic()
+            with suppress(NotFoundError):  # deleted meanwhile
+                board.settle_beside(session, job_id)
+            if self._stop.wait(time.monotonic() - began):
+                return
 
     def _more(self) -> bool:
         with self._lock:

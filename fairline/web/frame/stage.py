@@ -7,6 +7,7 @@ from urllib.parse import quote, unquote
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from sqlalchemy.orm import Session
 
 from fairline.core.call import Check, Verdict, worst
 from fairline.core.sheet.needs import silent
@@ -222,21 +223,24 @@ def redo(job_id: JobId, stage: str, ctx: Context) -> Response:
     return _take_back(job_id, stage, ctx, again=True)
 
 
+def _taken_back(session: Session, job_id: int, stage: str, ctx: RequestContext, again: bool) -> str:
+    """Take back the last edit of one's own, or do it again; in words what came of it."""
+    find = edits.redoable if again else edits.undoable
+    found = find(session, job_id, stage, ctx.hand)
+    if found is None:
+        return f"There is nothing of yours to {'do again' if again else 'take back'}."
+    done, left = entries.take_back(session, job_id, found, ctx.edit, again)
+    said = f"{'Done again' if again else 'Taken back'}: {done or 'nothing'}."
+    return f"{said} Changed by somebody since, and left: {left}." if left else said
+
+
 def _take_back(job_id: int, stage: str, ctx: RequestContext, again: bool) -> Response:
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
-    find = edits.redoable if again else edits.undoable
-    said, before = "", ctx.judged(job_id)
+    before = ctx.judged(job_id)
     try:
         with ctx.change() as session:
-            found = find(session, job_id, stage, ctx.hand)
-            if found is None:
-                said = f"There is nothing of yours to {'do again' if again else 'take back'}."
-            else:
-                done, left = entries.take_back(session, job_id, found, ctx.edit, again)
-                said = f"{'Done again' if again else 'Taken back'}: {done or 'nothing'}."
-                if left:
-                    said += f" Changed by somebody since, and left: {left}."
+            said = _taken_back(session, job_id, stage, ctx, again)
     except (entries.ConflictError, board.CannotJudgeError):
         said = "It cannot be taken back any more: what came after rests on it."
     after = ctx.judged(job_id)

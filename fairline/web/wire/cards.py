@@ -58,20 +58,22 @@ def _card(unit: str, worked: WireStageResult, judged: JudgedJob) -> Card:
 
 
 def _rows(block: Block, worked: WireStageResult) -> tuple[CardRow, ...]:
-    found = []
-    for n, name in enumerate(block.places):
-        for cable in worked.wiring.cables.values():
-            for side in cable.sides:
-                if cable.block(side) == block.id:
-                    found.append(
-                        CardRow(
-                            screw=name,
-                            colour=cable.colours[n] or "not said",
-                            cable=cable.letter or "supply",
-                            to=_far(cable, side, worked),
-                        )
-                    )
-    return tuple(found)
+    ends = [
+        (cable, side)
+        for cable in worked.wiring.cables.values()
+        for side in cable.sides
+        if cable.block(side) == block.id
+    ]
+    return tuple(
+        CardRow(
+            screw=name,
+            colour=cable.colours[n] or "not said",
+            cable=cable.letter or "supply",
+            to=_far(cable, side, worked),
+        )
+        for n, name in enumerate(block.places)
+        for cable, side in ends
+    )
 
 
 def _far(cable: Cable, side: str, worked: WireStageResult) -> str:
