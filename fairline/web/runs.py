@@ -199,31 +199,28 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
     judged = ctx.judged(job_id)
     stage = STAGE_OF_RUN[kind]
     run = current_hold(judged, ctx.now()) if kind == "hold" else open_run(judged, kind)
-    if refused := not_asked(ctx, judged, stage):
+    refused = not_asked(ctx, judged, stage)
+    if refused is None and run is None and kind == "pull":
+        refused = pump_refused(ctx, judged)
+    if refused is not None:
         return refused
-    if run is None and kind == "pull" and (refused := pump_refused(ctx, judged)):
-        return refused
-    whole = judged.of(EvacuateStageResult)
-    if kind != "hold" and whole.circuits:
+    if kind != "hold" and judged.of(EvacuateStageResult).circuits:
         return _into_group(ctx, judged, kind, data)
     ports = ports_of(judged, kind, data) if run is None else None
     if run is None and (page := _cannot_start(ctx, judged, kind, data, ports)):
         return page
     with ctx.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
-        standing = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
-        if standing is None and run is not None:  # closed, and read on
-            standing = run.uid, run.started_at
-        mine = standing is not None and _kind_of(session, job_id, standing[0]) == kind
-        started_at = standing[1] if standing is not None and mine else ctx.now()
+        found = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
+        if found is None and run is not None:  # closed, and read on
+            found = run.uid, run.started_at
+        mine = found if found and _kind_of(session, job_id, found[0]) == kind else None
+        started_at = mine[1] if mine else ctx.now()
         readings, form = typed_readings(ctx, kind, started_at, posted(data))
         if readings:
-            uid = (
-                standing[0]
-                if standing is not None and mine
-                else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
-            )
-            if standing is None and ports:
+            begun = None if mine else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
+            uid = mine[0] if mine else str(begun)
+            if found is None and ports:
                 said = Ports(run=uid, open=ports, by=ctx.person or "not named", at=ctx.now())
                 jobs.append_record(session, job_id, said)
             seq = jobs.next_seq(session, job_id, uid, BY_HAND)

@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.stages import TITLES
-from fairline.core.survey.proposal import Proposal
+from fairline.core.survey.proposal import Proposal, Wanted
 from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyStageResult
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
@@ -24,6 +24,17 @@ MOST_SHOWN = 12  # proposals; the rest are counted
 MOST_HEADS = 60  # heads to choose from for one zone
 
 
+def _heads(judged: JudgedJob) -> list[Wanted]:
+    """The heads that are wanted, each with the length and lift of its way where it is routed."""
+    ways = {z.id: z for z in judged.pipes.tree.zones}
+    return [
+        head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
+        if (way := ways.get(head.zone))
+        else head
+        for head in judged.of(SurveyStageResult).wanted
+    ]
+
+
 @stage_view("survey")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
@@ -31,13 +42,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     part = asked if asked in PARTS else ROOMS
     found = judged.stages["survey"].checks
     boxes = _boxes(judged)
-    ways = {z.id: z for z in judged.pipes.tree.zones}
-    heads = [
-        head.model_copy(update={"line_m": way.length_m, "lift_m": way.lift_m})
-        if (way := ways.get(head.zone))
-        else head
-        for head in judged.of(SurveyStageResult).wanted
-    ]
+    heads = _heads(judged)
     length_m = judged.pipes.total_m
     proposals = ctx.proposals(judged.id, heads, length_m, judged.rules) if heads else []
     carrying = [p for p in proposals if not p.reasons]

@@ -33,6 +33,40 @@ class LiftPlanResult(Frozen):
     share_kg: float | None = None
 
 
+def _call(r: LiftPlanRequest, said: str, enough: int) -> Call:
+    """Who was named against who is wanted; ``said``: the weight and what it wants."""
+    if r.people is None:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{said}.",
+            do_next="Name who lifts, and with what, before it leaves the van.",
+        )
+    share = r.weight_kg / r.people
+    each = "" if r.aid else f", {both(share, 'weight')} each"
+    if r.people >= enough:
+        return Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named{each}.")
+    if r.done:
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"It hangs. {said}; it was lifted by {r.people}{each}.",
+            do_next="Write down how, and let the next one wait for another person.",
+        )
+    if r.people == 1 or share > r.one_person_kg * (1 + 1e-9):
+        return Call(
+            verdict=Verdict.STOP,
+            because=f"{said}; {r.people} named{each}.",
+            do_next="Wait for another person. Above the company's limit never one alone."
+            if r.people == 1
+            else "Wait for another person, or take a hoist or dolly.",
+        )
+    return Call(
+        verdict=Verdict.WATCH,
+        because=f"{said}; {r.people} named{each}: within what one lifts alone, and people who "
+        "lift together carry less.",
+        do_next="Take another person, or a hoist or dolly, where the way is bad.",
+    )
+
+
 def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
     """How many people a lift wants by the company's limit, and when it wants straps or a dolly.
 
@@ -60,44 +94,12 @@ def lift_plan(request: LiftPlanRequest) -> Answer[LiftPlanResult]:
         value=float(people),
         unit="people",
     )
-    findings: tuple[str, ...] = ()
-    enough = people if not (r.aid and people > 1) else 2
+    enough = people
     if r.aid and people > 1:
-        said = f"{both(r.weight_kg, 'weight')} on a hoist or dolly wants 2 people"
+        enough, said = 2, f"{both(r.weight_kg, 'weight')} on a hoist or dolly wants 2 people"
+    call = _call(r, said, enough)
+    findings = ("too_few_people",) if r.people is not None and r.people < enough else ()
     share = None if r.people is None else r.weight_kg / r.people
-    each = "" if share is None or r.aid else f", {both(share, 'weight')} each"
-    if r.people is None:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{said}.",
-            do_next="Name who lifts, and with what, before it leaves the van.",
-        )
-    elif r.people < enough and r.done:
-        findings = ("too_few_people",)
-        call = Call(
-            verdict=Verdict.WATCH,
-            because=f"It hangs. {said}; it was lifted by {r.people}{each}.",
-            do_next="Write down how, and let the next one wait for another person.",
-        )
-    elif r.people < enough and (r.people == 1 or (share or 0.0) > r.one_person_kg * (1 + 1e-9)):
-        findings = ("too_few_people",)
-        call = Call(
-            verdict=Verdict.STOP,
-            because=f"{said}; {r.people} named{each}.",
-            do_next="Wait for another person. Above the company's limit never one alone."
-            if r.people == 1
-            else "Wait for another person, or take a hoist or dolly.",
-        )
-    elif r.people < enough:
-        findings = ("too_few_people",)
-        call = Call(
-            verdict=Verdict.WATCH,
-            because=f"{said}; {r.people} named{each}: within what one lifts alone, and people who "
-            "lift together carry less.",
-            do_next="Take another person, or a hoist or dolly, where the way is bad.",
-        )
-    else:
-        call = Call(verdict=Verdict.HOLDS, because=f"{said}; {r.people} named{each}.")
     return Answer[LiftPlanResult](
         call=call,
         working=(step,),

@@ -1,6 +1,7 @@
 """How much refrigerant a room may be exposed to: by what burns, or by the air it displaces."""
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -239,6 +240,26 @@ def _displacing(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult
     )
 
 
+def _working(
+    request: RoomChargeLimitRequest,
+    rooms: Sequence[RoomLimit],
+    lfl: float,
+    free_kg: float,
+    thin: float,
+) -> tuple[Step, ...]:
+    steps = [("no area limit at or below", f"6 m³ · {lfl:g} kg/m³", free_kg, "kg")]
+    in_thin_air = ""
+    if thin > 1:
+        at = f"at {request.altitude_m:g} m"
+        steps.append(("less in thin air, p(600 m)/p(altitude)", at, thin, ""))
+        in_thin_air = f" / {thin:.3f}"
+    for room, limit in zip(request.rooms, rooms, strict=True):
+        relation = f"2.5 · {lfl:g}^1.25 · {room.release_m:g} · √{room.area_m2:g}{in_thin_air}"
+        name = f"{room.id}: most charge, 2.5·LFL^1.25·h₀·√A"
+        steps.append((name, relation, limit.max_kg or 0.0, "kg"))
+    return tuple(Step(step=n, expression=e, value=v, unit=u) for n, e, v, u in steps)
+
+
 def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimitResult]:
     """Hold the whole charge against every room that a leak could fill.
 
@@ -263,42 +284,6 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
         )
         for room in request.rooms
     )
-    limits = (
-        Limit(
-            limit="no limit at or below",
-            value=free,
-            unit="kg",
-            authority=Authority.COMMON,
-            source=source,
-        ),
-    )
-    working = [
-        Step(
-            step="no area limit at or below",
-            expression=f"6 m³ · {lfl:g} kg/m³",
-            value=free,
-            unit="kg",
-        )
-    ]
-    if thin > 1:
-        working.append(
-            Step(
-                step="less in thin air, p(600 m)/p(altitude)",
-                expression=f"at {request.altitude_m:g} m",
-                value=thin,
-                unit="",
-            )
-        )
-    for room, limit in zip(request.rooms, rooms, strict=True):
-        working.append(
-            Step(
-                step=f"{room.id}: most charge, 2.5·LFL^1.25·h₀·√A",
-                expression=f"2.5 · {lfl:g}^1.25 · {room.release_m:g} · √{room.area_m2:g}"
-                + (f" / {thin:.3f}" if thin > 1 else ""),
-                value=limit.max_kg or 0.0,
-                unit="kg",
-            )
-        )
     over = [r for r in rooms if not unbound and charge > (r.max_kg or 0.0) * SAME]
     findings: tuple[str, ...] = ("charge_over_room_limit",) if over else ()
     if over:  # what can hurt before what nobody knows
@@ -318,21 +303,27 @@ def room_charge_limit(request: RoomChargeLimitRequest) -> Answer[RoomChargeLimit
             do_next="Only the sheet's own table or a local code can say: enter it, or take less "
             "charge.",
         )
-    elif not unbound and (near := _near(charge, rooms)) is not None:
-        call = _watched(charge, near)
-    else:
-        below = unbound
+    elif unbound:
         call = Call(
             verdict=Verdict.HOLDS,
             because=f"{both(charge, 'charge')} is at or below {both(free, 'charge')}: no room is "
-            "too small."
-            if below
-            else f"{both(charge, 'charge')} fits every room.",
+            "too small.",
         )
+    elif (near := _near(charge, rooms)) is not None:
+        call = _watched(charge, near)
+    else:
+        call = Call(verdict=Verdict.HOLDS, because=f"{both(charge, 'charge')} fits every room.")
+    limit = Limit(
+        limit="no limit at or below",
+        value=free,
+        unit="kg",
+        authority=Authority.COMMON,
+        source=source,
+    )
     return Answer[RoomChargeLimitResult](
         call=call,
-        governed_by=limits,
-        working=tuple(working),
+        governed_by=(limit,),
+        working=_working(request, rooms, lfl, free, thin),
         findings=findings,
         result=RoomChargeLimitResult(no_limit_below_kg=free, rooms=rooms),
     )

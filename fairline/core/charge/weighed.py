@@ -154,48 +154,54 @@ def _gate_words(closed: Sequence[str]) -> str:
     return " and ".join(NAMES[s] for s in closed)
 
 
+def _shut_call(closed: list[str]) -> Call:
+    if not closed:
+        return Call(
+            verdict=Verdict.WAIT,
+            because="What comes before holds: the valves may be opened.",
+            do_next="Open both valves fully, then put the caps on to torque.",
+        )
+    words, verb = _gate_words(closed), "do" if len(closed) > 1 else "does"
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"The valves stay shut: the {words} {verb} not hold yet.",
+        do_next=f"Bring the {words} to hold first.",
+    )
+
+
+def _released_call(last: Release, closed: list[str]) -> Call:
+    """How the valves stand; an override counts for what it names."""
+    left = [name for name in closed if name not in last.named]
+    if not last.full_open and "full-open" not in last.named:
+        return fault_call("A valve is not full open.", "Back both valves out to the stop.")
+    if left:
+        words, verb = _gate_words(left), "do" if len(left) > 1 else "does"
+        any_more = "" if last.named else " any more"
+        return fault_call(
+            f"The valves are open, and the {words} {verb} not hold{any_more}.",
+            "Look at what changed there; leak-check the running system.",
+            Verdict.WATCH,
+        )
+    if not last.caps_on and "caps" not in last.named:
+        return fault_call(
+            "The caps are off, and a cap is a seal.", "Put the caps on to torque.", Verdict.WATCH
+        )
+    if last.overridden:
+        over = f", over {words_of(last.passed)}" if last.passed else ""
+        return Call(
+            verdict=Verdict.WATCH,
+            because=f"Released by override of {last.override_by}{over}: {last.override_reason}",
+            do_next="Leak-check the running system.",
+        )
+    return Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")
+
+
 def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
     """Whether the valves may open, and how they stand.
 
     An override counts for what it names (``passed``), and is said for good.
     """
-    words, last = _gate_words(closed), releases[-1] if releases else None
-    verb = "do" if len(closed) > 1 else "does"
-    passed = last.named if last is not None else frozenset()
-    left = [name for name in closed if name not in passed]
-    if last is None and closed:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"The valves stay shut: the {words} {verb} not hold yet.",
-            do_next=f"Bring the {words} to hold first.",
-        )
-    elif last is None:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because="What comes before holds: the valves may be opened.",
-            do_next="Open both valves fully, then put the caps on to torque.",
-        )
-    elif not last.full_open and "full-open" not in passed:
-        call = fault_call("A valve is not full open.", "Back both valves out to the stop.")
-    elif left:
-        words, verb = _gate_words(left), "do" if len(left) > 1 else "does"
-        call = fault_call(
-            f"The valves are open, and the {words} {verb} not hold{'' if passed else ' any more'}.",
-            "Look at what changed there; leak-check the running system.",
-            Verdict.WATCH,
-        )
-    elif not last.caps_on and "caps" not in passed:
-        call = fault_call(
-            "The caps are off, and a cap is a seal.", "Put the caps on to torque.", Verdict.WATCH
-        )
-    elif last.overridden:
-        over = f", over {words_of(last.passed)}" if last.passed else ""
-        call = Call(
-            verdict=Verdict.WATCH,
-            because=f"Released by override of {last.override_by}{over}: {last.override_reason}",
-            do_next="Leak-check the running system.",
-        )
-    else:
-        call = Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")
+    last = releases[-1] if releases else None
+    call = _released_call(last, closed) if last is not None else _shut_call(closed)
     mend = Place(stage=closed[0]) if closed and last is None else None
     return Check(id="release", label="Valves", call=call, mend=mend)

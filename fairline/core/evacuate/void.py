@@ -5,7 +5,7 @@ shut, with all others once the valves were opened. What was pulled together stan
 the others were shut off before (asked).
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Literal
@@ -92,16 +92,12 @@ def voided(
         return [Voided("", tuple(different))]
     shut = {(s.run, s.opened): s.shut for s in said}
     of = {d.part: (then if d.then is not None else now).of(d.part) for d in different}
-    dates = {d.part: done for d in different if (done := _done(d, proofs)) is not None}
-    latest = {of[part]: done for part, done in sorted(dates.items(), key=lambda x: x[1])}
+    dates = _dates(different, of, proofs)
     found = []
     for circuit in key:
         own, asks = [], ""
         for d in different:
-            there = of[d.part]
-            when: datetime | None = dates.get(d.part)
-            if when is None or d.now is None:  # what went, went with what it was on
-                when = latest.get(there, when)
+            there, when = of[d.part], dates.get(d.part)
             if d.part == UNIT or there == circuit:
                 own.append(d)
                 continue
@@ -116,6 +112,18 @@ def voided(
                 own.append(d)
         found.append(Voided(circuit, tuple(own), asks if _only(own, of, asks) else ""))
     return found
+
+
+def _dates(
+    different: Iterable[Difference], of: Mapping[str, str], proofs: Proofs
+) -> dict[str, datetime]:
+    """When each part was changed; what went, went with the last change on its circuit."""
+    dates = {d.part: done for d in different if (done := _done(d, proofs)) is not None}
+    latest = {of[part]: done for part, done in sorted(dates.items(), key=lambda x: x[1])}
+    for d in different:
+        if (d.now is None or d.part not in dates) and of[d.part] in latest:
+            dates[d.part] = latest[of[d.part]]
+    return dates
 
 
 def _joined(

@@ -58,8 +58,7 @@ def covered(
     none where the system is one. ``unmade``: joints that took the place of others and are not made
     yet, each with its run.
     """
-    needed = [n for n in sorted(proofs.now) if kind_of(n) in KINDS]
-    needed += [name for name in unmade if name not in needed]
+    needed = _needed(proofs, unmade)
     found: dict[str, Difference] = {}
     open_, differ = list(needed), ports_differ(ports, circuits)
     holds: list[tuple[Hold, tuple[str, ...]]] = []
@@ -79,6 +78,8 @@ def covered(
         open_ = [p for p in open_ if p not in mine]
         if mine or n == 0:
             holds.append((hold, mine))
+    if not all_holds:
+        return Covered((), (), unsaid=False)
     bare = [
         Bare(
             part,
@@ -87,7 +88,13 @@ def covered(
         )
         for part in open_
     ]
-    return Covered(tuple(holds), tuple(bare) if all_holds else (), unsaid)
+    return Covered(tuple(holds), tuple(bare), unsaid)
+
+
+def _needed(proofs: Proofs, unmade: Mapping[str, str]) -> list[str]:
+    """Every part that nitrogen proves: those there are, and joints that are not made yet."""
+    needed = [n for n in sorted(proofs.now) if kind_of(n) in KINDS]
+    return needed + [name for name in unmade if name not in needed]
 
 
 def _of_run(run: str | None, different: Mapping[str, Difference]) -> Difference | None:

@@ -9,7 +9,7 @@ tube that was measured: where a tee parts a built run, the person says how much 
 where two runs become one, both lengths are added, or asked for.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from fairline.core.equipment import LETTERS, Equipment
 from fairline.core.errors import FairLineError
@@ -193,17 +193,21 @@ def _with_tee(entry: RouteEntry, end: str, before_m: float | None = None) -> Rou
     return entry.model_copy(update={"runs": runs})
 
 
+def _heir(gone: str, fed: list[str], runs: Mapping[str, LineRun]) -> str | None:
+    """The run that takes the place of a box's or tee's: a tee's way on, or the only one."""
+    only = fed[0] if len(fed) == 1 else None
+    if kind_of(gone) == "tee":
+        return next((e for e in fed if runs[e].outlet == "on"), only)
+    return only if only is not None and kind_of(only) == "head" else None
+
+
 def _without(entry: RouteEntry, end: str) -> RouteEntry:
     """A box or tee taken out; of a tee the run on takes its place, others come loose."""
     if end not in entry.runs or kind_of(end) == "head":
         raise EditError(f"there is no box or tee called {end}")
     gone, runs = entry.run(end), {e: r for e, r in entry.runs.items() if e != end}
     fed = [e for e, r in runs.items() if r.fed_from == end]
-    heir = None
-    if kind_of(end) == "tee":
-        heir = next((e for e in fed if runs[e].outlet == "on"), fed[0] if len(fed) == 1 else None)
-    elif len(fed) == 1 and kind_of(fed[0]) == "head":
-        heir = fed[0]
+    heir = _heir(end, fed, runs)
     if gone.built_m is not None and heir is None:
         raise EditError(
             f"the run to {end} is built, {both(gone.built_m, 'length')}, and nothing takes it on: "

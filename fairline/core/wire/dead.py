@@ -150,6 +150,28 @@ def _what_lacks(off: SwitchedOff | None, proof: ProvedDead, wait_s: float) -> Ca
     return None
 
 
+def _early_call(
+    fed: Fed, early: datetime, acts: Sequence[Act], wait_s: float, locked: bool
+) -> Call:
+    """Landings made before a unit was dead: a stop until it is, then each pulled once more."""
+    if not _dead_since(early, acts, wait_s):
+        live = isinstance(acts[-1], PowerOn) if acts else False
+        live = live and any(isinstance(a, PowerOn) and a.at <= early for a in acts)
+        how = "with power on it" if live else "before it was proved dead"
+        return fault_call(
+            f"Hands went into the {fed.title} {how}.",
+            f"Stop. Switch it off, lock it, wait {both(wait_s, 'duration')}, prove it dead. {LUGS}",
+            Verdict.STOP,
+        )
+    return Call(
+        verdict=Verdict.WATCH,
+        because=f"Some landings in the {fed.title} were made before it was proved dead.",
+        do_next="Pull each of them once more now that it is dead."
+        if locked
+        else "Switch off, lock, prove it dead, and pull each of them once more.",
+    )
+
+
 def _call(
     fed: Fed,
     off: SwitchedOff | None,
@@ -163,22 +185,8 @@ def _call(
     wait_s = wait.value if wait is not None else 0.0
     if proof is not None and (lacks := _what_lacks(off, proof, wait_s)) is not None:
         return lacks
-    if early is not None and not _dead_since(early, acts, wait_s):
-        live = any(isinstance(a, PowerOn) and a.at <= early for a in acts)
-        return fault_call(
-            f"Hands went into the {fed.title} {'with power on it' if live and is_on else ''}"
-            f"{'' if live and is_on else 'before it was proved dead'}.",
-            f"Stop. Switch it off, lock it, wait {both(wait_s, 'duration')}, prove it dead. {LUGS}",
-            Verdict.STOP,
-        )
     if early is not None:
-        return Call(
-            verdict=Verdict.WATCH,
-            because=f"Some landings in the {fed.title} were made before it was proved dead.",
-            do_next="Pull each of them once more now that it is dead."
-            if proof is not None and not is_on
-            else "Switch off, lock, prove it dead, and pull each of them once more.",
-        )
+        return _early_call(fed, early, acts, wait_s, locked=proof is not None and not is_on)
     if _reached(fed, proof):
         return Call(
             verdict=Verdict.HOLDS,

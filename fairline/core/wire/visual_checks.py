@@ -43,50 +43,40 @@ def way_checks(entry: Supply) -> list[Check]:
     """How the circuit runs against what it meets on its way."""
     label = "Way of the circuit"
     if entry.way is None or not entry.exposures:
-        return [
-            waiting_check(
-                "way",
-                label,
-                "How the circuit runs is not said.",
-                "Say its way, and what it is exposed to.",
-            )
-        ]
+        asked = "How the circuit runs is not said.", "Say its way, and what it is exposed to."
+        return [waiting_check("way", label, *asked)]
+    if entry.way == "conduit" and entry.conduit is None:
+        asked = "The kind of conduit is not said.", "Say the kind of conduit."
+        return [waiting_check("way", label, *asked)]
+    return [Check(id="way", label=label, call=_way_call(entry))]
+
+
+def _way_call(entry: Supply) -> Call:
     meets = [e for e in entry.exposures if e in OUTSIDE]
     if entry.way == "sheathed" and meets:
-        call = fault_call(
+        return fault_call(
             f"Indoor sheathed cable runs exposed to {', '.join(EXPOSED[e] for e in meets)}.",
             "Run wires in rated conduit, or outdoor-rated cable, from where it leaves the house.",
         )
-    elif entry.way == "conduit" and entry.conduit is None:
-        return [
-            waiting_check(
-                "way", label, "The kind of conduit is not said.", "Say the kind of conduit."
-            )
-        ]
-    elif entry.way == "conduit" and entry.inside == "sheathed" and {"weather", "buried"} & {*meets}:
-        call = fault_call(
-            "Indoor sheathed cable lies in a conduit outdoors: inside it is wet too (300.9).",
-            "Pull wires rated for wet places through it, from where it leaves the house.",
-        )
-    elif entry.way == "conduit" and entry.conduit is not None:
-        bad = [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]
-        words = CONDUIT_WORDS[entry.conduit]
-        call = (
-            fault_call(
-                f"{capitalized(words)} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
-                "Take a kind that does, or guard it; local code decides.",
-            )
-            if bad
-            else Call(verdict=Verdict.HOLDS, because=f"{capitalized(words)} is rated for it.")
-        )
-    elif entry.way == "outdoor-cable" and "knocks" in meets:
-        call = fault_call(
+    if entry.way == "outdoor-cable" and "knocks" in meets:
+        return fault_call(
             "An outdoor-rated cable lies where it can be struck.",
             "Put it into conduit where it can be struck.",
         )
-    else:
-        call = Call(verdict=Verdict.HOLDS, because="The cable is rated for what it is exposed to.")
-    return [Check(id="way", label=label, call=call)]
+    if entry.way != "conduit" or entry.conduit is None:
+        return Call(verdict=Verdict.HOLDS, because="The cable is rated for what it is exposed to.")
+    if entry.inside == "sheathed" and {"weather", "buried"} & {*meets}:
+        return fault_call(
+            "Indoor sheathed cable lies in a conduit outdoors: inside it is wet too (300.9).",
+            "Pull wires rated for wet places through it, from where it leaves the house.",
+        )
+    words = capitalized(CONDUIT_WORDS[entry.conduit])
+    if bad := [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]:
+        return fault_call(
+            f"{words} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
+            "Take a kind that does, or guard it; local code decides.",
+        )
+    return Call(verdict=Verdict.HOLDS, because=f"{words} is rated for it.")
 
 
 def junction_checks(entry: Supply) -> list[Check]:

@@ -8,6 +8,7 @@ from urllib.parse import quote, unquote
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from sqlalchemy.orm import Session
+from starlette.datastructures import FormData
 
 from fairline.core.call import Check, Verdict, worst
 from fairline.core.sheet.needs import silent
@@ -170,14 +171,13 @@ def save_stage(job_id: JobId, stage: str, data: PostedForm, ctx: Context) -> Res
                 entry = merging.with_kept(stage, entered.entry, judged)
                 kept = entries.save_entry(session, job_id, stage, entry, standing)
                 held["version"] = edit.version if entered.clashes else kept
-    except entries.ConflictError as conflict:
+    except (entries.ConflictError, jobs.HandedOverError) as refused:
         judged = ctx.judged(job_id)
         form = merging.read_entry(stage, data, judged, ctx.system, part).form
-        return stage_page(ctx, judged, stage, form, status=409, conflict=conflict, **held)
-    except jobs.HandedOverError as over:
-        judged = ctx.judged(job_id)
-        form = merging.read_entry(stage, data, judged, ctx.system, part).form
-        form.errors[""] = str(over)
+        if isinstance(refused, entries.ConflictError):
+            held["conflict"] = refused
+        else:
+            form.errors[""] = str(refused)
         return stage_page(ctx, judged, stage, form, status=409, **held)
     form = entered.form
     if entered.clashes:
@@ -190,18 +190,21 @@ def save_stage(job_id: JobId, stage: str, data: PostedForm, ctx: Context) -> Res
     changed = edit_effects(judged, after, ctx.system) if merging.orders(data) else ""
     if not ctx.htmx:
         return with_message(RedirectResponse(_page_of(job_id, stage, part), 303), changed)
-    judged = after
-    unsaid = {
+    if not any(data.getlist("_edit")) and (unsaid := _unsaid(data)):
+        form = Form(flat(entry_of(after, stage), ctx.system) | unsaid)
+        return stage_page(ctx, after, stage, form, saved=True, editor=edit.editor)
+    return stage_page(
+        ctx, after, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
+    )
+
+
+def _unsaid(data: FormData) -> dict[str, str]:
+    """An order that was typed and is not given yet: it stays where it was typed."""
+    return {
         name: str(value)[:2000]
         for name, value in data.items()
         if value and (name == "_say" or name.startswith("_before."))
     }
-    if unsaid and not any(data.getlist("_edit")):  # an order that is not given yet stays there
-        form = Form(flat(entry_of(judged, stage), ctx.system) | unsaid)
-        return stage_page(ctx, judged, stage, form, saved=True, editor=edit.editor)
-    return stage_page(
-        ctx, judged, stage, saved=True, editor=edit.editor, notes=form.notes, undone=changed
-    )
 
 
 def with_message(response: RedirectResponse, words: str) -> RedirectResponse:

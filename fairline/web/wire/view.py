@@ -142,26 +142,48 @@ def _rest_words(name: str, low: bool, ground_awg: int | None) -> str:
     return "the neutral landed on N" if name == "neutral" and low else REST[name][2]
 
 
-def current_end(ctx: RequestContext, judged: JudgedJob, at: str = "") -> dict[str, Any]:
-    """The cable end at hand: the one asked for, else the next that is not done."""
-    worked, params = wire_result(judged), ctx.request.query_params
-    asked, part = at or params.get("end", ""), params.get("part", "")
+def _chosen(worked: WireStageResult, asked: str, part: str) -> EndResult | None:
+    """The end that is asked for by name, by its cable or its unit; else the next not done."""
     cable, unit = part.removeprefix("cable-"), part.removeprefix("unit-")
     left = [e for e in worked.ends if e.call.verdict is not Verdict.HOLDS]
     named = [e for e in worked.ends if e.id == asked]
-    of_cable = [e for e in [*left, *worked.ends] if e.cable.id == cable]
-    of_unit = [e for e in [*left, *worked.ends] if e.block.unit == unit]
-    end = next(iter([*named, *of_cable, *of_unit, *left, *worked.ends]), None)
-    dead = worked.dead_at(end.block.id) if end is not None else None
+    ends = [*left, *worked.ends]
+    of_part = [e for e in ends if e.cable.id == cable] + [e for e in ends if e.block.unit == unit]
+    return next(iter([*named, *of_part, *ends]), None)
+
+
+def _of_end(
+    end: EndResult | None, judged: JudgedJob, worked: WireStageResult, ctx: RequestContext
+) -> dict[str, Any]:
+    """What a page shows of the end that is worked on."""
+    if end is None:
+        nothing = dict.fromkeys(("dead", "dead_ready_s", "finish", "asks_plug", "hot_white"))
+        return nothing | {"screws": [], "elsewhere": "", "landings": []}
+    dead = worked.dead_at(end.block.id)
+    own = (end.cable.id, end.side)
+    records = judged.counted.recorded(Landing)
+    return {
+        "dead": dead,
+        "dead_ready_s": dead.ready_in_s(ctx.now()) if dead else None,
+        "screws": screws(end, worked.wiring, worked.lies),
+        "elsewhere": _elsewhere(end, worked),
+        "hot_white": end.cable.white_is_hot,
+        "finish": worked.lies.finish(*own),
+        "asks_plug": worked.wiring.asks_plug(end.cable, end.side),
+        "landings": [r for r in records if (r.cable, r.side) == own][-12:],
+    }
+
+
+def current_end(ctx: RequestContext, judged: JudgedJob, at: str = "") -> dict[str, Any]:
+    """The cable end at hand: the one asked for, else the next that is not done."""
+    worked, params = wire_result(judged), ctx.request.query_params
+    end = _chosen(worked, at or params.get("end", ""), params.get("part", ""))
     key = f"wiring {end.id if end else ''}"
     return {
         "ends": worked.ends,
-        "ends_left": len(left),
+        "ends_left": sum(e.call.verdict is not Verdict.HOLDS for e in worked.ends),
         "end": end,
-        "dead": dead,
-        "dead_ready_s": dead.ready_in_s(ctx.now()) if dead else None,
-        "screws": screws(end, worked.wiring, worked.lies) if end is not None else [],
-        "elsewhere": _elsewhere(end, worked) if end is not None else "",
+        **_of_end(end, judged, worked, ctx),
         "terminal": params.get("terminal", ""),
         "pair_drawn": judged.drawn(
             key,
@@ -175,15 +197,7 @@ def current_end(ctx: RequestContext, judged: JudgedJob, at: str = "") -> dict[st
         "blocks": [(b.id, b.title) for b in worked.wiring.blocks.values()],
         "colour_fields": _colour_fields(judged),
         "pairs": any(c.kind == "pair" for c in worked.wiring.cables.values()),
-        "hot_white": end is not None and end.cable.white_is_hot,
-        "finish": worked.lies.finish(end.cable.id, end.side) if end is not None else None,
-        "asks_plug": end is not None and worked.wiring.asks_plug(end.cable, end.side),
         "apart": judged.rules.school("cable"),
-        "landings": [
-            r
-            for r in judged.counted.recorded(Landing)
-            if end is not None and (r.cable, r.side) == (end.cable.id, end.side)
-        ][-12:],
     }
 
 
