@@ -374,7 +374,7 @@ class Site:
         self.job = self.job.model_copy(update={"equipment": equipment})
         self._keep(how)
         now = self.worked.of(FlareStageResult).proofs.now
-        ends = part_answers.ends_of(asked, now.get)
+        ends = part_answers.ends_by_part(asked, now.get)
         self.record(PartChange(how=how, parts=ends, moved=moved, reason="seen", by=BY, at=self.now))
         return self
 

@@ -194,7 +194,7 @@ TESTS: dict[str, tuple[str, ...]] = {  # the rules, and the tests that ought to 
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",
     ),
-    "core/evacuate/course.py": (
+    "core/evacuate/expected_course.py": (
         "core/test_stages.py",
         "core/test_evacuate_sequence.py",
         "core/test_proofs.py",

@@ -95,15 +95,15 @@ def merge(standing: Any, steps: Iterable[Step], base: Any) -> tuple[Any, list[St
             continue
         tail = _added_by_both(step, here)
         if tail is not None:
-            made = put(made, step.path, tail)
+            made = put_value(made, step.path, tail)
         elif step.adds_row:
             rows = value_at(made, step.path[:-1])
             if isinstance(rows, list):
-                made = put(made, step.path[:-1], [*rows, step.after])
+                made = put_value(made, step.path[:-1], [*rows, step.after])
             else:
                 left.append(step)
         elif here == step.before and _same_rows(step.path, base, standing):
-            made = put(made, step.path, step.after)
+            made = put_value(made, step.path, step.after)
         else:
             left.append(step)
     return made, left
@@ -147,8 +147,8 @@ def value_at(document: Any, path: Path) -> Any:
     return document
 
 
-def put(document: Any, path: Path, value: Any) -> Any:
-    """A copy of the document with the value at a place; with ``GONE``, without it.
+def put_value(document: Any, path: Path, value: Any) -> Any:
+    """A copy of the document with the value at a place; with ``ABSENT``, without it.
 
     Where the way to the place is gone it is made anew; a dictionary that is left empty goes.
     """
@@ -156,10 +156,12 @@ def put(document: Any, path: Path, value: Any) -> Any:
         return value
     first, rest = path[0], path[1:]
     if isinstance(document, list):
-        rows = [put(row, rest, value) if i == first else row for i, row in enumerate(document)]
+        rows = [
+            put_value(row, rest, value) if i == first else row for i, row in enumerate(document)
+        ]
         return [row for row in rows if row is not ABSENT]
     whole = dict(document) if isinstance(document, dict) else {}
-    inside = put(whole.get(str(first), {} if rest else ABSENT), rest, value)
+    inside = put_value(whole.get(str(first), {} if rest else ABSENT), rest, value)
     if inside is ABSENT or (rest and inside == {} and value is ABSENT):
         whole.pop(str(first), None)
     else:

@@ -70,7 +70,7 @@ def _newest(job: Job) -> Iterable[tuple[str, Proof]]:
     return found.values()
 
 
-def ends_of(asked: Iterable[Difference], now: Callable[[str], Mark | None]) -> dict[str, Ends]:
+def ends_by_part(asked: Iterable[Difference], now: Callable[[str], Mark | None]) -> dict[str, Ends]:
     """The parts that an answer is about, each before and after."""
     return {d.part: Ends(then=d.then or (), now=now(d.part) or ()) for d in asked}
 
@@ -185,7 +185,7 @@ def _blank(entry: Any, names: Iterable[str]) -> Any:
 
 
 @dataclass(frozen=True)
-class Older:
+class ChangedParts:
     """A proof that is older than a change: what it was, and what is another one since."""
 
     kind: str
@@ -194,7 +194,7 @@ class Older:
     differences: tuple[Difference, ...]
 
 
-def older(job: Job, proofs: Proofs) -> list[Older]:
+def changed_parts_of(job: Job, proofs: Proofs) -> list[ChangedParts]:
     """The proofs of a job that do not cover all that they covered any more, the newest first.
 
     A making is told at its joint, and what was done at the terminals of a machine beside it.
@@ -210,5 +210,5 @@ def older(job: Job, proofs: Proofs) -> list[Older]:
         kinds = COVERS[kind].kinds - {"open"}
         different = [d for d in proofs.differences(proof.subject, proof.at, kinds) if d.answered]
         if different:
-            found.append(Older(kind, by, proof, tuple(different)))
+            found.append(ChangedParts(kind, by, proof, tuple(different)))
     return sorted(found, key=lambda o: o.proof.at, reverse=True)

@@ -283,7 +283,7 @@ def undecided(differences: Sequence[Difference], what: str) -> Call:
     """The call while nobody said whether an edit under a proof was a change or a correction."""
     return Call(
         verdict=Verdict.WAIT,
-        because=f"{words(differences[0])}: {what} rests on how it was before.",
+        because=f"{difference_words(differences[0])}: {what} rests on how it was before.",
         do_next=DRAWN_OR_CHANGED,
     )
 
@@ -296,11 +296,11 @@ def asked_again(differences: Sequence[Difference], what: str, since: str, do_nex
     doubts = [d for d in differences if not d.answered]
     if doubts:
         return undecided(doubts, what)
-    because = f"{words(differences[0])} {since}"
+    because = f"{difference_words(differences[0])} {since}"
     return Call(verdict=Verdict.WAIT, because=because, do_next=do_next)
 
 
-def words(difference: Difference) -> str:
+def difference_words(difference: Difference) -> str:
     """What differs, as a clause: ``Head A was exchanged``; while nobody answered, what is drawn."""
     if difference.what == LEAK:
         return f"{difference.label or part_words(difference.part)} was found leaking"

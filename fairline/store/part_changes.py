@@ -13,7 +13,7 @@ from fairline.core.equipment import Equipment
 from fairline.core.mount.stage import MountEntry
 from fairline.core.part_answers import (
     changed,
-    ends_of,
+    ends_by_part,
     exchanged,
     looked_at_again,
     moved_joints,
@@ -51,7 +51,7 @@ def answer(
         machines = [d for d in asked if d.now and d.then and kind_of(d.part) != "tube"]
         typed = [_name(d.part) for d in machines if d.then and d.now and d.then[2:3] != d.now[2:3]]
         _look_again(session, job_id, [_name(d.part) for d in machines], edit, typed)
-    ends = ends_of(asked, _parts(session, job_id).get)
+    ends = ends_by_part(asked, _parts(session, job_id).get)
     record = said.model_copy(update={"how": how, "parts": ends, "moved": moved})
     jobs.append_record(session, job_id, record)
 
@@ -72,7 +72,12 @@ def exchange(
     after = _parts(session, job_id)
     asked = [Difference(part, before.get(part), after.get(part), True)]
     record = PartChange(
-        how="exchanged", parts=ends_of(asked, after.get), reason=reason, serial=serial, by=by, at=at
+        how="exchanged",
+        parts=ends_by_part(asked, after.get),
+        reason=reason,
+        serial=serial,
+        by=by,
+        at=at,
     )
     jobs.append_record(session, job_id, record)
 
@@ -87,7 +92,7 @@ def take_newer(session: Session, job_id: int, by: str, at: datetime, edit: Editi
         said = PartChange(
             how="corrected", reason="newer version of the sheet", by=by or "not named", at=at
         )
-        ends = ends_of(found, after.get)
+        ends = ends_by_part(found, after.get)
         jobs.append_record(session, job_id, said.model_copy(update={"parts": ends}))
 
 

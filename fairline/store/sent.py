@@ -16,7 +16,7 @@ class AlreadySentError(FairLineError):
     """The same act came in before: it is kept already."""
 
 
-def once(session: Session, token: str) -> None:
+def keep_token(session: Session, token: str) -> None:
     """Remember an act by its token, in the change that keeps it.
 
     Raises AlreadySentError where the token is known. A change that is not kept forgets it.

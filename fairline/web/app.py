@@ -130,7 +130,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settling = Settling(app.state.database.session)
     app.state.shelf = ShelfCache()
     app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)
-    app.state.bench = Bench(app.state.database.session, app.state.live.poke)
+    app.state.bench = Bench(app.state.database.session, app.state.live.notify)
     app.mount("/static", KeptStatic(directory=STATIC), name="static")
     for module in ROUTERS:
         app.include_router(module.router)

@@ -19,7 +19,7 @@ from fairline.web.bench import bench
 from fairline.web.bench.instruments import bench_context, shown
 from fairline.web.bench.rig_line import rig_line
 from fairline.web.evacuate import current_group, pump_refused
-from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -67,7 +67,7 @@ def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Respons
     judged = ctx.judged(job_id)
     if not judged.job.head.practice:
         raise NotFoundError("a simulated instrument is for training jobs only")
-    fields = posted(data)
+    fields = form_fields(data)
     group = current_group(ctx, judged)
     ports = group.ports if what == "micron" else ()
     if what in RUN_OF and (refused := _run_refused(ctx, judged, what, ports)):

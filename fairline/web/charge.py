@@ -9,7 +9,7 @@ from starlette.datastructures import FormData
 from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing, left_undone
-from fairline.core.charge.passed import THINGS, not_passed
+from fairline.core.charge.override import THINGS, not_passed
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.contents.state import Finding
 from fairline.core.counted import strike_of
@@ -18,7 +18,7 @@ from fairline.core.route.circuits import circuits_of
 from fairline.store import jobs
 from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
-from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
@@ -73,7 +73,7 @@ def _stands(judged: JudgedJob, check: str) -> bool:
 
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    fields = posted(data)
+    fields = form_fields(data)
     extra = {
         "kind": "weighing",
         "at": ctx.done(data),
@@ -81,7 +81,7 @@ def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         "simulated": simulated(ctx, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
     }
     record, form = read(Weighing, fields, ctx.system, extra=extra)
-    said_when(form, data)
+    check_done_time(form, data)
     judged = ctx.judged(job_id)
     closed = judged.of(ChargeStageResult).blocked
     if record is not None and kit.stays_sealed(judged.rules):
@@ -118,7 +118,7 @@ def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 def from_scale(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """What the scale shows stands in the form, before or after."""
     judged = ctx.judged(job_id)
-    form = taken(ctx, judged, posted(data), "scale")
+    form = taken(ctx, judged, form_fields(data), "scale")
     return stage_page(ctx, judged, "charge", record_form=form)
 
 
@@ -149,7 +149,7 @@ def _release_refused(
 @router.post("/jobs/{job_id}/charge/release")
 def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Record the opening of the valves: after both gates, or by a named override with a reason."""
-    fields = {k: v for k, v in posted(data).items() if k not in ("ports", "passed")}
+    fields = {k: v for k, v in form_fields(data).items() if k not in ("ports", "passed")}
     judged = ctx.judged(job_id)
     both = bool(fields.pop("both", ""))  # the action of the moment says both
     named = tuple(str(v) for v in data.getlist("passed") if v in THINGS)
@@ -163,7 +163,7 @@ def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     if fields.get("override_by"):
         extra["passed"] = named
     record, form = read(Release, fields, ctx.system, extra=extra | {"ports": ports})
-    said_when(form, data)
+    check_done_time(form, data)
     form.values["passed"] = ",".join(named)
     if record is not None and missing:
         form.errors["ports"] = "tick the ports whose valves were opened"

@@ -11,7 +11,7 @@ from fairline.core.commission import stage as commission
 from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
 from fairline.web.bench.instruments import shown, simulated, taken
-from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
@@ -76,10 +76,10 @@ def _next_zone(judged: JudgedJob, zone: str) -> str:
 
 @router.post("/jobs/{job_id}/commission/readings")
 def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    fields = posted(data)
+    fields = form_fields(data)
     extra = {"kind": "running", "at": ctx.done(data), "simulated": simulated(ctx, fields, AIR)}
     record, form = read(Running, fields, ctx.system, extra=extra)
-    said_when(form, data)
+    check_done_time(form, data)
     judged = ctx.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]
     if record is not None and not judged.counted.releases:
@@ -108,5 +108,5 @@ def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 def from_thermometer(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """What the thermometer shows stands in the form, as return or as supply air."""
     judged = ctx.judged(job_id)
-    form = taken(ctx, judged, posted(data), "thermometer")
+    form = taken(ctx, judged, form_fields(data), "thermometer")
     return stage_page(ctx, judged, "commission", record_form=form)

@@ -13,7 +13,7 @@ from fairline.core.quantities import typed
 from fairline.core.schools import TOPICS
 from fairline.core.stages import TITLES as STAGES
 from fairline.store import house, jobs
-from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, form_fields, overtaken, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -62,7 +62,7 @@ def open_practice(ctx: Context) -> HTMLResponse:
 @router.post("/company")
 def save_company(data: PostedForm, ctx: Context) -> Response:
     """Whose jobs they are: name and telephone for label and record, the time zone of moments."""
-    told, form = read(house.Company, posted(data), ctx.system)
+    told, form = read(house.Company, form_fields(data), ctx.system)
     if told is None:
         form.prefix = "company-"
         practice, _ = house.practice(ctx.session)
@@ -74,7 +74,7 @@ def save_company(data: PostedForm, ctx: Context) -> Response:
 
 @router.post("/rules")
 def save_practice(data: PostedForm, ctx: Context) -> Response:
-    fields = posted(data)
+    fields = form_fields(data)
     before, _ = house.practice(ctx.session)
     typed_in, errors = _typed_in(fields, before, ctx)
     practice, wrong = practice_of(typed_in)
@@ -160,7 +160,7 @@ def _job_page(
 @router.post("/jobs/{job_id}/rules")
 def depart(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """This job follows another school than the company, with its reason; append-only."""
-    record, form = read(Departure, posted(data), ctx.system, extra={"at": ctx.now()})
+    record, form = read(Departure, form_fields(data), ctx.system, extra={"at": ctx.now()})
     if record is None:
         return _job_page(ctx, ctx.judged(job_id), form, 422)
     with ctx.change() as session:

@@ -43,7 +43,7 @@ from fairline.web.changes.way_out import refusal, refusing
 from fairline.web.drawing import chart
 from fairline.web.drawing.decay_chart import decay_chart
 from fairline.web.drawing.rig import rig_drawing
-from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.live import FullError, Live, Watching
 from fairline.web.frame.pages import job_context, render
@@ -255,7 +255,7 @@ def isolation_of(uid: str, ctx: RequestContext) -> Isolation:
 def override_pump(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """The pump may run though the pressure test does not hold: by name and reason, for good."""
     record, form = read(
-        PumpOverride, posted(data), ctx.system, extra={"kind": "pump", "at": ctx.now()}
+        PumpOverride, form_fields(data), ctx.system, extra={"kind": "pump", "at": ctx.now()}
     )
     if record is None:
         form.prefix = "pump-"
@@ -268,7 +268,7 @@ def override_pump(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 @router.post("/jobs/{job_id}/evacuate/acts")
 def act(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Nitrogen bled, something done at the pump, a hold accepted as it is: ``act`` says which."""
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     kind = str(fields.pop("act", ""))
     if kind not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")

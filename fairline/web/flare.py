@@ -43,7 +43,7 @@ from fairline.web.bench.instruments import MARK, shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing.flare_gauge import flare_gauge
 from fairline.web.drawing.flare_section import flare_section
-from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -210,7 +210,7 @@ def record_joint(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Append one making of a joint. The torque typed is the wrench's; the nut's is worked out."""
     judged = ctx.judged(job_id)
     all_joints = joints_of(judged)
-    fields, extra = _making(posted(data), judged, ctx)
+    fields, extra = _making(form_fields(data), judged, ctx)
     place = str(fields["place"])
     mine = next((j for j in all_joints if j.place == place), None)
     if mine is not None:
@@ -218,7 +218,7 @@ def record_joint(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         fields["did"] = "capped" if mine.cap else fields.get("did") or "made"
     extra["at"] = ctx.done(data)
     record, form = read(JointRecord, fields, ctx.system, extra=extra)
-    said_when(form, data)
+    check_done_time(form, data)
     if record is not None and mine is None:
         form.errors[""] = f"this job has no such joint: {record.place[:40]}"
         record = None
@@ -342,7 +342,7 @@ def record_core(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 
     Either way the port and its cap are looked at for a leak.
     """
-    fields = posted(data)
+    fields = form_fields(data)
     judged = ctx.judged(job_id)
     port, how = str(fields.get("port") or ""), str(fields.get("core_by") or "")
     told = core_change(judged.job.equipment.machine(OUTDOOR), port, how == "open")
@@ -351,7 +351,7 @@ def record_core(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     record, form = read(JointRecord, said, ctx.system, extra=extra)
     form.prefix, form.values = "core-", form.values | fields
     form.errors = {name: told for name, told in form.errors.items() if name == "by"}
-    said_when(form, data)
+    check_done_time(form, data)
     if port not in core_ports(judged.of(RouteStageResult).pipes):
         form.errors["port"] = "say at which port"
     if how not in ("tool", "open"):
@@ -376,7 +376,7 @@ def from_wrench(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 
     The one to practise with clicks near what somebody set it to; it does not know the joint.
     """
-    fields = posted(data)
+    fields = form_fields(data)
     judged = ctx.judged(job_id)
     joint = next((j for j in joints_of(judged) if j.place == fields.get("place")), None)
     if joint is None:

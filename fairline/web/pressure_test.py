@@ -20,7 +20,7 @@ from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing import chart
 from fairline.web.drawing.hold_chart import hold_chart
 from fairline.web.flare import joints_of
-from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
@@ -93,13 +93,13 @@ def _probe_at_hand(run: HoldRun | None) -> str:
 @router.post("/jobs/{job_id}/pressure-test/checks")
 def record_check(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """A look at one joint while it is under pressure."""
-    fields = posted(data)
+    fields = form_fields(data)
     judged = ctx.judged(job_id)
     stage = "charge" if kit.stays_sealed(judged.rules) else "pressure-test"
     record, form = read(
         LeakCheck, fields, ctx.system, extra={"kind": "leak-check", "at": ctx.done(data)}
     )
-    said_when(form, data)
+    check_done_time(form, data)
     found = joints_of(judged)
     joint = next((j for j in found if record is not None and j.place == record.joint), None)
     late = done_already(ctx, data)
@@ -128,7 +128,7 @@ def say_ports(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     if run is None:
         raise NotFoundError("this job has no such hold")
     extra = {"kind": "ports", "at": ctx.now(), "run": run.uid, "open": ports}
-    given = {"by": posted(data).get("by", "")}
+    given = {"by": form_fields(data).get("by", "")}
     record, form = read(Ports, given, ctx.system, extra=extra)
     form.prefix = "ports-"
     if record is None or missing:

@@ -21,7 +21,7 @@ from fairline.store.document import NotFoundError
 from fairline.store.log_header import CsvError
 from fairline.web.changes.way_out import refusal, refusing_run
 from fairline.web.evacuate import current_group, isolation_of, known_ports, pump_refused, query
-from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -216,7 +216,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
             found = run.uid, run.started_at
         mine = found if found and _kind_of(session, job_id, found[0]) == kind else None
         started_at = mine[1] if mine else ctx.now()
-        readings, form = typed_readings(ctx, kind, started_at, posted(data))
+        readings, form = typed_readings(ctx, kind, started_at, form_fields(data))
         if readings:
             begun = None if mine else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
             uid = mine[0] if mine else str(begun)
@@ -243,9 +243,9 @@ def _cannot_start(
         wanted = Form({}, {"ports": "tick the ports that are under nitrogen"})
         return stage_page(ctx, judged, stage, begin_form=wanted, status=422)
     if words := _other_run(judged, kind):
-        form = Form(posted(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
+        form = Form(form_fields(data), {"needle_pa" if data.get("needle_pa") else "pa": words})
         return stage_page(ctx, judged, stage, record_form=form, status=422)
-    readings, form = typed_readings(ctx, kind, ctx.now(), posted(data))
+    readings, form = typed_readings(ctx, kind, ctx.now(), form_fields(data))
     if not readings:
         return stage_page(ctx, judged, stage, record_form=form, status=422)
     return out_of_order(ctx, judged, kind, ports)
@@ -268,7 +268,7 @@ def _other_run(judged: JudgedJob, kind: RunKind) -> str:
 def _into_group(ctx: RequestContext, judged: JudgedJob, kind: RunKind, data: FormData) -> Response:
     """A typed reading into the open run of the ports at hand: of several nobody guesses which."""
     group = current_group(ctx, judged)
-    fields = posted(data)
+    fields = form_fields(data)
     if group.run is None or group.run.kind != kind or group.run.ended_at is not None:
         words = "begin a run first, and say which ports are open"
         form = Form(fields, {"needle_pa" if fields.get("needle_pa") else "pa": words})

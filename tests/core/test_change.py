@@ -5,7 +5,7 @@ import json
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from fairline.core.change import ABSENT, Step, difference, in_words, merge, put, value_at
+from fairline.core.change import ABSENT, Step, difference, in_words, merge, put_value, value_at
 
 LEAF = st.none() | st.booleans() | st.integers(0, 3) | st.sampled_from(["", "a", "b"])
 NAMES = st.sampled_from(["a", "b", "c"])
@@ -57,10 +57,10 @@ ROWS = [{"n": 1}, {"n": 2}, {"n": 3}]
 
 def test_rows_are_kept_apart():
     base = {"rows": ROWS}
-    mine = put(base, ("rows", 2, "n"), 9)
+    mine = put_value(base, ("rows", 2, "n"), 9)
     steps = difference(base, mine)
     # Another edits another row, or adds one: both are kept.
-    assert merge(put(base, ("rows", 0, "n"), 7), steps, base)[1] == []
+    assert merge(put_value(base, ("rows", 0, "n"), 7), steps, base)[1] == []
     added = merge({"rows": [*ROWS, {"n": 4}]}, steps, base)
     assert added == ({"rows": [{"n": 1}, {"n": 2}, {"n": 9}, {"n": 4}]}, [])
     # Another takes one out: the third row is another one by now.
@@ -68,7 +68,7 @@ def test_rows_are_kept_apart():
     assert merge({"rows": [{"n": 2}, {"n": 3}, {"n": 4}]}, steps, base)[1] == steps
     # The row that stands there now looks like it where it was changed, and is another one.
     alike = [{"n": 1, "of": "a"}, {"n": 1, "of": "b"}]
-    first = difference({"rows": alike}, put({"rows": alike}, ("rows", 0, "n"), 9))
+    first = difference({"rows": alike}, put_value({"rows": alike}, ("rows", 0, "n"), 9))
     assert merge({"rows": alike[1:]}, first, {"rows": alike})[1] == first
     # Both add one at the end.
     both = merge({"rows": [*ROWS, {"n": 4}]}, difference(base, {"rows": [*ROWS, {"n": 5}]}), base)

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.charge.passed import GATES, Lacking
+from fairline.core.charge.override import GATES, Lacking
 from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text, YesNo
 
@@ -89,7 +89,7 @@ class Release(Record):
     """The opening of the service valves; an override carries its name and reason for good.
 
     ``ports``: of a system of several circuits, those whose valves were opened; none named: all.
-    ``passed``: the things that the override passes over, by their names (``charge/passed``); None
+    ``passed``: the things that the override passes over, by their names (``charge/override``); None
     where nobody kept them.
     """
 

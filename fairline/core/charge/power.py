@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.charge.entry import Release
-from fairline.core.charge.passed import Lacking, words_of
+from fairline.core.charge.override import Lacking, words_of
 from fairline.core.check import fault_call
 from fairline.core.wire.records import PowerOn
 

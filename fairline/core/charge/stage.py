@@ -35,9 +35,9 @@ from fairline.core.charge.entry import (
     acts_of,
     weighed_kg,
 )
-from fairline.core.charge.opened import Valves, grams_check, valves, weighings_now
-from fairline.core.charge.passed import Lacking
+from fairline.core.charge.override import Lacking
 from fairline.core.charge.power import lacking, power_check
+from fairline.core.charge.valves_open import Valves, grams_check, valves, weighings_now
 from fairline.core.charge.weighed import (
     DOUBTS,
     added_call,

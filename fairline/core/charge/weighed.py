@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from fairline.core.calc.added_charge import AddedChargeResult
 from fairline.core.call import Answer, Authority, Call, Check, Limit, Place, Verdict
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
-from fairline.core.charge.passed import NAMES, words_of
+from fairline.core.charge.override import NAMES, words_of
 from fairline.core.check import check_limit, fault_call
 from fairline.core.quantities import both, same_print
 

@@ -25,7 +25,7 @@ from fairline.core.call import (
 from fairline.core.charge.entry import Release
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import fault_call, plural, stage_call
-from fairline.core.commission.older import changed_check, stands_now
+from fairline.core.commission.changed_since import changed_check, stands_now
 from fairline.core.commission.records import MODE_WORDS, MODES, Mode, Running
 from fairline.core.entry import (
     Entry,

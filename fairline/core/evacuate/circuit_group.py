@@ -11,9 +11,9 @@ from fairline.core.calc.vacuum_decay import DecayQuestion, VacuumDecayResult, de
 from fairline.core.call import Answer, Check, Limit, StageCall, Verdict
 from fairline.core.evacuate import pulling
 from fairline.core.evacuate.attempts import Attempt, compared
-from fairline.core.evacuate.course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.drying import DryingPlan, OpenTime, drying_plan, open_times
 from fairline.core.evacuate.entry import EvacuateEntry
+from fairline.core.evacuate.expected_course import Expected, OffCourse, expected_course, off_course
 from fairline.core.evacuate.gauge_removal import readings_while_on
 from fairline.core.evacuate.group_call import (
     as_accepted,

@@ -15,7 +15,7 @@ from fairline.core.quantities import both
 from fairline.core.route.joints import JointSpec
 
 
-def as_it_stands(made: Sequence[JointRecord]) -> JointRecord | None:
+def latest_making(made: Sequence[JointRecord]) -> JointRecord | None:
     """The last making, with the torque of its tightening where it was tightened since."""
     if not made or made[-1].did != "tightened":
         return made[-1] if made else None
@@ -123,7 +123,7 @@ def _joint_call(
     made: Sequence[JointRecord],
 ) -> Call:
     """What the last making of a joint came to; a charged connection is made once."""
-    last = as_it_stands(made)
+    last = latest_making(made)
     # A nut left loose for the purge and torqued afterwards is one making.
     times = sum(r.how != "loose" and r.did != "tightened" for r in made)
     sealed = kit.stays_sealed(rules)

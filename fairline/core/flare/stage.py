@@ -20,7 +20,7 @@ from fairline.core.check import plural, stage_call
 from fairline.core.contents.act import Act
 from fairline.core.contents.fold import fold
 from fairline.core.contents.state import Contents
-from fairline.core.flare.calls import as_it_stands, call_of, unsafe_or
+from fairline.core.flare.calls import call_of, latest_making, unsafe_or
 from fairline.core.flare.parts import proofs_of
 from fairline.core.flare.records import (
     LOOKS,
@@ -135,7 +135,7 @@ def joints(
     found = []
     for spec in specs:
         made = _since_opened(by_key.get(spec.key, []))
-        last = as_it_stands(made)
+        last = latest_making(made)
         of_day = rules_on(last.practice) if rules_on is not None and last is not None else rules
         answer = _torque_answer(spec, entry, of_day, last)
         former = tuple(r for r in records if r.place == spec.id and r not in made)

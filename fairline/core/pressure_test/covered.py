@@ -8,7 +8,7 @@ from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import plural
 from fairline.core.parts import UNIT, Circuits, kind_of, part_words
 from fairline.core.pressure_test.holds import Hold
-from fairline.core.proofs import COVERS, Difference, Proofs, undecided, words
+from fairline.core.proofs import COVERS, Difference, Proofs, difference_words, undecided
 
 SAID = 2  # parts that are named in a sentence; the page lists all
 KINDS = COVERS["hold"].kinds - {"open"}  # an open end is told where it is to be capped
@@ -157,4 +157,4 @@ def _why(bare: Sequence[Bare]) -> str:
     first = next((b.why for b in bare if b.why is not None), None)
     if first is None:
         return ""
-    return f" {words(first)}."
+    return f" {difference_words(first)}."

@@ -9,8 +9,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls, left_open
 from fairline.core.stages import TITLES
 from fairline.store import jobs
-from fairline.web.frame.forms import Form, posted, read
-from fairline.web.frame.judged_job import of_job
+from fairline.web.frame.forms import Form, form_fields, read
+from fairline.web.frame.judged_job import with_uid
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 
@@ -29,7 +29,7 @@ def _life_page(ctx: RequestContext, job_id: int, form: Form, status: int = 200) 
         ctx,
         status,
         id=job_id,
-        posts=lambda path: of_job(f"/jobs/{job_id}{path}", row.uid),
+        posts=lambda path: with_uid(f"/jobs/{job_id}{path}", row.uid),
         name=_name(ctx, job_id),
         form=form,
         away=row.put_away,
@@ -95,7 +95,7 @@ def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         "to": judged.job.hand_over.received_by,
         "version": version("fairline"),
     }
-    record, form = read(HandedOver, posted(data), ctx.system, extra=extra)
+    record, form = read(HandedOver, form_fields(data), ctx.system, extra=extra)
     open_ = [TITLES[name] for name in left_open(judged.stages)]
     if record is not None and open_ and not record.reason:
         form.errors["reason"] = f"say why, with this left open: {', '.join(open_)}"
@@ -107,7 +107,7 @@ def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 def open_again(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Open a job again that was handed over, by name and reason."""
     extra = {"kind": "reopened", "at": ctx.now()}
-    record, form = read(Reopened, posted(data), ctx.system, extra=extra)
+    record, form = read(Reopened, form_fields(data), ctx.system, extra=extra)
     return _recorded(ctx, job_id, record, form)
 
 

@@ -17,7 +17,7 @@ from fairline.core.problem import from_validation
 from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
 from fairline.store.document import NotFoundError
-from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, form_fields, overtaken, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import (
@@ -136,7 +136,7 @@ def new_job(ctx: Context) -> HTMLResponse:
 
 @router.post("/jobs/new")
 def create_job(data: PostedForm, ctx: Context) -> Response:
-    fields = posted(data)
+    fields = form_fields(data)
     head, form = read(JobHead, fields, ctx.system)
     if head is None:
         return _new_page(ctx, form, status=422)
@@ -215,7 +215,7 @@ def _head_page(
 def save_head(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     judged = ctx.judged(job_id)
     # A job that was begun to practise stays one: what it holds was never measured.
-    fields = posted(data) | {"practice": judged.job.head.practice}
+    fields = form_fields(data) | {"practice": judged.job.head.practice}
     head, form = read(JobHead, fields, ctx.system)
     if head is None:
         return _head_page(ctx, judged, form, 422)

@@ -16,7 +16,7 @@ from fairline.store import jobs, part_changes
 from fairline.store.document import NotFoundError
 from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.frame.change_context import asked_of, exchangeable
-from fairline.web.frame.forms import posted, read
+from fairline.web.frame.forms import form_fields, read
 from fairline.web.frame.request_context import Context, JobId, PostedForm
 from fairline.web.frame.stage import stage_page
 
@@ -35,7 +35,7 @@ def _back(data: Any, job_id: int) -> tuple[str, str]:
 @router.post("/jobs/{job_id}/changes/answer")
 def answer(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Say of the parts that are ticked, or of all, whether they were drawn wrong or changed."""
-    fields = {k: v for k, v in posted(data).items() if k in ("how", "reason", "by")}
+    fields = {k: v for k, v in form_fields(data).items() if k in ("how", "reason", "by")}
     back, stage = _back(data, job_id)
     judged = ctx.judged(job_id)
     extra = {"kind": "part-change", "at": ctx.now()}
@@ -62,7 +62,7 @@ def answer(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 @router.post("/jobs/{job_id}/changes/exchange")
 def exchange(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Another machine or tube stands there now, also one of the same model."""
-    fields = posted(data)
+    fields = form_fields(data)
     judged, part = ctx.judged(job_id), str(fields.get("part") or "")
     back, stage = _back(data, job_id)
     if part not in exchangeable(judged):
@@ -89,7 +89,7 @@ def exchange(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 @router.post("/jobs/{job_id}/changes/shut-off")
 def shut_off(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Of ports pulled together: whether the others were shut off before one was opened."""
-    fields = posted(data)
+    fields = form_fields(data)
     judged = ctx.judged(job_id)
     given = {k: v for k, v in fields.items() if k in ("opened", "shut", "by")}
     worked = judged.of(EvacuateStageResult)

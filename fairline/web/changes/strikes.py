@@ -15,7 +15,7 @@ from fairline.core.stages import STAGE_OF_RECORD, STAGE_OF_RUN
 from fairline.core.strike import READING, Strike
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web.frame.forms import posted, read
+from fairline.web.frame.forms import form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.pages import page
@@ -60,7 +60,7 @@ def stops_without(judged: JudgedJob, strike: Strike) -> list[str]:
 def strike_out(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Strike a record or a reading out, by name and reason; it stays on the record as struck."""
     judged = ctx.judged(job_id)
-    fields = {k: v for k, v in posted(data).items() if k != "all_the_same"}
+    fields = {k: v for k, v in form_fields(data).items() if k != "all_the_same"}
     record, form = read(Strike, fields, ctx.system, extra={"kind": "strike", "at": ctx.now()})
     if record is not None:
         record = _named(judged, record)

@@ -25,7 +25,7 @@ from fairline.core.route.entry import OUTDOOR
 from fairline.core.stages import STAGES
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web.frame.forms import Form, posted, read, said_when
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, way_out_view
@@ -163,7 +163,7 @@ def _named(judged: JudgedJob, ticked: set[str]) -> tuple[str, ...]:
 @router.post("/jobs/{job_id}/way-out")
 def take_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """One step of a way out: valves shut, recovered, pumped down, bled, the vacuum broken."""
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     act = str(fields.get("act") or "")
     if act not in ACTS:
         raise NotFoundError(f"say what was done: {', '.join(ACTS)}")
@@ -173,7 +173,7 @@ def take_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     extra = {**said, "at": ctx.done(data)} | ({"ports": ports} if ports else {})
     record, form = read(model, given, ctx.system, extra=extra)
     form.prefix = "way-"
-    said_when(form, data)
+    check_done_time(form, data)
     back = str(data.get("_back") or "").partition("?")
     stage = back[0].rpartition("/")[2]
     stage = stage if stage in STAGES else "charge"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from fairline.core.calc.vacuum_decay import VacuumDecayResult
-from fairline.core.evacuate.course import BAND, Expected
+from fairline.core.evacuate.expected_course import BAND, Expected
 from fairline.core.quantities import duration, from_si, grouped, show
 from fairline.core.readings import VacuumRun
 from fairline.core.units import KINDS, System

@@ -103,7 +103,7 @@ class Form:
         return self.errors.get("")
 
 
-def posted(data: FormData) -> dict[str, Any]:
+def form_fields(data: FormData) -> dict[str, Any]:
     """The fields of a posted form; a name ending in ``[]`` gathers a list.
 
     A bare number takes the unit that was chosen beside it (``_u.`` and its name).
@@ -131,7 +131,7 @@ def posted(data: FormData) -> dict[str, Any]:
     return fields | typed_in
 
 
-def said_when(form: Form, data: FormData) -> Form:
+def check_done_time(form: Form, data: FormData) -> Form:
     """A form with its error about the moment beside the field that the moment is typed in."""
     if form.errors.pop("at", ""):
         form.errors["_done"] = DONE_WORDS

@@ -29,7 +29,7 @@ CACHED_JOBS = 64
 MOST_SHOWN = 200  # of one revision of a job
 
 
-def of_job(address: str, uid: str) -> str:
+def with_uid(address: str, uid: str) -> str:
     """An address that also says of which job it is: the number alone may be another's one day."""
     return f"{address}{'&' if '?' in address else '?'}job={quote(uid)}"
 
@@ -89,7 +89,7 @@ class JudgedJob:
 
     def posts(self, path: str) -> str:
         """Where a form of this job posts to: its number, and its uid, by which it is known."""
-        return of_job(f"/jobs/{self.id}{path}", self.job.uid)
+        return with_uid(f"/jobs/{self.id}{path}", self.job.uid)
 
     def plans(self, van: VanStock) -> list[SizePlan]:
         """The cut plan from what is on the van, which is the house's: kept while that stays."""
@@ -116,7 +116,7 @@ class JudgedJob:
         return found
 
 
-class _Turn:
+class _JobLock:
     """Whose turn it is to judge a job."""
 
     def __init__(self) -> None:
@@ -133,7 +133,7 @@ class JudgedCache:
     def __init__(self) -> None:
         self._kept: OrderedDict[int, Held] = OrderedDict()
         self._lock = Lock()
-        self._turns: WeakValueDictionary[int, _Turn] = WeakValueDictionary()
+        self._turns: WeakValueDictionary[int, _JobLock] = WeakValueDictionary()
         self.judgements = 0  # for the tests
 
     def get(
@@ -147,7 +147,7 @@ class JudgedCache:
         if within is not None:
             return self._get(session, job_id, within)
         with self._lock:
-            turn = self._turns.setdefault(job_id, _Turn())
+            turn = self._turns.setdefault(job_id, _JobLock())
         with turn.lock:
             return self._get(session, job_id, None)
 

@@ -109,7 +109,7 @@ class Live:
             if newest is not None:
                 yield newest
 
-    def poke(self) -> None:
+    def notify(self) -> None:
         """Something was kept: look now. From any thread."""
         for event_ in list(self._told.values()):
             if self._loop is not None and not self._loop.is_closed():

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
-from fairline.core.change import Step, difference, merge, put
+from fairline.core.change import Step, difference, merge, put_value
 from fairline.core.entry import Entry
 from fairline.core.head_removal import letters_named
 from fairline.core.route.edit import EditError
@@ -15,7 +15,7 @@ from fairline.core.stages import ENTRIES
 from fairline.core.units import System
 from fairline.store import entries, jobs
 from fairline.store.document import dump
-from fairline.web.frame.forms import Form, flat, posted, read, understood
+from fairline.web.frame.forms import Form, flat, form_fields, read, understood
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.rows import rows_changed, with_the_rest
 
@@ -109,11 +109,11 @@ class Choice:
     def of(cls, data: FormData) -> "Choice":
         side, _, rest = str(data.get("_settle") or "")[:400].partition(":")
         version, _, name = rest.partition(":")
-        return cls(side, whole(version), name) if side in ("mine", "theirs") else cls()
+        return cls(side, whole_number(version), name) if side in ("mine", "theirs") else cls()
 
 
 @dataclass
-class Entered:
+class ReadEntry:
     """What a posted form comes to: the entry to keep, the form as it comes back, the clashes."""
 
     entry: Entry | None
@@ -127,14 +127,14 @@ def read_entry(
     judged: JudgedJob,
     system: System,
     part: str,
-) -> Entered:
+) -> ReadEntry:
     """What is to be kept of a posted form, and the form as it comes back.
 
     A field that is not understood keeps its error and its text; all others are kept. An order (a
     row added or taken out, a change of the tree) waits until every field is understood.
     """
     before = entry_of(judged, stage)
-    fields = with_the_rest(posted(data), flat(before, system), part, in_parts(stage))
+    fields = with_the_rest(form_fields(data), flat(before, system), part, in_parts(stage))
     return _ordered(stage, data, judged, system, fields, before)
 
 
@@ -145,7 +145,7 @@ def _ordered(
     system: System,
     fields: dict[str, Any],
     before: Entry,
-) -> Entered:
+) -> ReadEntry:
     """The entry of a form's fields with the order that its button gave."""
     added, removed, put = (str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put"))
     entry, form = read(
@@ -164,7 +164,7 @@ def _ordered(
             form.errors[error.field] = str(error)
             form.values |= {k: str(v) for k, v in data.items() if k == error.field}
             entry = None
-    return Entered(entry, form)
+    return ReadEntry(entry, form)
 
 
 def orders(data: FormData) -> bool:
@@ -173,18 +173,18 @@ def orders(data: FormData) -> bool:
 
 def merge_entry(
     stage: str, data: FormData, judged: JudgedJob, system: System, part: str, seen: entries.Opened
-) -> Entered:
+) -> ReadEntry:
     """A form that was opened before another's save, put together with it.
 
     Every field that only one of the two has changed is kept as that one has it; the others are
     clashes: they stay as they are kept until somebody chooses (``_settle``).
     """
     model, theirs, choice = ENTRIES[stage], entry_of(judged, stage), Choice.of(data)
-    fields = with_the_rest(posted(data), flat(seen.entry, system), part, in_parts(stage))
+    fields = with_the_rest(form_fields(data), flat(seen.entry, system), part, in_parts(stage))
     mine, form = read(model, fields, system, seen.entry)
     mine = mine or understood(model, fields, form.errors, system, seen.entry)
     if mine is None:
-        return Entered(None, form)
+        return ReadEntry(None, form)
     base = dump(seen.entry)
     steps = difference(base, dump(mine))
     if choice.side == "theirs":
@@ -192,7 +192,7 @@ def merge_entry(
     made, left = merge(dump(theirs), steps, base)
     if choice.side == "mine" and choice.version == judged.versions.get(stage):
         for step in left:
-            made = put(made, step.path, step.after) if step.field == choice.field else made
+            made = put_value(made, step.path, step.after) if step.field == choice.field else made
         left = [step for step in left if step.field != choice.field]
     try:
         entry = model.model_validate(made)
@@ -209,7 +209,7 @@ def merge_entry(
         form.errors[clash.field] = clash.words
     if not left and not form.errors:
         form.errors[""] = f"{seen.by or 'Somebody else'} changed these rows meanwhile: look again"
-    return Entered(entry, Form(shown, form.errors), clashes)
+    return ReadEntry(entry, Form(shown, form.errors), clashes)
 
 
 def _with(fields: dict[str, Any], others: dict[str, Any], name: str) -> dict[str, Any]:
@@ -235,7 +235,7 @@ def _lost_row(data: FormData, mine: dict[str, Any], shown: dict[str, Any]) -> bo
     return count[0] != count[1]
 
 
-def whole(value: object) -> int:
+def whole_number(value: object) -> int:
     """A hidden field's whole number; 0 for anything else."""
     text = str(value or "")
     return int(text) if text.isdecimal() and len(text) < 10 else 0

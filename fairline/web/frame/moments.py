@@ -14,7 +14,7 @@ from fairline.store.house import zone_named
 _ZONE: ContextVar[ZoneInfo | None] = ContextVar("zone", default=None)
 
 
-def in_zone(name: str) -> None:
+def use_zone(name: str) -> None:
     """From here on this request's moments are shown in a zone; blank for the machine's own."""
     _ZONE.set(zone_named(name))
 
@@ -48,7 +48,7 @@ def zone_words() -> str:
     return "Times are UTC." if place == "UTC" else f"Times are {place} time."
 
 
-def clock_told() -> str:
+def clock_warning() -> str:
     """What is told where the computer's clock was set; blank where it goes as it should."""
     step = clock.step()
     if step is None:

@@ -9,13 +9,13 @@ from fastapi.responses import HTMLResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from fairline.core.charge.passed import THINGS
+from fairline.core.charge.override import THINGS
 from fairline.core.check import capitalized, plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
-from fairline.core.proofs import words as differs
+from fairline.core.proofs import difference_words as differs
 from fairline.core.quantities import duration, grouped, preferring, rounded, show
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
@@ -25,8 +25,8 @@ from fairline.store.document import NotFoundError
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
 from fairline.web.frame.forms import Form
-from fairline.web.frame.judged_job import JudgedJob, of_job
-from fairline.web.frame.moments import clock_told, in_zone, moment, zone_words
+from fairline.web.frame.judged_job import JudgedJob, with_uid
+from fairline.web.frame.moments import clock_warning, moment, use_zone, zone_words
 from fairline.web.frame.plate import (
     VERDICT_WORDS,
     bar,
@@ -126,13 +126,13 @@ def environment() -> Environment:
         FORMS=FORMS,
         once=once,
         once_only=once_only,
-        clock_told=clock_told,
+        clock_warning=clock_warning,
         zone_words=zone_words,
     )
     sending: Any = env.get_template("sending.html").module
     env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
     env.filters["say"] = preferring
-    env.filters["of_job"] = of_job
+    env.filters["with_uid"] = with_uid
     env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs
@@ -168,7 +168,7 @@ def jpeg(content: bytes | None) -> Response:
 
 
 def render(template: str, ctx: RequestContext, **context: Any) -> Markup:
-    in_zone(ctx.zone)
+    use_zone(ctx.zone)
     return Markup(
         ENVIRONMENT.get_template(template).render(
             ctx=ctx,

@@ -21,7 +21,7 @@ from fairline.core.brief import brief
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.physics.constants import YEAR_S
 from fairline.core.practice import Rules
-from fairline.core.proofs import changed_parts, words
+from fairline.core.proofs import changed_parts, difference_words
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
@@ -31,7 +31,7 @@ from fairline.store.edits import Editing
 from fairline.store.models import JobRow
 from fairline.store.sqlite import writing
 from fairline.web.frame.judged_job import CACHED_JOBS, Held, JudgedCache, JudgedJob
-from fairline.web.frame.moments import in_zone, moment_typed
+from fairline.web.frame.moments import moment_typed, use_zone
 
 # the shelf's revision, the heads, the length of line, and what was proposed for them
 Proposed = tuple[tuple[int, int], list[Wanted], float | None, Rules, list[Proposal]]
@@ -170,7 +170,7 @@ class RequestContext:
         self._within = {}
         try:
             if token := self._token():
-                sent.once(self.session, token)
+                sent.keep_token(self.session, token)
             yield self.session
             self.session.flush()
             for job_id in jobs.touched(self.session) if settles else ():
@@ -180,7 +180,7 @@ class RequestContext:
             self._shelf_at = None
             cache: JudgedCache = self.request.app.state.judged
             cache.keep(self._within)
-            self.request.app.state.live.poke()
+            self.request.app.state.live.notify()
         except BaseException:
             self.session.rollback()
             jobs.touched(self.session)  # none is, any more
@@ -205,7 +205,9 @@ class RequestContext:
         before = judged.job.subjects.get(proofs.since[-1].subject) if proofs.since else None
         what = ""
         if before is not None:
-            what = "; ".join(words(d) for d in changed_parts(before.parts, proofs.now)[:3])
+            what = "; ".join(
+                difference_words(d) for d in changed_parts(before.parts, proofs.now)[:3]
+            )
         return subjects.keep(
             self.session, judged.id, proofs.now, self.now(), self.person, what[:200]
         )
@@ -330,7 +332,7 @@ async def in_its_zone(found: Annotated[RequestContext, Depends(request_context)]
 
     Not in a thread of its own: what is set there is not seen by the others.
     """
-    in_zone(found.zone)
+    use_zone(found.zone)
     return found
 
 

@@ -150,9 +150,9 @@ def save_stage(job_id: JobId, stage: str, data: PostedForm, ctx: Context) -> Res
     if stage not in VIEWS:
         raise NotFoundError(f"a job has no stage called {stage}")
     edit = Editing(
-        version=merging.whole(data.get("_version")),
+        version=merging.whole_number(data.get("_version")),
         editor=str(data.get("_editor") or "")[:40],
-        turn=merging.whole(data.get("_turn")),
+        turn=merging.whole_number(data.get("_turn")),
         by=ctx.person,
     )
     part = str(data.get("_part") or "")[:400]

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from fairline.core.check import capitalized
 from fairline.core.contents.story import story
 from fairline.core.flare.stage import FlareStageResult
-from fairline.core.part_answers import older
+from fairline.core.part_answers import changed_parts_of
 from fairline.core.parts import CORE, part_words
-from fairline.core.proofs import COVERS, words
+from fairline.core.proofs import COVERS, difference_words
 from fairline.core.units import System
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
@@ -58,11 +58,11 @@ def changes(judged: JudgedJob) -> Iterator[Cells]:
 
 def older_proofs(judged: JudgedJob) -> Iterator[Cells]:
     """What was proved before something changed: it proves no more than it proved."""
-    for o in older(judged.counted, judged.of(FlareStageResult).proofs):
+    for o in changed_parts_of(judged.counted, judged.of(FlareStageResult).proofs):
         first, name = o.differences[0], COVERS[o.kind].words
         when = f", {moment(first.at)}" if first.at else ""
         more = f" and {len(o.differences) - 1} more" if len(o.differences) > 1 else ""
-        told = f"{words(first)}{more}{when}"
+        told = f"{difference_words(first)}{more}{when}"
         yield moment(o.proof.at), capitalized(name), told, o.by or NONE
 
 

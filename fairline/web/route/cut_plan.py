@@ -16,7 +16,7 @@ from fairline.core.route.cutting import (
 )
 from fairline.store import house, jobs
 from fairline.web.drawing.cut_bars import cut_bars
-from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, overtaken, posted, read
+from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, form_fields, overtaken, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -83,7 +83,7 @@ def take_plan(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     pieces = pieces_of(found, van)
     record, form = read(
         Cutting,
-        posted(data),
+        form_fields(data),
         ctx.system,
         extra={"kind": "cutting", "at": ctx.now(), "pieces": [p.model_dump() for p in pieces]},
     )
@@ -118,7 +118,7 @@ def van_page(ctx: Context) -> HTMLResponse:
 def keep_van(data: PostedForm, ctx: Context) -> Response:
     """Keep what is on the van: all of it, or nothing."""
     added, removed = str(data.get("_add") or "")[:40], str(data.get("_remove") or "")[:40]
-    fields = posted(data)
+    fields = form_fields(data)
     if added or removed:
         blank = {
             "kind": "roll",

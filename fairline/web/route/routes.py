@@ -34,7 +34,7 @@ from fairline.store.text_file import without_formula
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
-from fairline.web.frame.forms import posted
+from fairline.web.frame.forms import form_fields
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import stage_edit
 from fairline.web.frame.pages import job_context, page
@@ -282,7 +282,7 @@ def _drains(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
 @router.post("/jobs/{job_id}/route/heads")
 def add_head(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Another head for the system: it is wanted in Survey from now on, and connected here."""
-    fields = posted(data)
+    fields = form_fields(data)
     form = fields.get("form") if fields.get("form") in FORMS else "high-wall"
     with ctx.change() as session:  # read and written in one: of many at once each adds its own
         survey = jobs.entry_of(session, job_id, "survey", SurveyEntry)

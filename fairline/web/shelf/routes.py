@@ -9,7 +9,7 @@ from fairline.core.sheet import KIND_WORDS, KINDS, Sheet
 from fairline.core.sheet.needs import NEEDS, needs_of, planned
 from fairline.store import equipment, house, nameplates, pictures, shelf
 from fairline.store.document import NotFoundError
-from fairline.web.frame.forms import Form, flat, posted, read
+from fairline.web.frame.forms import Form, flat, form_fields, read
 from fairline.web.frame.pages import jpeg, page
 from fairline.web.frame.request_context import (
     Context,
@@ -162,7 +162,7 @@ def sheet_says(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     All else of the copy stays as the job was planned; it alone is filled where the shelf has no
     such sheet.
     """
-    judged, fields = ctx.judged(job_id), posted(data)
+    judged, fields = ctx.judged(job_id), form_fields(data)
     at, stage = str(fields.pop("at", "")), str(fields.pop("stage", ""))
     sheet = planned(judged.job.equipment).get(at)
     if sheet is None or stage not in VIEWS:
@@ -199,7 +199,7 @@ def sheet_says(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 def _save(ctx: RequestContext, data: PostedForm, kind: str, sheet_id: int | None) -> Response:
     held = shelf.shelved(ctx.session, sheet_id) if sheet_id else None
     before = held.sheet if held else None
-    fields = posted(data)
+    fields = form_fields(data)
     sheet, form = read(KINDS[kind], fields, ctx.system, before)
     if sheet is None:
         return sheet_page(ctx, kind, form, before, sheet_id, status=422)

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.call import Verdict
-from fairline.core.charge.passed import not_passed
+from fairline.core.charge.override import not_passed
 from fairline.core.charge.power import lacking_for
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.entry import Record
@@ -17,7 +17,7 @@ from fairline.core.wire.records import ALL, Landing, PowerOn, ProvedDead, Switch
 from fairline.core.wire.screws import missing_landings, required_finish
 from fairline.store import jobs
 from fairline.store.document import NotFoundError
-from fairline.web.frame.forms import Form, posted, read
+from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -46,7 +46,7 @@ def _keep(ctx: RequestContext, job_id: int, records: list[Record]) -> None:
 @router.post("/jobs/{job_id}/wire/landings")
 def land(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """A conductor as it lies: by a tap on its screw (``tap``), or as it was found there."""
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     end = _end_of(judged, fields)
     if tapped := str(fields.pop("tap", "")):
         wanted = wire_result(judged).wiring.colour_at(end.cable, end.side, tapped)
@@ -104,7 +104,7 @@ def finish(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 
     With all in order, every conductor lies where it belongs, whatever was said before.
     """
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     end, worked = _end_of(judged, fields), wire_result(judged)
     whole = bool(fields.pop("all", ""))
     if whole and None in end.cable.colours:
@@ -140,7 +140,7 @@ def finish(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 @router.post("/jobs/{job_id}/wire/dead")
 def prove(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Off and locked, proved dead, not fed yet, or live: ``act`` says which."""
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     act, unit = str(fields.get("act") or ""), str(fields.get("unit") or "")
     if unit not in wire_result(judged).dead:
         raise NotFoundError("this job has no such unit with a circuit of its own")
@@ -184,7 +184,7 @@ def prove(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 @router.post("/jobs/{job_id}/wire/power")
 def power_on(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """Power comes on: where nothing lacks, or by name and reason."""
-    fields, judged = posted(data), ctx.judged(job_id)
+    fields, judged = form_fields(data), ctx.judged(job_id)
     asked = str(fields.pop("_from", "") or data.get("_from") or "")
     back = asked if asked in ("wire", "charge", "commission") else "wire"
     given = {

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from fairline.core.evacuate.course import expected_course, off_course
+from fairline.core.evacuate.expected_course import expected_course, off_course
 from fairline.core.evacuate.rig import HoseRow, RigEntry, rig_result
 from fairline.core.physics.constants import MICRON_PA
 from fairline.core.physics.moist_air import saturation_pa

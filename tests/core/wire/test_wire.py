@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.charge.entry import Release
-from fairline.core.charge.passed import Lacking
+from fairline.core.charge.override import Lacking
 from fairline.core.charge.power import lacking, power_check
 from fairline.core.job import Job
 from fairline.core.line import rules_of, work

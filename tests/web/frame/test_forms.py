@@ -9,7 +9,7 @@ from fairline.core.stages import ENTRIES
 from fairline.demo.sheets import OSMUND_26, SHELF
 from fairline.demo.systems import demo_jobs
 from fairline.store.jobs import field_name
-from fairline.web.frame.forms import Form, flat, nested, posted, read
+from fairline.web.frame.forms import Form, flat, form_fields, nested, read
 from fairline.web.frame.rows import rows_changed
 
 ENTRIES_OF_DEMO = [getattr(job, field_name(stage)) for job in demo_jobs() for stage in ENTRIES]
@@ -73,7 +73,7 @@ def test_what_is_posted_beside_the_fields_is_left_out():
     data = FormData(
         [("a", "1"), ("_turn", "3"), ("parts[]", ""), ("parts[]", "x"), ("parts[]", "y")]
     )
-    assert posted(data) == {"a": "1", "parts": ["x", "y"]}
+    assert form_fields(data) == {"a": "1", "parts": ["x", "y"]}
     assert nested({"a" + ".b" * 4: "1"})
     with pytest.raises(ValueError):
         nested({"a" + ".b" * 500: "1"})
