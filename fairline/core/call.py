@@ -92,6 +92,26 @@ class Limit(Frozen):
     kind: SkipJsonSchema[str] = Field(default_factory=_kind, exclude=True)
 
 
+def sheet_limit(
+    limit: str,
+    value: float,
+    unit: str,
+    source: str,
+    displaced: tuple[Displaced, ...] = (),
+    kind: str = "",
+) -> Limit:
+    """A limit that the maker's sheet gives; ``source`` names the sheet and its place there."""
+    found = Limit(
+        limit=limit,
+        value=value,
+        unit=unit,
+        authority=Authority.SHEET,
+        source=source,
+        displaced=displaced,
+    )
+    return found.model_copy(update={"kind": kind}) if kind else found
+
+
 class Step(Frozen):
     """One line of the working, with the numbers in, to be followed with a pencil. SI."""
 

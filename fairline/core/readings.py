@@ -28,6 +28,12 @@ RunKind = Literal["hold", "pull", "decay"]
 VacuumKind = Literal["pull", "decay"]
 VACUUM: tuple[VacuumKind, ...] = ("pull", "decay")
 
+
+def kinds_beside(kind: RunKind) -> tuple[RunKind, ...]:
+    """The kinds of runs that one gauge reads in turn: a hold alone, a pull and its decay."""
+    return ("hold",) if kind == "hold" else VACUUM
+
+
 Probe = Literal["shaded", "insulated", "sun", "air"]
 PROBES: dict[Probe, str] = {  # where the pipe's temperature was read
     "shaded": "on the pipe, in the shade",

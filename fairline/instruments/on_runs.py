@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
+from fairline.core.readings import VACUUM
 from fairline.instruments import nitrogen, vacuum
 from fairline.instruments.gauge import USUAL_SENSOR, Sensor
 
@@ -20,7 +21,7 @@ class Micron:
     sensor: Sensor = USUAL_SENSOR
     what: str = "micron"
     resolution: float = MICRON_PA
-    kinds: tuple[str, ...] = ("pull", "decay")
+    kinds: tuple[str, ...] = VACUUM
 
     def __post_init__(self) -> None:
         self._run_s = 0.0

@@ -13,7 +13,7 @@ from fairline.core.entry import Entry, Record
 from fairline.core.errors import FairLineError
 from fairline.core.hand_over.stage import HandedOver, Reopened
 from fairline.core.job import Job, JobHead, numbered
-from fairline.core.readings import COLUMNS_BY_KIND, AnyReading, AnyReadings, RunKind
+from fairline.core.readings import COLUMNS_BY_KIND, AnyReading, AnyReadings, RunKind, kinds_beside
 from fairline.core.route.written import outlets_as_found
 from fairline.core.stages import ENTRIES
 from fairline.store import kept_readings, loaded, subjects
@@ -204,7 +204,7 @@ def begin_run(
     began = at or now()
     subject = subjects.subject_at(session, row, began) if late else _subject(session, row, now())
     practice = subjects.keep_practice(session, job_id)
-    together = ("hold",) if kind == "hold" else ("pull", "decay")
+    together = kinds_beside(kind)
     session.execute(
         update(RunRow)
         .where(

@@ -13,7 +13,7 @@ from fairline.core.contents.act import Kind
 from fairline.core.entry import DurationS, Entry, GaugePa, NeedlePa, TemperatureC, VacuumPa, blank
 from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.quantities import duration
-from fairline.core.readings import MODEL_BY_KIND, AnyReading, Probe, RunKind
+from fairline.core.readings import MODEL_BY_KIND, AnyReading, Probe, RunKind, kinds_beside
 from fairline.core.route.circuits import Ports
 from fairline.core.stages import STAGE_OF_RUN
 from fairline.store import house, jobs, readings_csv
@@ -211,7 +211,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
         return page
     with ctx.change() as session:
         # Looked for again within the change: of many at once only the first begins a run.
-        found = jobs.open_run(session, job_id, (kind,) if kind == "hold" else ("pull", "decay"))
+        found = jobs.open_run(session, job_id, kinds_beside(kind))
         if found is None and run is not None:  # closed, and read on
             found = run.uid, run.started_at
         mine = found if found and _kind_of(session, job_id, found[0]) == kind else None

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import Answer, Call, Frozen, Limit, Request, Step, Verdict, sheet_limit
 from fairline.core.physics.tubing import full_liquid_kg_per_m, same_size, size_label
 from fairline.core.quantities import both
 
@@ -324,11 +324,10 @@ def _limits(request: AddedChargeRequest) -> tuple[Limit, ...]:
         ("most total charge", request.max_total_kg, "kg"),
     )
     return tuple(
-        Limit(
+        sheet_limit(
             limit=name,
             value=value,
             unit=unit,
-            authority=Authority.SHEET,
             source="rule of the request",
         )
         for name, value, unit in values

@@ -15,6 +15,7 @@ from fairline.core.call import (
     Step,
     Verdict,
     deciding,
+    sheet_limit,
 )
 from fairline.core.check import fault_call
 from fairline.core.physics.conductor import (
@@ -306,12 +307,11 @@ def _limits(r: CircuitRequest, small_a: float | None, dropped: bool) -> tuple[Li
             ),
         )
     found = [
-        Limit(limit="MCA", value=r.mca_a, unit="A", authority=Authority.SHEET, source=plate),
-        Limit(
+        sheet_limit(limit="MCA", value=r.mca_a, unit="A", source=plate),
+        sheet_limit(
             limit="MOP",
             value=r.mop_a,
             unit="A",
-            authority=Authority.SHEET,
             source=plate,
             displaced=displaced,
         ),

@@ -15,6 +15,7 @@ from fairline.core.call import (
     Request,
     Step,
     Verdict,
+    sheet_limit,
 )
 from fairline.core.physics.tubing import same_size, size_label, table
 from fairline.core.quantities import both, exact, same_print, typed_alike
@@ -113,11 +114,10 @@ def _torque_limits(
                     ),
                 )
             limits.append(
-                Limit(
+                sheet_limit(
                     limit=name,
                     value=sheet[index],
                     unit="N·m",
-                    authority=Authority.SHEET,
                     source="equipment sheet",
                     displaced=displaced,
                 )

@@ -6,7 +6,17 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Asked, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import (
+    Answer,
+    Asked,
+    Call,
+    Frozen,
+    Limit,
+    Request,
+    Step,
+    Verdict,
+    sheet_limit,
+)
 from fairline.core.physics.constants import ATMOSPHERE_PA, ZERO_C_K
 from fairline.core.physics.hold_course import (
     ROUNDING_SHARE,
@@ -282,7 +292,7 @@ def _fell(fall: Fall, gone: bool, said: str, margin: str) -> tuple[tuple[str, ..
 
 def _limits(request: PressureHoldRequest) -> tuple[Limit, ...]:
     return tuple(
-        Limit(limit=name, value=value, unit=unit, authority=Authority.SHEET, source="the request")
+        sheet_limit(limit=name, value=value, unit=unit, source="the request")
         for name, value, unit in (
             ("most pressure", request.max_gauge_pa, "Pa"),
             ("test pressure", request.required.gauge_pa, "Pa"),

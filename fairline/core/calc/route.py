@@ -9,13 +9,13 @@ from pydantic import Field, model_validator
 
 from fairline.core.call import (
     Answer,
-    Authority,
     Call,
     Frozen,
     Limit,
     Request,
     Step,
     Verdict,
+    sheet_limit,
 )
 from fairline.core.check import plural
 from fairline.core.quantities import both
@@ -92,11 +92,10 @@ def sheet_limits(limits: Request | None) -> dict[str, Limit]:
     """
     given = limits.model_dump(exclude_none=True) if limits is not None else {}
     return {
-        name: Limit(
+        name: sheet_limit(
             limit=name.removesuffix("_m").replace("_", " "),
             value=float(value),
             unit="m" if name.endswith("_m") else name.removeprefix("max_"),
-            authority=Authority.SHEET,
             source="limits of the request",
         )
         for name, value in given.items()

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Request, Step, Verdict
+from fairline.core.call import Answer, Call, Frozen, Limit, Request, Step, Verdict, sheet_limit
 from fairline.core.check import plural
 from fairline.core.quantities import both
 
@@ -110,7 +110,7 @@ def _faults(
 
 def _limits(rule: CarryRule, most_heads: int | None) -> tuple[Limit, ...]:
     return tuple(
-        Limit(limit=label, value=float(v), unit=u, authority=Authority.SHEET, source="the request")
+        sheet_limit(limit=label, value=float(v), unit=u, source="the request")
         for label, v, u in (
             ("least connected capacity", rule.min_connected_w, "W"),
             ("most connected capacity", rule.max_connected_w, "W"),

@@ -16,14 +16,13 @@ from fairline.core.calc.added_charge import (
 )
 from fairline.core.call import (
     Answer,
-    Authority,
     Call,
     Check,
-    Limit,
     Place,
     StageCall,
     Verdict,
     deciding,
+    sheet_limit,
 )
 from fairline.core.charge.charged_kit import of_kit
 from fairline.core.charge.entry import (
@@ -150,7 +149,7 @@ def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedCharg
     unit = rules.outdoor
     sizes = sorted({s.liquid_od_mm for s in asked.segments})
     limits = tuple(
-        Limit(limit=name, value=value, unit=u, authority=Authority.SHEET, source=unit.source(field))
+        sheet_limit(limit=name, value=value, unit=u, source=unit.source(field))
         for name, value, u, field in (
             ("pre-charged length", unit.included_length_m, "m", "included_length_m"),
             *(

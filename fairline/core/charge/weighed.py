@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from fairline.core.calc.added_charge import AddedChargeResult
-from fairline.core.call import Answer, Authority, Call, Check, Limit, Place, Verdict
+from fairline.core.call import Answer, Call, Check, Place, Verdict, sheet_limit
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.charge.override import NAMES, words_of
 from fairline.core.check import check_limit, fault_call
@@ -131,11 +131,10 @@ def total_check(total_kg: float | None, most_kg: float | None, source: str) -> C
     """All that is in the system against the most that the sheet allows; None where it is silent."""
     if total_kg is None or most_kg is None:
         return None
-    limit = Limit(
+    limit = sheet_limit(
         limit="most total charge",
         value=most_kg,
         unit="kg",
-        authority=Authority.SHEET,
         source=source,
     )
     over = total_kg - most_kg

@@ -12,7 +12,6 @@ from fairline.core.calc.zone_capacity import (
 )
 from fairline.core.call import (
     Answer,
-    Authority,
     Call,
     Check,
     Limit,
@@ -21,6 +20,7 @@ from fairline.core.call import (
     Step,
     Verdict,
     deciding,
+    sheet_limit,
 )
 from fairline.core.charge.entry import Release
 from fairline.core.charge.stage import ChargeStageResult
@@ -378,11 +378,10 @@ def _current(mode: Mode, record: Running, rules: Rules) -> Check:
     amps = record.current_a
     limit = None
     if unit and (unit.rated_current_a or unit.mca_a):
-        limit = Limit(
+        limit = sheet_limit(
             limit="rated current" if unit.rated_current_a else "MCA",
             unit="A",
             value=unit.rated_current_a or unit.mca_a or 0.0,
-            authority=Authority.SHEET,
             source=unit.source("rated_current_a" if unit.rated_current_a else "mca_a"),
         )
     if amps is None:

@@ -18,7 +18,7 @@ from fairline.core.calc.system_capacity import (
     WantedHeadLoad,
     system_capacity,
 )
-from fairline.core.call import Answer, Authority, Call, Frozen, Limit, Verdict
+from fairline.core.call import Answer, Call, Frozen, Limit, Verdict, sheet_limit
 from fairline.core.check import fault_call, plural
 from fairline.core.limit_list import LIMITS, LimitName
 from fairline.core.physics.tubing import same_size
@@ -85,17 +85,14 @@ def carried(rules: Rules) -> list[Limit]:
         for name, label, value, unit in own:
             if value and (name not in found or name == "max_heads"):
                 source = f"{outdoor.name} is for a single zone"
-                found[name] = Limit(
-                    limit=label, value=value, unit=unit, authority=Authority.SHEET, source=source
-                )
+                found[name] = sheet_limit(limit=label, value=value, unit=unit, source=source)
     if outdoor is not None and (ports := outdoor.port_count()) is not None:
         most = found.get("max_heads")
         if most is None or ports < most.value:
-            found["max_heads"] = Limit(
+            found["max_heads"] = sheet_limit(
                 limit="ports for heads",
                 value=float(ports),
                 unit="heads",
-                authority=Authority.SHEET,
                 source=outdoor.source("ports"),
             )
     return list(found.values())
@@ -202,11 +199,10 @@ def sheet_most_kg(outdoor: Outdoor, area_m2: float) -> Limit | None:
     if not lines:
         return None
     fits = [r.max_kg or 0.0 for r in lines if (r.area_m2 or 0.0) <= area_m2 + 1e-9]
-    return Limit(
+    return sheet_limit(
         limit="most charge by the sheet's room table",
         value=max(fits, default=0.0),
         unit="kg",
-        authority=Authority.SHEET,
         source=outdoor.source("room_charges"),
     )
 

@@ -10,7 +10,7 @@ from fairline.core.calc.circuit import (
     drop_call,
     stays_call,
 )
-from fairline.core.call import Authority, Call, Check, Displaced, Limit, Verdict
+from fairline.core.call import Authority, Call, Check, Displaced, Limit, Verdict, sheet_limit
 from fairline.core.check import fault_call, unknown_check, waiting_check
 from fairline.core.physics.conductor import (
     Conductor,
@@ -108,11 +108,10 @@ def plate_limit(
     if small is not None and small != amps:
         source = table("conductors")["displaced_source"]
         displaced = (Displaced(value=small, unit="A", authority=Authority.COMMON, source=source),)
-    return Limit(
+    return sheet_limit(
         limit=name,
         value=amps,
         unit="A",
-        authority=Authority.SHEET,
         source=found.source,
         displaced=displaced,
     )
