@@ -15,7 +15,7 @@ from fairline.core.units import System
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.pages import quantity
-from fairline.web.record.outline import NONE
+from fairline.web.record import NONE
 
 HOW = {
     "corrected": "it had been drawn wrong",

@@ -23,11 +23,11 @@ from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment, zone_words
 from fairline.web.frame.pages import hms, quantity
 from fairline.web.frame.plate import VERDICT_WORDS
+from fairline.web.record import NONE
 from fairline.web.record import changes as record_changes
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
 
-NONE = "–"
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
 PRACTISED = "PRACTICE JOB: simulated readings count here and prove nothing elsewhere."

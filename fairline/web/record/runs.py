@@ -13,7 +13,7 @@ from fairline.core.units import System
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
 from fairline.web.frame.pages import hms
-from fairline.web.record.outline import NONE
+from fairline.web.record import NONE
 
 RUN_WORDS = {"hold": "Nitrogen hold", "pull": "Pull", "decay": "Decay"}
 STATES = {

@@ -8,7 +8,7 @@ from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.supply import SupplyResult
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
-from fairline.web.record.outline import NONE
+from fairline.web.record import NONE
 
 
 def _amps(value: float | None) -> str:
