@@ -21,6 +21,7 @@ from fairline.core.parts import OUTDOOR, Subject, SubjectSince
 from fairline.core.practice import Practice, Rules, limits_asked
 from fairline.core.proofs import Proofs
 from fairline.core.readings import Run, RunKind
+from fairline.core.sheet.needs import with_sheets
 
 AnyEntry = TypeVar("AnyEntry", bound=Entry)
 AnyRecord = TypeVar("AnyRecord", bound=Record)
@@ -267,14 +268,15 @@ class Stage:
             found = self.work(context)
         shown = {limit.limit for limit in found.call.governed_by}
         more = tuple(limit for label, limit in asked.items() if label not in shown)
-        found = replace(found, call=found.call.model_copy(update={"also_asked": more}))
+        call = with_sheets(found.call, self.name, lambda: context.equipment)
+        found = replace(found, call=call.model_copy(update={"also_asked": more}))
         if self.acts is None and self.run_acts is None:
             return found
         own: Contents | None = getattr(found, "contents", None)
         told = pipes.checks(own if own is not None else context.contents, {*self.kinds, *self.runs})
         if not told:
             return found
-        call = deciding([found.call.call, *(check.call for check in told)])
+        decides = deciding([found.call.call, *(check.call for check in told)])
         checks = (*found.call.checks, *told)
-        said = found.call.model_copy(update={"call": call, "checks": checks, "started": True})
+        said = found.call.model_copy(update={"call": decides, "checks": checks, "started": True})
         return replace(found, call=said)

@@ -35,6 +35,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     rules = judged.rules.of(zone)
     several = len(zones) > 1
     worked = judged.of(commission.CommissionStageResult)
+    next_mode = next((m for m, done in worked.zones[zone].items() if done.record is None), "")
     modes = {
         mode: {
             "record": m.record,
@@ -51,11 +52,21 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "zones": zones if several else [],
         "zone_head": rules.head,
         "modes": modes,
+        "record_form": Form({"by": ctx.person, "mode": next_mode, "fan": _last_fan(judged, zone)}),
         "mode_words": MODE_WORDS,
         **power_context(judged),
         "power_form": Form({"by": ctx.person}, prefix="power-"),
         "shown": shown(ctx, judged, "thermometer"),
     }
+
+
+def _last_fan(judged: JudgedJob, zone: str) -> str:
+    """The fan speed that was last said of a head: of this one, else of any of the same sheet."""
+    rules = judged.rules
+    speeds = {a.speed for a in head.airflows} if (head := rules.of(zone).head) else set()
+    said = [r for r in judged.counted.recorded(Running) if r.fan in speeds]
+    own = [r for r in said if r.zone == zone]
+    return (own or said)[-1].fan if said else ""
 
 
 def _checks(judged: JudgedJob, zone: str) -> dict[str, Check]:

@@ -6,6 +6,7 @@ from typing import Any
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
 
+from fairline.core.alike import model_for
 from fairline.core.calc.ceiling_position import FAR_WALL
 from fairline.core.calc.head_position import moved
 from fairline.core.calc.outdoor_position import OFF_THE_WALL
@@ -60,6 +61,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             (key, words, state_of([c for c in checks if c.part == key])) for key, words in parts
         ],
         "zone": zone,
+        "like": model_for(judged.job.mount, part.partition(".")[0], zone) if zone else "",
         "checks": Checks((c.id.removeprefix(f"{zone}_"), c) for c in checks if c.part == part),
         "weight": weight_caution(judged.rules),
         "head": judged.job.equipment.head(zone) if zone else judged.rules.outdoor,

@@ -16,7 +16,7 @@ SEEN = (60, 700)  # what of a phone's screen the bars leave free, from the top
 
 @dataclass
 class Count:
-    """What a stage took: fields typed, taps, picks in lists, screens scrolled in all and at once."""
+    """What a stage took; ``screens`` scrolled in all, ``furthest`` at once."""
 
     fields: int = 0
     taps: int = 0
@@ -86,27 +86,23 @@ class Hand:
         if kept.count():
             expect(kept).to_contain_text("Kept")
 
-    def thumb(self, leads_to: str = "") -> None:
-        """Press the bar's button: the next act. ``leads_to``: a pattern of the address after it."""
-        self.settled()
-        button = self.page.locator("#dock .dock-act")
-        self.taps(button)
-        if leads_to:
-            expect(self.page).to_have_url(re.compile(leads_to))
-
     def goes(self, leads_to: str, by_tab: str) -> None:
         """To a part of the stage by the bar; where it does not lead there, a dead end is noted."""
         self.settled()
         if re.search(leads_to, self.page.url):
             return
         button = self.page.locator("#dock a.dock-act")
-        if button.count() and re.search(leads_to, button.get_attribute("href") or ""):
+        try:
+            expect(button).to_have_attribute("href", re.compile(leads_to), timeout=2_000)
             self.taps(button)
-        else:
-            bar = " ".join(self.page.locator("#dock").inner_text().split())
-            self.dead_ends.append(f"{self.stage}: no way to {by_tab} from: {bar}")
+        except AssertionError:
+            self.dead_end(f"to {by_tab}")
             self.link(by_tab)
         expect(self.page).to_have_url(re.compile(leads_to))
+
+    def dead_end(self, where: str) -> None:
+        bar = " ".join(self.page.locator("#dock").inner_text().split())
+        self.dead_ends.append(f"{self.stage}: no way {where} from: {bar}")
 
     def verdict(self, *words: str) -> None:
         word = self.page.locator(".plate .verdict")

@@ -5,10 +5,12 @@ practice stand in, or the call is unknown. The choice is our own.
 """
 
 import csv
+from collections.abc import Callable
+from fnmatch import fnmatch
 from importlib.resources import files
 from typing import Literal
 
-from fairline.core.call import Frozen
+from fairline.core.call import Check, Frozen, Place, StageCall, Verdict
 from fairline.core.equipment import Equipment
 from fairline.core.sheet import Sheet
 
@@ -17,7 +19,8 @@ class Need(Frozen):
     """A field that a stage cannot do without, of one kind of sheet.
 
     ``asked``: ``first``, in the short form, or ``there``, by the stage. ``only``: the systems, or
-    the forms of a head, that have it at all; blank for every one.
+    the forms of a head, that have it at all; blank for every one. ``checks``: the checks of the
+    stage that rest on it, by patterns of their ids.
     """
 
     kind: str
@@ -25,12 +28,17 @@ class Need(Frozen):
     stage: str
     asked: Literal["first", "there"]
     only: str = ""
+    checks: str = ""
     why: str
 
     def has(self, sheet: Sheet) -> bool:
         """Whether a sheet is one that has this field."""
         which = getattr(sheet, "system", "") or getattr(sheet, "form", "")
         return not self.only or which in self.only.split()
+
+    def feeds(self, check: Check) -> bool:
+        """Whether a check rests on this field."""
+        return any(fnmatch(check.id, pattern) for pattern in self.checks.split())
 
 
 class Silent(Frozen):
@@ -87,3 +95,28 @@ def silent(equipment: Equipment, stage: str) -> list[Silent]:
             found.append(Silent(at=at, name=sheet.name, kind=blank[0].kind, needs=blank))
             told.add(sheet.name)
     return found
+
+
+def with_sheets(call: StageCall, stage: str, equipment: Callable[[], Equipment]) -> StageCall:
+    """A stage's call whose checks, where a sheet is silent, are mended on that sheet."""
+    needs = [n for n in NEEDS if n.stage == stage and n.checks]
+    unknown = [c for c in call.checks if c.call.verdict is Verdict.UNKNOWN]
+    asked = [c for c in unknown if any(n.feeds(c) for n in needs)]
+    if not asked:
+        return call
+    sheets = planned(equipment())
+    places: dict[str, Place] = {}
+    for one in silent(equipment(), stage):
+        fed = [c for c in asked if any(n.feeds(c) for n in one.needs)]
+        own = [c for c in fed if not c.zone or one.at not in sheets or _is_of(c, one, sheets)]
+        places |= {c.id: Place(stage=stage, id=f"sheet-{one.at}") for c in own}
+    mended = [
+        c.model_copy(update={"mend": places[c.id]}) if c.id in places else c for c in call.checks
+    ]
+    return call.model_copy(update={"checks": tuple(mended)})
+
+
+def _is_of(check: Check, one: Silent, sheets: dict[str, Sheet]) -> bool:
+    """Whether the head that a check is of is planned by a sheet."""
+    own = sheets.get(check.zone)
+    return one.kind != "head" or (own is not None and own.name == one.name)

@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
+from fairline.core.alike import ALIKE, like
 from fairline.core.change import Step, difference, merge, put_value
 from fairline.core.entry import Entry
 from fairline.core.head_removal import letters_named
@@ -157,6 +158,8 @@ def _ordered(
     )
     if entry is None and not orders(data):
         entry = understood(ENTRIES[stage], fields, form.errors, system, before)
+    if entry is not None and (alike := str(data.get("_as") or "")):
+        entry = _alike(entry, alike)
     if entry is not None and stage in EDITS:
         try:
             entry = EDITS[stage](entry, data, judged, system)
@@ -167,8 +170,17 @@ def _ordered(
     return ReadEntry(entry, form)
 
 
+def _alike(entry: Entry, order: str) -> Entry:
+    """The order ``walls.B=A``: what B's wall leaves blank and A's says, of what is planned."""
+    place, _, other = order.partition("=")
+    places, _, name = place.partition(".")
+    return like(entry, places, name, other) if places in ALIKE else entry
+
+
 def orders(data: FormData) -> bool:
-    return any(data.get(name) for name in ("_add", "_remove", "_put")) or any(data.getlist("_edit"))
+    """Whether a button gave an order besides keeping what is typed."""
+    named = any(data.get(name) for name in ("_add", "_remove", "_put", "_as"))
+    return named or any(data.getlist("_edit"))
 
 
 def merge_entry(

@@ -53,6 +53,8 @@ def plate_limit(call: StageCall) -> Limit | None:
 
 def place_of(check: Check, stage: str, job_id: int) -> str:
     """Where on the pages a check can be mended: an anchor, on the part of the page it is on."""
+    if check.mend is not None and check.mend.stage == stage and not check.mend.part:
+        return f"#at-{check.mend.id}"
     if check.mend is not None:
         return _address(check.mend, job_id)
     if check.id in TITLES:
@@ -115,6 +117,8 @@ def goes_to(call: StageCall, stage: str) -> str:
     check = deciding_check(call)
     if check is None or call.call.do_next == DRAWN_OR_CHANGED:
         return "To the question"
+    if check.mend is not None and check.mend.id.startswith("sheet-"):
+        return "To its sheet"
     at = check.mend.stage if check.mend is not None else check.id
     if at in TITLES and at != stage:
         return f"Go to {TITLES[at]}"

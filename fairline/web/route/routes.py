@@ -9,6 +9,7 @@ from fastapi import APIRouter, HTTPException
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import FormData
 
+from fairline.core.alike import model_for
 from fairline.core.calc.materials import GROUPS, Line
 from fairline.core.call import worst
 from fairline.core.flare.parts import valves_made
@@ -264,6 +265,7 @@ def _drains(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             {
                 "zone": head.zone,
                 "room": head.room,
+                "like": model_for(entry, "drains", head.zone),
                 "result": worked.result if worked else None,
                 "drawings": drain_profile(head.zone, parts, worked.result, ctx.system)
                 if worked

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from fairline.core.alike import model_for
 from fairline.core.call import Check, StageCall, Verdict, deciding_check
 from fairline.core.charge.power import WHY
 from fairline.core.charge.stage import ChargeStageResult
@@ -116,6 +117,7 @@ def _supply(one: SupplyResult, judged: JudgedJob, ctx: RequestContext) -> dict[s
         good["ground_gauge"] = f"{one.ground_awg} AWG"
     return {
         "supply": one,
+        "like": model_for(judged.job.wire, "supplies", one.unit),
         "q": q,
         "key": f"{one.unit}_",
         "low": low,

@@ -3,7 +3,7 @@
 
 import { saysNo } from "./sending.js";
 
-const ORDERS = ["_add", "_remove", "_put", "_edit", "_settle"];
+const ORDERS = ["_add", "_remove", "_put", "_edit", "_as", "_settle"];
 
 // Every change of an entry is counted, and every save is numbered and knows how many changes it
 // carries: a save overtaken on its way never undoes a later one, and an answer to older text
