@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response, StreamingResponse
 
 from fairline.core.hand_over.stage import (
+    SHOWN,
     TASKS,
     HandOverEntry,
     HandOverStageResult,
@@ -36,8 +37,10 @@ def keeps(entry: HandOverEntry, before: HandOverEntry, judged: JudgedJob) -> Han
 
 @stage_view("hand-over")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
+    entry = judged.job.hand_over
     return {
         "tasks": TASKS,
+        "to_show": () if any(getattr(entry, name) for name in SHOWN) else SHOWN,
         "left_open": [TITLES[name] for name in left_open(judged.stages)],
         "label": judged.of(HandOverStageResult).label,
     }

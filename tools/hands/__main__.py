@@ -35,9 +35,10 @@ def onward(hand: Hand, stage: str) -> None:
     """On by the bar's button where the call lets one; else by the line, which is a dead end."""
     hand.settled()
     button = hand.page.locator("#dock").get_by_role("link", name=f"On to {stage}")
-    if button.count():
+    try:
+        expect(button).to_be_visible(timeout=3_000)
         hand.taps(button)
-    else:
+    except AssertionError:
         hand.dead_end(f"on to {stage}")
         hand.taps(hand.page.locator(".line").get_by_role("link", name=stage.capitalize()))
     hand.page.wait_for_url(f"**/{stage.replace(' ', '-')}*")

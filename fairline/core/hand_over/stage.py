@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fairline.core.call import Call, Check, StageCall, Verdict
+from fairline.core.call import Call, Check, StageCall, Verdict, worst
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import stage_call
@@ -32,6 +32,7 @@ TASKS = {
 }
 
 
+SHOWN = ("filters", "breaker", "yearly", "manuals")  # what the customer is shown, and left with
 KEPT_OF = {"labels": "label_of", "warranty": "registered_of"}
 OTHERWISE = {
     "labels": "The label was written before something on it changed",
@@ -85,12 +86,17 @@ class Reopened(Record):
 
 
 def left_open(stages: Mapping[str, StageCall]) -> list[str]:
-    """The stages that neither hold nor were accepted by name."""
-    return [
-        name
-        for name, stage in stages.items()
-        if stage.call.verdict is not Verdict.HOLDS and ACCEPTED not in stage.findings
-    ]
+    """The stages that neither hold nor were accepted by name.
+
+    Handing over itself is among them for what is its own, not for the stages before it.
+    """
+    found = []
+    for name, stage in stages.items():
+        own = [c.call.verdict for c in stage.checks if c.id not in stages]
+        holds = stage.call.verdict is Verdict.HOLDS or ACCEPTED in stage.findings
+        if not holds and (name != "hand-over" or worst(own) is not Verdict.HOLDS):
+            found.append(name)
+    return found
 
 
 def day_calls(stages: dict[str, StageCall]) -> dict[str, DayCall]:

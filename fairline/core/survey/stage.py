@@ -138,8 +138,12 @@ class SurveyEntry(Entry):
 
 
 def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
-    """The heads wanted, each with its room and the sheet it is planned with."""
+    """The heads wanted, each with its room and the sheet it is planned with.
+
+    Whether the maker's table names a pair is said once for heads of one sheet.
+    """
     found = []
+    named = {h.sheet: h.pair for h in reversed(entry.heads) if h.sheet and h.pair is not None}
     for head in entry.heads:
         room = entry.room_of(head.zone)
         sheet = equipment.head(head.zone) if head.sheet else None
@@ -152,7 +156,7 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
                 load_w=(room.load_w or None) if room else None,
                 heat_load_w=(room.heat_load_w or None) if room else None,
                 later=head.when == "later",
-                pair=head.pair,
+                pair=head.pair or named.get(head.sheet),
                 height_m=(room.ceiling_m or None) if room else None,
                 altitude_m=entry.altitude_m or 0.0,
                 sheet=sheet,

@@ -35,7 +35,7 @@ def rows_changed(
     """
     for order in put.split(";"):
         name, _, value = order.partition("=")
-        if name in fields:
+        if name in fields or (name and "." not in name):
             fields = fields | {name: value}
     if remove and "." in remove:
         return _row_removed(fields, *remove.rsplit(".", 1))
