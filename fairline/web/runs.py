@@ -47,6 +47,9 @@ def not_yet(began: datetime, after_s: float, now: datetime) -> str:
     )
 
 
+OF_THE_RUN = ("ports", "pump_off")  # posted with a first reading, and said of the run it begins
+
+
 class TypedReading(Entry):
     """A reading as a person types it; a blank time means now."""
 
@@ -66,7 +69,8 @@ def typed_readings(
 
     It is one, or two where the needles of both sides were read.
     """
-    entry, form = read(TypedReading, fields, ctx.system)
+    typed = {name: value for name, value in fields.items() if name not in OF_THE_RUN}
+    entry, form = read(TypedReading, typed, ctx.system)
     if entry is None:
         return [], form
     # By hand nobody reads a clock finer than a second.

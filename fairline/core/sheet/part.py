@@ -143,7 +143,22 @@ Torques = Annotated[tuple[Torque, ...], rows(Torque), Field(max_length=12)]
 RoomCharges = Annotated[tuple[RoomCharge, ...], rows(RoomCharge), Field(max_length=60)]
 Airflows = Annotated[tuple[Airflow, ...], rows(Airflow), Field(max_length=8)]
 Spots = Annotated[tuple[Spot, ...], rows(Spot), Field(max_length=40)]
-Outlets = Annotated[tuple[Outlet, ...], rows(Outlet), Field(max_length=12)]
+
+
+def _numbered(value: Any) -> Any:
+    """Outlets that nobody named are called by their number."""
+    if not isinstance(value, list | tuple):
+        return value
+    return [
+        row | {"name": f"outlet {n}"} if isinstance(row, dict) and not row.get("name") else row
+        for n, row in enumerate(value, 1)
+    ]
+
+
+# Rows that are blank go first, then those that are left are numbered.
+Outlets = Annotated[
+    tuple[Outlet, ...], BeforeValidator(_numbered), rows(Outlet), Field(max_length=12)
+]
 
 
 def _cites(value: Any) -> Any:
