@@ -6,13 +6,21 @@ from typing import Any
 from zlib import crc32
 
 from fastapi.responses import HTMLResponse, Response
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from jinja2 import (
+    Environment,
+    FileSystemLoader,
+    StrictUndefined,
+    pass_context,
+    select_autoescape,
+)
+from jinja2.runtime import Context
 from markupsafe import Markup
 
 from fairline.core.charge.override import THINGS
 from fairline.core.check import capitalized, plural
 from fairline.core.hand_over.stage import called_otherwise
 from fairline.core.handbook import cautions, purpose, words_of
+from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
 from fairline.core.proofs import difference_words as differs
@@ -35,6 +43,7 @@ from fairline.web.frame.plate import (
     place_of,
     plate_check,
     plate_limit,
+    sealed_bar,
 )
 from fairline.web.frame.request_context import RequestContext, remember
 from fairline.web.frame.unit_fields import in_field, keys_for
@@ -121,6 +130,7 @@ def environment() -> Environment:
         place_of=place_of,
         place_next=place_next,
         bar=bar,
+        sealed_bar=sealed_bar,
         does=does,
         SYSTEMS=SYSTEMS,
         FORMS=FORMS,
@@ -130,7 +140,16 @@ def environment() -> Environment:
         zone_words=zone_words,
     )
     sending: Any = env.get_template("sending.html").module
-    env.globals.update(asks=sending.asks, sends=sending.sends, orders=sending.orders)
+    env.globals.update(asks=sending.asks, orders=sending.orders)
+
+    @pass_context
+    def sends(context: Context, at: str) -> Markup:
+        """The attributes of a form that sends to an address; of a job that is sealed it is not."""
+        job = context.get("job")
+        sealed = isinstance(job, Job) and job.handed_over is not None
+        return Markup("data-sealed") if sealed else Markup(sending.sends(at))
+
+    env.globals["sends"] = sends
     env.filters["say"] = preferring
     env.filters["with_uid"] = with_uid
     env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"

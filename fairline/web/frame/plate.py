@@ -4,11 +4,13 @@ from collections.abc import Mapping
 from typing import Any, NamedTuple
 from urllib.parse import quote
 
-from fairline.core.call import Check, Limit, Place, StageCall, Verdict, deciding_check
+from fairline.core.call import Check, Limit, Place, StageCall, Verdict, deciding_check, worst
 from fairline.core.contents.way_out import WayOut
+from fairline.core.job import Job
 from fairline.core.proofs import DRAWN_OR_CHANGED
 from fairline.core.stages import TITLES
 from fairline.web.frame.forms import Form
+from fairline.web.frame.moments import moment
 
 VERDICT_WORDS = {
     Verdict.HOLDS: "Holds",
@@ -110,6 +112,16 @@ def bar(
     place = place_next(call, stage, job_id) if call.call.do_next else None
     word, goes = VERDICT_WORDS[call.call.verdict], goes_to(call, stage)
     return Bar(call.call.verdict, word, subject(call), said, place, goes)
+
+
+def sealed_bar(job: Job, job_id: int) -> Bar:
+    """The bar of a job that was handed over: nothing is next but its record."""
+    day = job.handed_over
+    assert day is not None
+    verdict = worst(then.verdict for then in day.calls.values())
+    words = f"Handed over {moment(day.at)} by {day.by}."
+    place = f"/jobs/{job_id}/record"
+    return Bar(verdict, "Sealed", "", words, place, "The record")
 
 
 def goes_to(call: StageCall, stage: str) -> str:
