@@ -56,7 +56,7 @@ from fastapi.responses import Response
 from fairline.core.trial.stage import Wiped
 from fairline.store import jobs
 from fairline.web.drawing.trial import trial
-from fairline.web.frame.forms import posted, read
+from fairline.web.frame.forms import form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
@@ -72,7 +72,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
 @router.post("/jobs/{job_id}/trial/wiped")
 def wiped(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     extra = {"kind": "wiped", "at": ctx.done(data)}
-    record, form = read(Wiped, posted(data), ctx.system, extra=extra)
+    record, form = read(Wiped, form_fields(data), ctx.system, extra=extra)
     if record is None:
         return stage_page(ctx, ctx.judged(job_id), "trial", record_form=form, status=422)
     with ctx.change() as session:

@@ -49,6 +49,9 @@ def _practice_page(
         topics=TOPICS,
         stage_words=STAGES,
         limits=LIMITS,
+        own_limits=sum(
+            any(form.value(f"{of}.{name}") for of in ("house", "code")) for name in LIMITS
+        ),
         settling=ctx.request.app.state.settling.left(),
     )
 

@@ -29,7 +29,7 @@ from fairline.core.flare.records import (
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import CORE, OUTDOOR
 from fairline.core.physics.tubing import size_label, tubes
-from fairline.core.quantities import both, parse, scale, show
+from fairline.core.quantities import both, parse, scale, show, typed
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.route.written import written_down
@@ -118,14 +118,19 @@ def current_joint(
     found: list[flare.Joint], place: str, wrench: WrenchEntry, system: System
 ) -> dict[str, Any]:
     """The joint that is asked for, else the next that does not hold, with its drawings."""
-    return drawn(
-        [j for j in found if j.place == place] or _next(found)[:1] or found[:1], wrench, system
-    )
+    shown = [j for j in found if j.place == place] or _next(found)[:1] or found[:1]
+    return drawn(shown, found, wrench, system)
 
 
-def drawn(shown: list[flare.Joint], wrench: WrenchEntry, system: System) -> dict[str, Any]:
-    """Joints as their cards show them: with their drawings and what to set on the wrench."""
+def drawn(
+    shown: list[flare.Joint], found: list[flare.Joint], wrench: WrenchEntry, system: System
+) -> dict[str, Any]:
+    """Joints as their cards show them: with their drawings and what to set on the wrench.
+
+    ``found``: all joints, of which one may have been made with the wrench set as it is.
+    """
     return {
+        "set_for": {j.place: _set_before(j, found, system) if wrench.clicks else "" for j in shown},
         "shown": shown,
         "gauges": {j.place: flare_gauge(j, system) for j in shown},
         "sections": {j.place: _section(j) for j in shown},
@@ -136,6 +141,16 @@ def drawn(shown: list[flare.Joint], wrench: WrenchEntry, system: System) -> dict
 def _next(found: list[flare.Joint]) -> list[flare.Joint]:
     """The joints that do not hold yet, in order."""
     return [j for j in found if j.call.verdict is not Verdict.HOLDS]
+
+
+def _set_before(joint: flare.Joint, found: list[flare.Joint], system: System) -> str:
+    """What a clicking wrench was set to for the last nut of this size; blank before the first."""
+    made = [j.record for j in found if j.record is not None and j.od_mm == joint.od_mm]
+    read = [r for r in made if r.wrench_nm is not None]
+    if not read:
+        return ""
+    last = max(read, key=lambda record: record.at)
+    return typed(last.wrench_nm or 0.0, "torque", system)
 
 
 def _section(joint: flare.Joint) -> Markup | None:
@@ -200,7 +215,7 @@ def next_joint_ahead(job_id: JobId, ctx: Context) -> HTMLResponse:
     """The cards of all joints that are left: a page without signal opens the next from them."""
     judged = ctx.judged(job_id)
     left = _next(joints_of(judged))
-    cards = drawn(left, judged.job.flare, ctx.system)
+    cards = drawn(left, joints_of(judged), judged.job.flare, ctx.system)
     context = stage_context(ctx, judged, "flare", None, cards)
     return page("flare/ahead.html", ctx, **context)
 

@@ -8,8 +8,9 @@ from fastapi.responses import RedirectResponse, Response
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.stages import TITLES
+from fairline.core.survey.hazards import HAZARDS
 from fairline.core.survey.proposal import Proposal, Wanted
-from fairline.core.survey.stage import BOXES, HAZARDS, ROOMS, WALK, SurveyEntry, SurveyStageResult
+from fairline.core.survey.stage import BOXES, ROOMS, WALK, SurveyEntry, SurveyStageResult
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
 from fairline.web.frame.judged_job import JudgedJob

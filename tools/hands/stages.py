@@ -126,7 +126,11 @@ def survey(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
     for n in range(len(zones)):
         hand.button("Add a head")
         expect(page.locator(f"[name='heads.{n}.zone']")).to_be_attached()
-        hand.picks(f"[name='heads.{n}.sheet']", f"{MAKER} W-26")
+        chosen = page.locator(f"[name='heads.{n}.sheet']")
+        if n:  # as the head above it
+            expect(chosen).to_have_value(f"{MAKER} W-26")
+        else:
+            hand.picks("[name='heads.0.sheet']", f"{MAKER} W-26")
     hand.button(f"Take {MAKER} {size.model}")
     hand.picks("[name='heads.0.pair']", "yes")
     hand.goes("part=walk", "The walk")
@@ -227,10 +231,15 @@ def route(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
 def flare(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
     hand.at("Flare")
     page = hand.page
+    card, clicks = page.locator(".joint-card"), len(zones) > 1
     for i in range(4 * len(zones)):
-        card = page.locator(".joint-card")
+        if clicks and i == 1:
+            hand.taps(page.get_by_text("It clicks: set once for a size"))
+            expect(card.get_by_label("The wrench is set to", exact=True)).to_be_visible()
         gas = card.get_by_role("heading").inner_text().startswith("Gas")
-        hand.types("The wrench read", "28" if gas else "12", card)
+        field = "The wrench is set to" if clicks and i else "The wrench read"
+        if not clicks or i < 2:
+            hand.types(field, "28" if gas else "12", card)
         if not i:
             hand.types("Made by", "Ida", card)
         hand.button(": Record")

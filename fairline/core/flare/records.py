@@ -70,12 +70,16 @@ def look_words(look: Look) -> str:
 
 
 class WrenchEntry(Entry):
-    """The wrench at hand: length to the grip, adapter offset and its angle (0 in line)."""
+    """The wrench at hand: length to the grip, adapter offset and its angle (0 in line).
+
+    ``clicks``: it gives way at what it is set to, and shows nothing else.
+    """
 
     wrench_m: SpanM = None
     adapter_m: SpanM = None
     adapter_deg: Degrees = None
     reads: Literal["", "lbf·ft", "lbf·in", "N·m"] = ""
+    clicks: bool = False
     notes: LongText = ""
 
     @model_validator(mode="after")

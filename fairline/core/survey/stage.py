@@ -25,36 +25,13 @@ from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet.head import Form
 from fairline.core.stage import Stage, StageContext, StageResult
+from fairline.core.survey.hazards import Hazard, hazard_checks
 from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
 from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
 
 ROOMS, WALK, BOXES = "rooms", "walk", "boxes"  # what is entered at the table, on site, unpacking
 SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
-
-Hazard = Literal["none", "old_siding", "services", "height", "attic", "traffic", "coast"]
-
-HAZARDS: dict[Hazard, tuple[str, str]] = {
-    "none": ("None seen", ""),
-    "old_siding": (
-        "Old siding or plaster",
-        "Asbestos or lead: nothing is cut, drilled or sanded before it is tested.",
-    ),
-    "services": (
-        "Pipes or wires in the wall",
-        "Find them with a detector and switch the circuit off before the drill goes in.",
-    ),
-    "height": ("Work at height", "Footed ladder or scaffold, tools on a line, a second person."),
-    "attic": (
-        "Attic or crawl space",
-        "Weight on the joists only, water against the heat, a mask, a second person.",
-    ),
-    "traffic": ("Traffic or people below", "Close the ground below off before work above it."),
-    "coast": (
-        "Salt, corrosive or flammable gas",
-        "This rules a place out unless the sheet allows it.",
-    ),
-}
 
 
 class Room(Entry):
@@ -191,7 +168,7 @@ def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     checks += _system(heads, rules)
     checks = [
         *_on(ROOMS, checks),
-        *_on(WALK, _hazards(entry)),
+        *_on(WALK, hazard_checks(entry.hazards_seen, entry.siding_tested)),
         *_on(BOXES, _boxes(entry, equipment)),
     ]
     count = len(entry.now)
@@ -397,34 +374,6 @@ def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Ch
         worst = nothing
     call = worst or calls[0]
     return Check(id="room_charge", label=label, call=call, value=charge_kg, unit="kg")
-
-
-def _hazards(entry: SurveyEntry) -> list[Check]:
-    seen = entry.hazards_seen
-    if not seen:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because="Hazards: not looked for yet.",
-            do_next="Walk the place and tick what is there, or that nothing is.",
-        )
-        return [Check(id="hazards", label="Hazards", call=call)]
-    checks = []
-    for hazard in seen:
-        label, caution = HAZARDS[hazard]
-        if hazard == "old_siding" and entry.siding_tested != "yes":
-            call = fault_call(
-                "Old siding is not tested: it can hold asbestos or lead.",
-                "Have it tested before anything is cut. Local codes and licensed practice decide.",
-                Verdict.STOP,
-            )
-        elif hazard == "coast":
-            call = fault_call(
-                f"{label}. {caution}", "Read the sheet's list of places.", Verdict.WATCH
-            )
-        else:
-            call = Call(verdict=Verdict.HOLDS, because=f"{label}. {caution}".strip())
-        checks.append(Check(id=f"hazard_{hazard}", label=label, call=call))
-    return checks
 
 
 def _boxes(entry: SurveyEntry, equipment: Equipment) -> list[Check]:

@@ -29,13 +29,14 @@ def rows_changed(
 ) -> dict[str, Any]:
     """The fields with a row added to a list (``legs``) or one taken out (``legs.2``).
 
-    ``named``: the letters that the job names already, of which a new head takes none.
+    ``named``: the letters that the job names already, of which a new head takes none. A new head is
+    planned with the sheet of the one above it.
 
     ``put`` sets fields outright: ``walls.A.x_m=1.2 m;walls.A.y_m=2.1 m``.
     """
     for order in put.split(";"):
         name, _, value = order.partition("=")
-        if name in fields or (name and "." not in name):
+        if name in fields or value == "true":  # a tick that is not set is not posted
             fields = fields | {name: value}
     if remove and "." in remove:
         return _row_removed(fields, *remove.rsplit(".", 1))
@@ -61,7 +62,8 @@ def _row_added(fields: dict[str, Any], add: str, named: Iterable[str]) -> dict[s
     if add == "heads":
         shown = (str(v) for k, v in fields.items() if re.fullmatch(r"heads\.\d+\.zone", k))
         zone = next_letter([*named, *shown]) or LETTERS[-1]
-        blank = blank | {"zone": zone, "room": _without_head(fields)}
+        like = {k: fields.get(f"heads.{row - 1}.{k}") or blank[k] for k in ("form", "sheet")}
+        blank = blank | like | {"zone": zone, "room": _without_head(fields)}
     return fields | {f"{add}.{row}.{k}": v for k, v in blank.items()}
 
 

@@ -408,7 +408,7 @@ def test_a_body_that_does_not_come_to_its_end_is_let_go(client, monkeypatch):
 def test_a_job_that_was_handed_over_stands_as_it_is(demo):
     before = job_of(demo, 1)
     done = demo.post("/jobs/1/hand-over/done", data={"by": "Ida"})
-    assert done.status_code == 200 and "It stands as it is" in done.text
+    assert done.status_code == 200 and "Nothing is changed here" in done.text
     handed = job_of(demo, 1).handed_over
     assert handed.by == "Ida" and set(handed.calls) == set(STAGES)
     run = before.runs[-1].uid
