@@ -107,6 +107,18 @@ def fault_call(because: str, do_next: str, verdict: Verdict = Verdict.SHORT) -> 
     return Call(verdict=verdict, because=because, do_next=do_next)
 
 
+def slip_of_ten(value: float, wanted: float) -> bool:
+    """Whether a value is about ten times what is wanted, or a tenth of it: a slipped point.
+
+    >>> slip_of_ten(170.0, 17.0), slip_of_ten(1.7, 17.0), slip_of_ten(70.0, 17.0)
+    (True, True, False)
+    """
+    if value <= 0 or wanted <= 0:
+        return False
+    times = max(value / wanted, wanted / value)
+    return 8.0 <= times <= 12.5
+
+
 def capitalized(words: str) -> str:
     """Words as a sentence begins; what stands in them (head E, EMT, Pa) is left alone.
 

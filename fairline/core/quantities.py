@@ -127,7 +127,28 @@ def _commas(s: str, text: str, kind: str, system: System) -> str:
         return s[: found.start()] + found[1] + found[2].replace(",", "") + found[3]
     if kind in _NEVER_THOUSANDS or (system == "si" and kind not in _THOUSANDS):
         return s
+    grouped = s[: found.start()] + found[1] + found[2].replace(",", "") + found[3]
+    if _usual(grouped, kind, system) and not _usual(s, kind, system):
+        return grouped
     raise ValueError(f"“{text.strip()[:40]}” can be read two ways; leave out the comma")
+
+
+USUAL: dict[str, tuple[float, float]] = {  # what a job has, in SI; our own choice, wide
+    "area": (2.0, 2000.0),
+    "power": (300.0, 200_000.0),
+    "length": (0.2, 150.0),
+    "weight": (2.0, 400.0),
+    "vacuum": (5.0, 110_000.0),
+    "voltage": (20.0, 1000.0),
+}
+
+
+def _usual(s: str, kind: str, system: System) -> bool:
+    """Whether a spelling reads as something that a job has; False where that is not known."""
+    k = KINDS[kind]
+    low, high = USUAL.get(kind, (math.inf, -math.inf))
+    parts = _parts(s.lstrip("+-").strip(), k, k.us_unit if system == "us" else k.si_unit)
+    return bool(parts) and low <= sum(to_si(v, u, k) for v, u in parts or ()) <= high
 
 
 def _plain(text: str, kind: str, system: System) -> str:
@@ -188,6 +209,11 @@ def parse(
     bare = k.us_unit if system == "us" else k.si_unit
     if plausible is not None:
         bare = assumed(text, kind, system, plausible) or bare
+        if kind == "power" and (match := _BARE.fullmatch(s)):
+            value = to_si(_number(match), bare, k)
+            if 0 < value < plausible[0]:
+                said = f"“{text.strip()[:40]}” is too little for a room or a machine"
+                raise ValueError(f"{said}; type its unit, like {_example(k, system)}")
     sign = -1.0 if s.startswith("-") else 1.0
     parts = _parts(s.lstrip("+-").strip(), k, bare)
     if parts is None:
@@ -264,6 +290,7 @@ def _inside(value: float, k: Kind, text: str) -> float:
 
 _BARE = re.compile(rf"\s*(?:{_MIXED})\s*")
 ASSUMED = {"us": ("inch", "foot"), "si": ("millimeter", "centimeter", "meter")}
+POWERS = {"us": ("Btu_it/hour",), "si": ("watt", "kilowatt")}
 
 
 def is_bare(text: str) -> bool:
@@ -289,7 +316,8 @@ def assumed(text: str, kind: str, system: System, plausible: tuple[float, float]
     low, high = plausible
     if low <= to_si(value, own, k) <= high:
         return None
-    return next((u for u in ASSUMED[system] if low <= to_si(value, u, k) <= high), None)
+    units = (POWERS if kind == "power" else ASSUMED)[system]
+    return next((u for u in units if low <= to_si(value, u, k) <= high), None)
 
 
 EXAMPLES = {

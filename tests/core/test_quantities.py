@@ -61,6 +61,9 @@ TYPED = [
     ("10 feet up", "length", "us", 3.048),
     ("about 10 ft", "length", "us", 3.048),
     ("1 1/2", "small", "us", 0.0381),
+    ("1,200 ft²", "area", "us", 111.48364799999999),
+    ("1,200", "vacuum", "us", 159.98684210526315),
+    ("3,500", "area", "si", 3.5),
     ("16 N·m", "torque", "us", 16.0),
     ("1 h 30 min", "duration", "us", 5400.0),
     ("55 %", "fraction", "us", 0.55),
@@ -94,6 +97,19 @@ def test_typed_text_becomes_si(text, kind, system, si):
 def test_bad_text_is_told_in_a_sentence(text, kind, told):
     with pytest.raises(ValueError, match=told):
         parse(text, kind, "us")
+
+
+POWER = (200.0, 100_000.0)
+
+
+def test_a_power_that_is_too_little_takes_kilowatts_or_is_asked_for_its_unit():
+    for text, si in {"3,5": 3500.0, "3.5": 3500.0, "200": 200.0, "100": 1e5, "0": 0.0}.items():
+        assert parse(text, "power", "si", POWER) == pytest.approx(si)
+    for text, system in (("101", "si"), ("3,5", "us"), ("9", "us"), ("682", "us")):
+        with pytest.raises(ValueError, match="type its unit"):  # 682 BTU/h is 199.9 W
+            parse(text, "power", system, POWER)
+    assert parse("683", "power", "us", POWER) == pytest.approx(200.17, abs=0.01)
+    assert parse("9k", "power", "us", POWER) == pytest.approx(2637.6, abs=0.1)
 
 
 ROUGH = {"length": 0.0017, "small": 0.0009, "tube": 0.0017}

@@ -17,6 +17,7 @@ from fairline.core.call import (
     Verdict,
     sheet_limit,
 )
+from fairline.core.check import slip_of_ten
 from fairline.core.physics.tubing import same_size, size_label, table
 from fairline.core.quantities import both, exact, same_print, typed_alike
 
@@ -141,6 +142,14 @@ def _said(applied: float, limit: float) -> str:
     return exact(applied, "torque") if alike else both(applied, "torque")
 
 
+def _read_again(applied: float, aim: float) -> str:
+    """What is asked before anything is undone, where a decimal point may have slipped."""
+    if not slip_of_ten(applied, aim):
+        return ""
+    times = "ten times" if applied > aim else "a tenth of"
+    return f"Read the wrench again: that is about {times} what was asked. If it is right: "
+
+
 def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
     """Target torque of a flare nut, what to set on the wrench, and the call on what was applied.
 
@@ -207,7 +216,8 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
             verdict=Verdict.SHORT,
             because=f"{_said(applied, low)} is under the {both(low, 'torque')} that the nut "
             "needs: it can leak.",
-            do_next=f"Bring it up to {both(aim, 'torque')} with a second wrench on the fitting.",
+            do_next=_read_again(applied, aim)
+            + f"Bring it up to {both(aim, 'torque')} with a second wrench on the fitting.",
         )
     elif applied > high and not typed_alike(applied, high, "torque"):
         findings.append("over_torque")
@@ -215,7 +225,7 @@ def flare_torque(request: FlareTorqueRequest) -> Answer[FlareTorqueResult]:
             verdict=Verdict.SHORT,
             because=f"{_said(applied, high)} is over {both(high, 'torque')}: the flare is "
             "thinned and may split.",
-            do_next="Cut the flare off, make it again and torque it.",
+            do_next=_read_again(applied, aim) + "Cut the flare off, make it again and torque it.",
         )
     else:
         call = Call(

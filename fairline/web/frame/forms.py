@@ -1,5 +1,6 @@
 """Forms: posted fields into a model, and a model into fields, with errors beside them."""
 
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any, TypeVar
 
@@ -258,7 +259,8 @@ def _notes(entry: BaseModel, fields: Mapping[str, Any], system: System) -> dict[
     found = {}
     for key, mark, value in _quantities(entry):
         text = str(fields.get(key) or "")
-        if mark.plausible and text and assumed(text, mark.name, system, mark.plausible):
+        took = mark.plausible and text and assumed(text, mark.name, system, mark.plausible)
+        if took or re.search(r"\d,\d{3}(?!\d)", text):
             shown = show(value, mark.name, system)
             found[key] = f"Read as {shown.text}, {shown.other}."
     return found

@@ -58,6 +58,15 @@ def test_the_call_on_what_was_applied(applied, verdict, findings):
     assert (answer.call.verdict, answer.findings) == (verdict, findings)
 
 
+@pytest.mark.parametrize(
+    ("applied", "asked"),
+    [(127.9, False), (128.0, True), (200.0, True), (200.1, False), (1.6, True)],
+)
+def test_a_slipped_point_is_asked_for_before_a_flare_is_cut_off(applied, asked):
+    call = flare_torque(FlareTorqueRequest(od_mm=6.35, applied_nm=applied)).call
+    assert call.verdict == "short" and ("Read the wrench again" in call.do_next) == asked
+
+
 def test_a_sheet_outside_the_standard_governs_and_says_what_it_displaced():
     request = FlareTorqueRequest(od_mm=12.7, sheet_torque_nm=[35.0, 36.1], applied_nm=35.5)
     answer = flare_torque(request)
