@@ -44,6 +44,7 @@ def test_a_pull_that_stands_still_is_told_beside_its_course(demo_site):
     page.locator("#at-bled").get_by_label("Bled by").fill("Ida")
     page.get_by_role("button", name="Bled, the gauge reads nought").click()
     expect(page.locator("#at-bled")).to_have_count(0)
+    page.get_by_text("Pump, hoses, what is in the way").click()
     for label, value in (("Pump, free air", "6"), ("Bore of hose 1", "3/8")):
         page.get_by_label(label, exact=True).fill(value)
         page.get_by_label(label, exact=True).press("Tab")

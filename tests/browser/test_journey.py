@@ -356,7 +356,7 @@ def route(page: Page, kit: str = "") -> None:
     fill(page, {"Bend radius, centre line": '2 1/2"', "Tail at each end": "6 in"})
     choose(page, "Both tubes insulated", "Both")
     if not kit:
-        expect(page.locator(".figure.hero strong")).to_have_text("19' 10\"")
+        expect(page.locator(".figures").first).to_contain_text("19' 10\"")
     turn_to(page, "Drains", "drains")
     page.get_by_role("button", name="Add a part to A").click()
     fill(page, {"A, part 1, length": "4 ft", "A, part 1, falls by": "1/4"})

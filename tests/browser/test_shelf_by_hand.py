@@ -72,6 +72,7 @@ def test_the_house_picks_a_school_and_a_job_differs_with_its_reason(demo_site):
     demo_site.refusals = True
     page = demo_site.page
     page.goto(f"{demo_site.base}/rules")
+    page.locator("#plate_pitch summary").click()
     plate = page.get_by_role("group", name=re.compile("^Mounting plate"))
     expect(plate).to_contain_text("Right when")
     plate.get_by_text("slight pitch to the drain", exact=True).click()

@@ -126,7 +126,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         ),
         "total_m": pipes.total_m,
         "joint_count": len(routed.joints),
-        "left": route.tightest(routed.left),
+        "left": (left := route.tightest(routed.left)),
+        "tightest": min(left, key=lambda one: one.left / max(one.limit.value, 0.01), default=None),
         "loose": list(pipes.unfed)
         + [e for e, r in entry.runs.items() if not r.fed_from and e not in pipes.unfed],
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
