@@ -169,7 +169,7 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
     page.unroute("**/runs/hold/reading*")
     page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(page.locator("#unsent")).to_have_count(0)
-    expect(page.locator(".figure.hero strong")).to_have_text("298.0")
+    expect(page.locator(".was-read strong")).to_have_text("298.0")
     runs = page.request.get(f"{demo_site.base}/api/jobs/4").json()["runs"]
     gauges = [round(r["gauge_pa"] / 6894.757) for run in runs for r in run["readings"]]
     assert gauges.count(299) == 1 and gauges.count(298) == 1
@@ -249,7 +249,7 @@ def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
     page.goto(f"{demo_site.base}/jobs/4/pressure-test")
     begin(page)
     reading(page, "299", "31 min")
-    expect(page.locator(".figure.hero strong")).to_have_text("299.0")
+    expect(page.locator(".was-read strong")).to_have_text("299.0")
     waiting: list[Route] = []
     page.route("**/runs/hold/begin*", lambda route: waiting.append(route))
     with page.expect_request("**/runs/hold/begin*"):

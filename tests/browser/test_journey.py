@@ -389,7 +389,7 @@ def pressure_test(page: Page) -> None:
         fill(page, {"Gauge": gauge, "Pipe": pipe, "After (blank: now)": after})
         page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
         expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
-        expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge.split()[0]):.1f}")
+        expect(page.locator(".was-read strong")).to_have_text(f"{float(gauge.split()[0]):.1f}")
     verdict(page, "Holds")
     expect(page.locator(".because").first).to_contain_text("fell by 3.5 psi with the pipe")
 

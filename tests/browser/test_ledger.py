@@ -46,7 +46,7 @@ def read(page, gauge, after):
         page.locator("#at-hold").get_by_label(label, exact=True).fill(value)
     page.locator("#at-hold").get_by_role("button", name="Record", exact=True).click()
     expect(page.locator("#at-hold").get_by_label("Gauge", exact=True)).to_have_value("")
-    expect(page.locator(".figure.hero strong")).to_have_text(f"{float(gauge):.1f}")
+    expect(page.locator(".was-read strong")).to_have_text(f"{float(gauge):.1f}")
 
 
 def test_a_leak_is_looked_for_found_and_mended(demo_site):
