@@ -1,0 +1,43 @@
+"""Every page of the demo against html-validate: ids, labels, what may stand in what.
+
+``.htmlvalidate.json`` says which of its rules are matters of taste here.
+"""
+
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[3]
+PLAIN = ("/", "/shelf", "/shelf/new/head", "/shelf/1", "/rules", "/van", "/handbook", "/jobs/new")
+OF_A_JOB = (
+    *("survey", "survey?part=walk", "survey?part=boxes", "mount", "mount?part=outdoor", "route"),
+    *("route?part=runs.A", "route?part=drains", "route/cut", "flare", "flare/card", "head"),
+    *("pressure-test", "wire", "wire?part=cables", "wire?part=power", "wire?part=settings"),
+    *("evacuate", "charge", "commission", "hand-over", "record", "label", "pictures", "life"),
+    *("bench", "rules", "setting-out", "wire-cards"),
+)
+
+
+def test_every_page_is_valid_html(demo, tmp_path):
+    npm = shutil.which("npm")
+    if not (ROOT / "node_modules" / "html-validate").exists():
+        install = [npm, "install", "--no-save", "--ignore-scripts"]
+        if npm is None or subprocess.run(install, cwd=ROOT, capture_output=True).returncode:
+            pytest.skip("needs Node and its registry")
+    pages = [*PLAIN, *(f"/jobs/{job}/{part}" for job in (1, 3, 4, 6, 7, 8, 9) for part in OF_A_JOB)]
+    for n, path in enumerate(pages):
+        answer = demo.get(path)
+        if answer.status_code == 200:
+            (tmp_path / f"{n}.html").write_text(answer.text)
+    assert len(list(tmp_path.iterdir())) > 150
+    checks = ["node_modules/.bin/html-validate", "--config", ".htmlvalidate.json", "-f", "json"]
+    run = subprocess.run([*checks, f"{tmp_path}/*.html"], cwd=ROOT, capture_output=True, text=True)
+    found = {
+        (pages[int(Path(file["filePath"]).stem)], one["ruleId"], one["message"])
+        for file in json.loads(run.stdout)
+        for one in file["messages"]
+    }
+    assert found == set()
