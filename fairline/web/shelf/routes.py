@@ -80,6 +80,7 @@ def sheet_page(
         sheet_id=sheet_id,
         kind=kind,
         kind_words=KIND_WORDS[kind],
+        kept="kept" in ctx.request.query_params,
         all_kinds=KIND_WORDS,
         groups=groups(kind),
         short=short_form(kind),
@@ -216,4 +217,4 @@ def _save(ctx: RequestContext, data: PostedForm, kind: str, sheet_id: int | None
     except shelf.NameTakenError as taken:
         form.errors["model"] = f"{taken}"
         return sheet_page(ctx, kind, form, before, sheet_id, status=422)
-    return RedirectResponse(f"/shelf/{sheet_id}", 303)
+    return RedirectResponse(f"/shelf/{sheet_id}?kept=yes", 303)
