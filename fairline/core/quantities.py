@@ -13,7 +13,7 @@ from typing import Any, cast
 
 from fairline.core.call import Frozen
 from fairline.core.physics.constants import ATMOSPHERE_PA, INCH_M
-from fairline.core.units import KINDS, Kind, System
+from fairline.core.units import KINDS, Kind, System, example_of
 
 GROUP = "\u202f"  # narrow no-break space, between groups of three digits
 
@@ -203,7 +203,7 @@ def parse(
         return _yes_or_no(text)
     s = _plain(text, kind, system)
     if len(s) > 60:
-        raise ValueError(f"too long to be a number; type it like {_example(k, system)}")
+        raise ValueError(f"too long to be a number; type it like {example_of(k, system)}")
     if kind == "area" and (sides := _area(s, system)) is not None:
         return _inside(sides, k, text)
     bare = k.us_unit if system == "us" else k.si_unit
@@ -213,21 +213,21 @@ def parse(
             value = to_si(_number(match), bare, k)
             if 0 < value < plausible[0]:
                 said = f"“{text.strip()[:40]}” is too little for a room or a machine"
-                raise ValueError(f"{said}; type its unit, like {_example(k, system)}")
+                raise ValueError(f"{said}; type its unit, like {example_of(k, system)}")
     sign = -1.0 if s.startswith("-") else 1.0
     parts = _parts(s.lstrip("+-").strip(), k, bare)
     if parts is None:
-        told = f"“{text.strip()[:40]}” is not understood; type it like {_example(k, system)}"
+        told = f"“{text.strip()[:40]}” is not understood; type it like {example_of(k, system)}"
         raise ValueError(told)
     if not parts:
-        raise ValueError(f"type a number, like {_example(k, system)}")
+        raise ValueError(f"type a number, like {example_of(k, system)}")
     # The sign stands before the whole: the first number carries it, for a scale with an offset.
     (first, unit), rest = parts[0], parts[1:]
     total = to_si(sign * first, unit, k) + sum(sign * to_si(v, u, k) for v, u in rest)
     if kind == "small" and 0 < abs(total) < LEAST_SMALL_M:
         raise ValueError(
             f"“{text.strip()[:40]}” would be {total * 1000:.2g} mm: type its unit with it, "
-            f"like {_example(k, system)}"
+            f"like {example_of(k, system)}"
         )
     return _inside(_by_needle(total, parts[-1][1], kind), k, text)
 
@@ -237,10 +237,6 @@ def _yes_or_no(text: str) -> float:
     if said not in ("yes", "no"):
         raise ValueError("type yes or no")
     return float(said == "yes")
-
-
-def _example(k: Kind, system: System) -> str:
-    return EXAMPLES.get(k.name, f"12 {k.us_label if system == 'us' else k.si_label}")
 
 
 FOLLOWS = {"foot": "inch", "hour": "minute"}  # the unit of a bare number after one in the first
@@ -318,30 +314,6 @@ def assumed(text: str, kind: str, system: System, plausible: tuple[float, float]
         return None
     units = (POWERS if kind == "power" else ASSUMED)[system]
     return next((u for u in units if low <= to_si(value, u, k) <= high), None)
-
-
-EXAMPLES = {
-    "length": "12' 6\" or 3.8 m",
-    "small": '4 1/2" or 115 mm',
-    "tube": '1/4" or 6.35 mm',
-    "gauge": "300 psi or 20.7 bar",
-    "vacuum": "500 microns or 67 Pa",
-    "temperature": "68 F or 20 C",
-    "charge": "1.1 oz or 31 g",
-    "weight": "75 lb or 34 kg",
-    "cylinder": "17.3 lb or 7.842 kg",
-    "torque": "12 lbf·ft or 16 N·m",
-    "power": "12000 BTU/h or 3.5 kW",
-    "airflow": "400 cfm or 680 m3/h",
-    "rate": "0.22 oz/ft or 20 g/m",
-    "duration": "30 min or 1 h",
-    "fraction": "50 %",
-    "current": "6.2 A",
-    "area": "120 ft2 or 11 m2",
-    "volume": "55 in3 or 0.9 l",
-    "needle": "−30 inHg or −0.1 MPa",
-    "voltage": "230 V",
-}
 
 
 class Shown(Frozen):

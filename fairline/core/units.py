@@ -46,3 +46,32 @@ def _kinds() -> list[Kind]:
 
 
 KINDS: dict[str, Kind] = {k.name: k for k in _kinds()}
+
+
+EXAMPLES = {  # what is shown beside a number that was not understood
+    "length": "12' 6\" or 3.8 m",
+    "small": '4 1/2" or 115 mm',
+    "tube": '1/4" or 6.35 mm',
+    "gauge": "300 psi or 20.7 bar",
+    "vacuum": "500 microns or 67 Pa",
+    "temperature": "68 F or 20 C",
+    "charge": "1.1 oz or 31 g",
+    "weight": "75 lb or 34 kg",
+    "cylinder": "17.3 lb or 7.842 kg",
+    "torque": "12 lbf·ft or 16 N·m",
+    "power": "12000 BTU/h or 3.5 kW",
+    "airflow": "400 cfm or 680 m3/h",
+    "rate": "0.22 oz/ft or 20 g/m",
+    "duration": "30 min or 1 h",
+    "fraction": "50 %",
+    "current": "6.2 A",
+    "area": "120 ft2 or 11 m2",
+    "volume": "55 in3 or 0.9 l",
+    "needle": "−30 inHg or −0.1 MPa",
+    "voltage": "230 V",
+}
+
+
+def example_of(k: Kind, system: System) -> str:
+    """How a quantity of a kind is typed, with its unit."""
+    return EXAMPLES.get(k.name, f"12 {k.us_label if system == 'us' else k.si_label}")

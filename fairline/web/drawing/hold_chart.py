@@ -42,10 +42,6 @@ def hold_chart(
     if hold_s <= span:
         parts.append(tag("path", d=f"M{x(hold_s):.1f} {frame.top}V{frame.y1}", class_="hold"))
         parts.append(text(x(hold_s) - 6, frame.top + 16, f"hold {duration(hold_s)}", "note end"))
-    if points[-1].t_s < hold_s:  # what it may read at the end of the hold, as warm as now
-        (x0, top), (x1, foot) = upper[-1], (x(hold_s), lower[0][1])
-        ahead = [(x0, top), (x1, top), (x1, foot), (x0, foot)]
-        parts.append(tag("path", d=path(ahead, close=True), class_="band ahead"))
     if len(points) > 1:
         parts.append(tag("path", d=path(upper + lower, close=True), class_="band"))
         parts.append(
@@ -58,6 +54,10 @@ def hold_chart(
                 class_="measured leaking" if leaking else "measured",
             )
         )
+    if points[-1].t_s < hold_s:  # what it may read at the end of the hold, as warm as now
+        (x0, top), (x1, foot) = upper[-1], (x(hold_s), lower[0][1])
+        ahead = [(x0, top), (x1, top), (x1, foot), (x0, foot)]
+        parts.append(tag("path", d=path(ahead, close=True), class_="band ahead"))
     if len(points) <= 40:
         parts += [
             tag("circle", cx=x(p.t_s), cy=y(p.gauge_pa), r=4.5, class_="read") for p in points

@@ -174,6 +174,10 @@ def test_the_nitrogen_charts_band_holds_what_was_expected(values):
         upper, lower = band[: len(fit)], band[len(fit) :][::-1]
         for (_, top), (_, middle), (_, bottom) in zip(upper, fit, lower, strict=True):
             assert top <= middle <= bottom
+    ahead = [e for e in parts(root, "band") if "ahead" in e.get("class")]
+    if curve[-1].t_s < 3600.0:  # on to the end of the hold
+        end = max(x for x, _ in points(ahead[0]))
+        assert end == pytest.approx(points(parts(root, "hold")[0])[0][0], abs=0.2)
 
 
 @given(st.floats(-1e6, 1e6), st.floats(1e-3, 1e6), st.integers(3, 9))

@@ -1,0 +1,99 @@
+"""A job of several zones, typed once: heads, walls, boxes, nitrogen, and what a sheet lacks."""
+
+import re
+
+from fairline.core.alike import ALIKE
+from fairline.store import jobs
+from tests.support import make_joints, words
+
+HOME_RUNS = 6
+
+
+def job_of(client, job_id):
+    with client.app.state.database.session() as session:
+        return jobs.load(session, job_id).job
+
+
+def test_a_wall_takes_over_what_is_blank_by_one_order(demo):
+    url = f"/jobs/{HOME_RUNS}/mount?part=walls.B"
+    assert "Blank fields as in A" in demo.get(url).text
+    before = job_of(demo, HOME_RUNS).mount.walls
+    demo.post(url, data={"_as": "walls.B=A", "_part": "walls.B"})
+    wall = job_of(demo, HOME_RUNS).mount.walls["B"]
+    for name in ALIKE["walls"]:
+        own = getattr(before["B"], name)
+        assert getattr(wall, name) == (getattr(before["A"], name) if own in (None, "") else own)
+    assert wall.looked == before["B"].looked != before["A"].looked
+    assert "Blank fields as in A" not in demo.get(url).text
+    nowhere = {"_as": "things.B=A", "_part": "walls.B"}
+    assert demo.post(url, data=nowhere).status_code < 400
+    assert job_of(demo, HOME_RUNS).mount.walls["B"] == wall
+
+
+def test_what_is_checked_together_is_kept_together_and_offered_once(demo):
+    url = f"/jobs/{HOME_RUNS}/mount?part=outdoor"
+    assert "four feet: checked OK" in demo.get(url).text
+    page = demo.get(url).text  # a blank that is posted stands before the answers, or it would win
+    assert page.index('type="hidden" name="outdoor.level"') < page.index('id="f-outdoor.level-1"')
+    both = {"_put": "outdoor.level=yes;outdoor.anchored=yes", "_part": "outdoor"}
+    demo.post(url, data=both | {"outdoor.level": "", "outdoor.anchored": ""})
+    outdoor = job_of(demo, HOME_RUNS).mount.outdoor
+    assert (outdoor.level, outdoor.anchored) == ("yes", "yes")
+    assert "four feet: checked OK" not in demo.get(url).text
+
+
+def test_a_new_head_is_planned_with_the_sheet_of_the_one_above(client):
+    made = client.post(
+        "/jobs/new", data={"name": "Kestrel Yard, two rooms"}, follow_redirects=False
+    )
+    job_id = int(re.search(r"/jobs/(\d+)", made.headers["location"]).group(1))
+    first = {"heads.0.zone": "A", "heads.0.form": "console", "_add": "heads"}
+    client.post(f"/jobs/{job_id}/survey?part=rooms", data=first | {"_part": "rooms"})
+    assert [(h.zone, h.form) for h in job_of(client, job_id).survey.heads] == [
+        ("A", "console"),
+        ("B", "console"),
+    ]
+
+
+def test_the_first_nitrogen_reading_is_kept_with_its_ports(demo):
+    """Of a copy of the three home runs with nothing done on it yet."""
+    job = demo.get(f"/api/jobs/{HOME_RUNS}").json()
+    job |= {"uid": "one-more-of-home-runs", "records": [], "runs": [], "since": [], "subjects": {}}
+    made = demo.post("/api/jobs", json=job).json()["id"]
+    make_joints(demo, made)
+    reading = {"gauge_pa": "300 psi", "pipe_c": "68 F", "_ports": "yes", "ports": ["A", "C"]}
+    url = f"/jobs/{made}/runs/hold/reading"
+    assert demo.post(url, data=reading, follow_redirects=False).status_code == 303
+    after = job_of(demo, made)
+    assert len(after.holds[-1].readings) == 1
+    assert [r.open for r in after.records if r.kind == "ports"] == [("A", "C")]
+
+
+def test_what_a_sheet_lacks_is_mended_on_the_sheet(demo):
+    job = demo.get("/api/jobs/1").json()
+    job["uid"] = "one-more-with-a-silent-sheet"
+    for head in job["equipment"]["heads"]:
+        head["sheet"]["heat_w"] = None
+    made = demo.post("/api/jobs", json=job).json()["id"]
+    page = demo.get(f"/jobs/{made}/commission").text
+    assert 'id="at-sheet-A"' in page and page.count('href="#at-sheet-A"') == 2  # plate and bar
+
+
+def test_a_sealed_job_offers_its_record_and_no_button_that_keeps(demo):
+    done = {"by": "Ida", "reason": "the owner moves in"}
+    demo.post("/jobs/3/hand-over/done", data=done)
+    page = demo.get("/jobs/3/mount").text
+    assert 'class="on-line sealed"' in page and "Sealed" in words(demo.get("/jobs/3/mount"))
+    assert re.search(r'<form[^>]*class="entry"[^>]*data-sealed', page)
+    dock = page[page.index('id="dock"') :]
+    assert 'href="/jobs/3/record">The record' in dock
+    over = demo.get("/jobs/3/hand-over").text
+    assert re.search(r'<form method="post" action="[^"]*/hand-over/open', over)
+
+
+def test_a_sheet_that_is_kept_says_so_and_leads_on(client):
+    sheet = {"kind": "head", "maker": "Loom Works", "model": "W-9", "form": "high-wall"}
+    kept = client.post("/shelf/new/head", data=sheet | {"cool_w": "9000"})
+    told = words(kept)
+    assert "Kept as version 1" in told
+    assert told.index("Sheet of an outdoor unit") < told.index("Rated cooling")
