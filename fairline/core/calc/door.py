@@ -27,6 +27,7 @@ from fairline.core.calc.route import route
 from fairline.core.calc.system_capacity import system_capacity
 from fairline.core.calc.system_tree import system_tree
 from fairline.core.calc.vacuum_decay import vacuum_decay
+from fairline.core.calc.weigh_in import weigh_in
 from fairline.core.calc.zone_capacity import zone_capacity
 from fairline.core.call import Answer, Frozen, Request
 
@@ -71,6 +72,7 @@ IN_ORDER: tuple[Callable[[Any], Answer[Any]], ...] = (
     leak_rate,
     cut_plan,
     added_charge,
+    weigh_in,
     flare_torque,
     pressure_hold,
     vacuum_decay,

@@ -64,6 +64,13 @@ REQUESTS = {
         "voltage_v": 240.0,
         "length_m": 20.0,
     },
+    "weigh-in": {
+        "wanted_kg": 0.4,
+        "unit_refrigerant": "R-32",
+        "weighings": [
+            {"cylinder": "A", "refrigerant": "R-32", "way": "in", "before_kg": 9.0, "after_kg": 8.6}
+        ],
+    },
     "cross-wire": {"intended": {"A": "A", "B": "B"}, "observed": {"A": ["B"], "B": ["A"]}},
     "pump-down": {
         "volume_m3": 0.003,
@@ -188,6 +195,7 @@ def test_no_number_takes_anything_else(name, path, bad):
         "lift_m",
         "max_length_m",
         "bore_m",
+        "after_kg",
         "relative_humidity",
         "liquid_od_mm",
     ):
