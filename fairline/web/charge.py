@@ -1,25 +1,30 @@
 """Charge pages: the added charge, the weighings, the release of the valves."""
 
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import FormData
 
 from fairline.core import kit
+from fairline.core.calc.weigh_in import Weighed
 from fairline.core.call import Verdict
 from fairline.core.charge.entry import Release, Weighing, left_undone
 from fairline.core.charge.override import THINGS, not_passed
 from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.charge.weighed import stop_mark
 from fairline.core.contents.state import Finding
 from fairline.core.counted import strike_of
+from fairline.core.entry import ChargeKg, CylinderKg, Entry, OneOf, Text
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
 from fairline.store import jobs
 from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
+from fairline.web.drawing.cylinder import cylinder
 from fairline.web.frame.forms import Form, check_done_time, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page, stage_view
 from fairline.web.readings.ports import named_ports
@@ -112,6 +117,44 @@ def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
     return ctx.onward(f"/jobs/{job_id}/charge", record.by)
+
+
+class Standing(Entry):
+    """A cylinder that stands on the scale, as far as its form is filled in."""
+
+    way: Literal["in", "out"] = "in"
+    before_kg: CylinderKg = None
+    after_kg: CylinderKg = None
+    hose_kg: ChargeKg = None
+    tare_kg: CylinderKg = None
+    cylinder: Text = ""
+    refrigerant: Text = ""
+    phase: OneOf[Literal["liquid", "vapour"]] = None
+
+
+@router.post("/jobs/{job_id}/charge/stop")
+def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
+    """The weight at which to stop, by what is typed of the cylinder so far; nothing is kept."""
+    judged = ctx.judged(job_id)
+    typed = {k: v for k, v in form_fields(data).items() if k in Standing.model_fields}
+    standing, _ = read(Standing, typed, ctx.system)
+    worked, unit = judged.of(ChargeStageResult), judged.rules.outdoor
+    added = worked.answer.result.added_kg if worked.answer else None
+    if standing is None or standing.before_kg is None or added is None or unit is None:
+        return page("charge/stop.html", ctx, answer=None)
+    row = Weighed(
+        cylinder=standing.cylinder.strip() or "unnamed",
+        refrigerant=standing.refrigerant.strip() or unit.refrigerant,
+        way=standing.way,
+        before_kg=standing.before_kg,
+        tare_kg=standing.tare_kg,
+        phase=standing.phase,
+    )
+    left = added - worked.weighed_kg
+    answer = stop_mark(left, row, standing.hose_kg or 0.0, unit.refrigerant)
+    stop, now = answer.result.stop_at_kg, standing.after_kg or standing.before_kg
+    drawn = cylinder(standing.before_kg, now, stop, ctx.system) if stop is not None else ""
+    return page("charge/stop.html", ctx, answer=answer, drawn=drawn)
 
 
 @router.post("/jobs/{job_id}/charge/scale")

@@ -110,8 +110,14 @@ def _stop_at(request: WeighInRequest, left: float) -> tuple[float | None, float 
     return max(stop, 0.0), None
 
 
-def _faults(request: WeighInRequest) -> list[Reason]:
-    """What is wrong with the weighings themselves, the worst kind first."""
+def faults(request: WeighInRequest) -> list[Reason]:
+    """What is wrong with the weighings themselves, the worst kind first.
+
+    >>> row = {"cylinder": "A", "refrigerant": "R-22", "way": "in", "before_kg": 9.0}
+    >>> asked = {"wanted_kg": 0.4, "unit_refrigerant": "R-32", "weighings": [row]}
+    >>> [name for name, *_ in faults(WeighInRequest.model_validate(asked))]
+    ['other_refrigerant']
+    """
     unit = request.unit_refrigerant
     found: list[Reason] = []
     for one in request.weighings:
@@ -157,7 +163,15 @@ def _over(request: WeighInRequest, in_kg: float) -> list[Reason]:
     return [("over", Verdict.SHORT, because, act)]
 
 
-def _phase(request: WeighInRequest) -> list[Reason]:
+def drawn_as_vapour(request: WeighInRequest) -> list[Reason]:
+    """A blend that was drawn as vapour: it boils apart.
+
+    >>> row = {"cylinder": "A", "refrigerant": "R-410A", "way": "in", "before_kg": 9.0}
+    >>> asked = {"wanted_kg": 0.4, "unit_refrigerant": "R-410A", "weighings": [
+    ...     row | {"phase": "vapour"}]}
+    >>> [name for name, *_ in drawn_as_vapour(WeighInRequest.model_validate(asked))]
+    ['blend_as_vapour']
+    """
     vapour = [
         one
         for one in request.weighings
@@ -186,7 +200,7 @@ def weigh_in(request: WeighInRequest) -> Answer[WeighInResult]:
     in_kg = math.fsum(nets)
     left = request.wanted_kg - in_kg
     stop_at, short = _stop_at(request, left)
-    reasons = [*_faults(request), *_over(request, in_kg), *_phase(request)]
+    reasons = [*faults(request), *_over(request, in_kg), *drawn_as_vapour(request)]
     if short is not None:
         because = f"Cylinder {request.weighings[-1].cylinder} lacks {both(short, 'charge')} of it."
         act = f"Weigh it at {both(stop_at or 0.0, 'cylinder')}, then change to another cylinder."

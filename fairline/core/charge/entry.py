@@ -7,7 +7,17 @@ from pydantic import Field, model_validator
 
 from fairline.core.charge.override import GATES, Lacking
 from fairline.core.contents.act import Act, act_of, words
-from fairline.core.entry import ChargeKg, CylinderKg, Entry, LongText, RateKgM, Record, Text, YesNo
+from fairline.core.entry import (
+    ChargeKg,
+    CylinderKg,
+    Entry,
+    LongText,
+    OneOf,
+    RateKgM,
+    Record,
+    Text,
+    YesNo,
+)
 
 
 class ChargeEntry(Entry):
@@ -33,8 +43,9 @@ class Weighing(Record):
 
     ``way``: charged in, or taken out and recovered; the weights must agree with it. ``running``:
     while the system ran; ``simulated``: no scale weighed it. ``emptied``, of what was taken out:
-    the gauge came to nought, nothing is left. ``ports``: the circuits that it went into or came out
-    of; none named: those that are open to it.
+    the gauge came to nought, nothing is left. ``refrigerant`` of the cylinder, where it is said;
+    ``tare_kg``: the empty cylinder; ``phase``: as what it was drawn. ``ports``: the circuits that
+    it went into or came out of; none named: those that are open to it.
     """
 
     struck = "a weighing"
@@ -45,6 +56,9 @@ class Weighing(Record):
     before_kg: CylinderKg
     after_kg: CylinderKg
     hose_kg: ChargeKg = None
+    refrigerant: Text = ""
+    tare_kg: CylinderKg = None
+    phase: OneOf[Literal["liquid", "vapour"]] = None
     running: bool = False
     emptied: YesNo = None
     ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()

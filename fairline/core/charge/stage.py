@@ -40,6 +40,7 @@ from fairline.core.charge.valves_open import Valves, grams_check, valves, weighi
 from fairline.core.charge.weighed import (
     DOUBTS,
     added_call,
+    cylinder_checks,
     release_check,
     total_check,
     weighed_check,
@@ -331,6 +332,7 @@ def judge(
     weighed = weighed_kg(weighings) if weighed is None else weighed
     checks = [
         *_added_checks(pipes, entry, weighings, worked, weighed, [] if released else closed),
+        *(cylinder_checks(weighings, rules.outdoor.refrigerant) if rules.outdoor else ()),
         release_check(releases, closed),
     ]
     total_kg = worked.result.total_kg if worked else None

@@ -3,6 +3,14 @@
 from collections.abc import Sequence
 
 from fairline.core.calc.added_charge import AddedChargeResult
+from fairline.core.calc.weigh_in import (
+    Weighed,
+    WeighInRequest,
+    WeighInResult,
+    drawn_as_vapour,
+    faults,
+    weigh_in,
+)
 from fairline.core.call import Answer, Call, Check, Place, Verdict, sheet_limit
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.charge.override import NAMES, words_of
@@ -204,3 +212,37 @@ def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
     call = _released_call(last, closed) if last is not None else _shut_call(closed)
     mend = Place(stage=closed[0]) if closed and last is None else None
     return Check(id="release", label="Valves", call=call, mend=mend)
+
+
+def cylinder_checks(weighings: Sequence[Weighing], unit_refrigerant: str) -> list[Check]:
+    """Whether every cylinder was one for this unit: its refrigerant, its tare, how it was drawn."""
+    rows = [_row(w, unit_refrigerant) for w in weighings]
+    asked = WeighInRequest(wanted_kg=0.0, unit_refrigerant=unit_refrigerant, weighings=rows)
+    found = [*faults(asked), *drawn_as_vapour(asked)]
+    return [
+        Check(id="cylinder", label="The cylinder", call=fault_call(because, act, verdict))
+        for _, verdict, because, act in found[:1]
+    ]
+
+
+def _row(weighing: Weighing, unit_refrigerant: str) -> Weighed:
+    """A weighing as the computation has it; what nobody said of the cylinder is the unit's own."""
+    return Weighed(
+        cylinder=weighing.cylinder.strip() or "unnamed",
+        refrigerant=weighing.refrigerant.strip() or unit_refrigerant,
+        way=weighing.way,
+        before_kg=weighing.before_kg or 0.0,
+        after_kg=weighing.after_kg,
+        tare_kg=weighing.tare_kg,
+        phase=weighing.phase,
+    )
+
+
+def stop_mark(
+    left_kg: float, standing: Weighed, hose_kg: float, unit: str
+) -> Answer[WeighInResult]:
+    """The weight at which to stop a cylinder on the scale; ``left_kg``: still wanted."""
+    asked = WeighInRequest(
+        wanted_kg=left_kg, hose_kg=hose_kg, unit_refrigerant=unit, weighings=[standing]
+    )
+    return weigh_in(asked)
