@@ -350,8 +350,8 @@ class _Teller:
         for w in job.weighings:
             ends = " to ".join(self.say(kg, "cylinder") for kg in (w.before_kg, w.after_kg))
             cylinder = f", cylinder {w.cylinder}" if w.cylinder else ""
-            told = (w.refrigerant, f"drawn as {w.phase}" if w.phase else "")
-            cylinder += "".join(f", {words}" for words in told if words)
+            of_it = (w.refrigerant, f"drawn as {w.phase}" if w.phase else "")
+            cylinder += "".join(f", {words}" for words in of_it if words)
             moved = self.say(w.into_system_kg, "charge")
             cylinder += ", simulated" if w.simulated else ""
             yield Row((moment(w.at), f"{ends}{cylinder}: {moved} into the system", w.by))
