@@ -89,7 +89,7 @@ def main() -> None:
 
 
 def _wait(base: str) -> None:
-    for _ in range(100):
+    for _ in range(600):
         try:
             urllib.request.urlopen(base).read()
         except OSError:

@@ -29,7 +29,16 @@ from fairline.store.document import NotFoundError
 from fairline.store.jobs import HandedOverError, OtherJobError
 from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
-from fairline.web import api, bench_page, company_rules, evacuate, handbook, pictures, runs
+from fairline.web import (
+    api,
+    bench_page,
+    company_rules,
+    cylinders,
+    evacuate,
+    handbook,
+    pictures,
+    runs,
+)
 from fairline.web.bench.bench import Bench
 from fairline.web.board import job_life
 from fairline.web.board import routes as board
@@ -51,7 +60,7 @@ STATIC = Path(__file__).parent / "static"
 PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
-    *(api, board, handbook, job_life, sheets, shelf, company_rules),
+    *(api, board, handbook, job_life, sheets, shelf, company_rules, cylinders),
     *(bench_page, changes, cut_plan, pictures, runs, strikes, way_out),
     *STAGE_PAGES,
     stage,

@@ -11,6 +11,9 @@ from tests.browser.conftest import SIZES
 ROOT = Path(__file__).parents[2]
 VIEWS = (  # every kind of page, and every stage
     *("/", "/shelf", "/shelf/new/head", "/rules", "/handbook/evacuate", "/jobs/3/record"),
+    *("/cylinders?training=true", "/jobs/6/wire", "/jobs/6/wire?part=cables", "/jobs/6/bench"),
+    *("/jobs/6/survey?part=boxes", "/jobs/6/route?part=drains", "/jobs/6/setting-out"),
+    *("/jobs/6/wire-cards", "/jobs/8/wire?part=supply-A", "/van", "/jobs/new", "/shelf/1"),
     *("/jobs/6/survey", "/jobs/6/survey?part=walk", "/jobs/6/mount", "/jobs/6/mount?part=outdoor"),
     *("/jobs/6/route", "/jobs/6/route?part=runs.C", "/jobs/8/flare", "/jobs/3/pressure-test"),
     *("/jobs/3/evacuate", "/jobs/3/charge", "/jobs/8/commission", "/jobs/3/hand-over"),

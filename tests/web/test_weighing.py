@@ -46,3 +46,20 @@ def test_another_refrigerant_is_a_stop_on_the_record(demo, unweighed):
     }
     assert checks["cylinder"]["call"]["verdict"] == "stop"
     assert checks["weighed"]["call"]["verdict"] == "holds"
+
+
+def test_the_ledger_holds_what_counts_and_training_stands_apart(demo):
+    assert "No refrigerant was weighed yet" in words(demo.get("/cylinders"))
+    job = demo.get("/api/jobs/1").json()
+    weighing = next(r for r in job["records"] if r["kind"] == "weighing")
+    weights = {"before_kg": 9.0, "after_kg": 8.9, "hose_kg": None, "cylinder": "C-4"}
+    rows = [weighing | weights | {"uid": f"weighing-{n}", "simulated": n == 1} for n in range(2)]
+    head = job["head"] | {"practice": False}
+    job |= {"uid": "one-real-job-to-weigh", "head": head, "records": rows, "runs": []}
+    assert demo.post("/api/jobs", json=job).status_code == 201
+    page = words(demo.get("/cylinders"))
+    assert "C-4" in page and "charged from it" in page and "1 weighing" in page
+    table = demo.get("/cylinders.csv").text.splitlines()
+    assert table[0].startswith("at,cylinder,refrigerant,way,before_kg")
+    assert ",C-4,R-32,in,9.0,8.9,," in table[1] and len(table) == 2
+    assert "C-4" not in words(demo.get("/cylinders?training=true"))

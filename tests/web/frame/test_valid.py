@@ -11,7 +11,10 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[3]
-PLAIN = ("/", "/shelf", "/shelf/new/head", "/shelf/1", "/rules", "/van", "/handbook", "/jobs/new")
+PLAIN = (
+    *("/", "/shelf", "/shelf/new/head", "/shelf/1", "/rules", "/van", "/handbook", "/jobs/new"),
+    "/cylinders?training=true",
+)
 OF_A_JOB = (
     *("survey", "survey?part=walk", "survey?part=boxes", "mount", "mount?part=outdoor", "route"),
     *("route?part=runs.A", "route?part=drains", "route/cut", "flare", "flare/card", "head"),
