@@ -203,10 +203,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
     judged = ctx.judged(job_id)
     stage = STAGE_OF_RUN[kind]
     run = current_hold(judged, ctx.now()) if kind == "hold" else open_run(judged, kind)
-    refused = not_asked(ctx, judged, stage)
-    if refused is None and run is None and kind == "pull":
-        refused = pump_refused(ctx, judged)
-    if refused is not None:
+    if refused := _refused(ctx, judged, kind, begins=run is None):
         return refused
     if kind != "hold" and judged.of(EvacuateStageResult).circuits:
         return _into_group(ctx, judged, kind, data)
@@ -222,8 +219,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
         started_at = mine[1] if mine else ctx.now()
         readings, form = typed_readings(ctx, kind, started_at, form_fields(data))
         if readings:
-            begun = None if mine else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
-            uid = mine[0] if mine else str(begun)
+            uid = mine[0] if mine else _begin(ctx, session, job_id, kind, started_at)
             if found is None and ports:
                 said = Ports(run=uid, open=ports, by=ctx.person or "not named", at=ctx.now())
                 jobs.append_record(session, job_id, said)
@@ -232,6 +228,20 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
     if not readings:
         return stage_page(ctx, judged, stage, record_form=form, status=422)
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
+
+
+def _begin(ctx: RequestContext, session: Session, job_id: int, kind: RunKind, at: datetime) -> str:
+    return str(jobs.begin_run(session, job_id, kind, ctx.person, at))
+
+
+def _refused(
+    ctx: RequestContext, judged: JudgedJob, kind: RunKind, begins: bool
+) -> Response | None:
+    """The page that keeps any reading out: not asked of this job, or the pump's gate is shut."""
+    refused = not_asked(ctx, judged, STAGE_OF_RUN[kind])
+    if refused is None and begins and kind == "pull":
+        refused = pump_refused(ctx, judged)
+    return refused
 
 
 def _cannot_start(

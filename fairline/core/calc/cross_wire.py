@@ -1,5 +1,6 @@
 """Which heads answer each other's call: their cables are exchanged, and how to put them right."""
 
+from collections import Counter
 from itertools import pairwise
 from typing import Annotated
 
@@ -60,6 +61,14 @@ def _cycles(lands: dict[str, str]) -> list[tuple[str, ...]]:
     return found
 
 
+def _sure(request: CrossWireRequest, answered: dict[str, list[str]]) -> dict[str, str]:
+    """The head whose port answered each call, where one port did and no other call had it too."""
+    heads = {port: head for head, port in request.intended.items()}
+    single = {head: ports[0] for head, ports in answered.items() if len(ports) == 1}
+    count = Counter(single.values())
+    return {h: heads[p] for h, p in single.items() if p in heads and count[p] == 1}
+
+
 def cross_wire(request: CrossWireRequest) -> Answer[CrossWireResult]:
     """Hold what answered each head's call against the port its tubes are on.
 
@@ -68,11 +77,8 @@ def cross_wire(request: CrossWireRequest) -> Answer[CrossWireResult]:
     >>> cross_wire(CrossWireRequest.model_validate(asked)).result.swaps
     (('B', 'C'),)
     """
-    heads = {port: head for head, port in request.intended.items()}
     answered = {head: sorted(set(ports)) for head, ports in request.observed.items()}
-    single = {head: ports[0] for head, ports in answered.items() if len(ports) == 1}
-    at_one = [p for p in single.values() if list(single.values()).count(p) > 1]
-    sure = {h: heads[p] for h, p in single.items() if p in heads and p not in at_one}
+    sure = _sure(request, answered)
     cycles = _cycles(sure)
     swaps = tuple(
         (request.intended[a], request.intended[b]) for cycle in cycles for a, b in pairwise(cycle)

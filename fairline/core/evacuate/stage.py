@@ -210,6 +210,18 @@ class _GroupInputs:
         wet = any(p.valves and p.content == "refrigerant" for p in others)
         return wet and bool(ports) and not any(p.valves for p in own.values())
 
+    def _recorded_of(self, key: Open, inside: set[str]) -> Recorded:
+        """What was recorded of the circuits of a key, and of the runs in them."""
+        return replace(
+            self.recorded,
+            events=[e for e in self.recorded.events if not e.ports or set(e.ports) & set(key)],
+            bled=[
+                b for b in self.recorded.bled if not b.ports or not key or set(key) <= set(b.ports)
+            ],
+            exposures=[e for e in self.recorded.exposures if e.run in inside | {"all"}],
+            joints=[j for j in self.recorded.joints if j.place.split(".")[0] in inside],
+        )
+
     def group(
         self, found: Sequence[Circuit], key: Open, vacua: tuple[VacuumRun, ...]
     ) -> EvacuateStageResult:
@@ -222,15 +234,7 @@ class _GroupInputs:
             if isinstance(r, HoldRun) and (not key or set(key) & set(ports.get(r.uid, key)))
         ]
         held = volume(self.pipes, self.rules_on(None), inside) if key else self.tested.volume
-        own = replace(
-            self.recorded,
-            events=[e for e in self.recorded.events if not e.ports or set(e.ports) & set(key)],
-            bled=[
-                b for b in self.recorded.bled if not b.ports or not key or set(key) <= set(b.ports)
-            ],
-            exposures=[e for e in self.recorded.exposures if e.run in inside | {"all"}],
-            joints=[j for j in self.recorded.joints if j.place.split(".")[0] in inside],
-        )
+        own = self._recorded_of(key, inside)
         return self.worked([*nitrogen, *vacua], held.total_m3 if held else None, own, key)
 
     def _since(self, recorded: Recorded, runs: Sequence[Run], ports: Open) -> Recorded:

@@ -67,14 +67,13 @@ def covered(
         subject, said = hold.subject(proofs), ports.get(hold.run.uid)
         every = proofs.differences(subject, hold.since, KINDS | {"tube", "unit"})
         different = {d.part: d for d in every}
-        own: list[str] = []
-        if circuits and said is None and differ:
-            unsaid = unsaid or n == 0
-        else:
-            own = [p for p in open_ if _was_open(p, said, circuits, proofs, subject, hold)]
+        nobody_said = bool(circuits) and said is None and differ
+        unsaid = unsaid or (nobody_said and n == 0)
+        asked = [] if nobody_said else open_
+        own = [p for p in asked if _was_open(p, said, circuits, proofs, subject, hold)]
         for part in different.keys() & own:
             found.setdefault(part, different[part])
-        mine = tuple(p for p in own if p not in different and p not in unmade)
+        mine = tuple(p for p in own if p not in different.keys() | unmade.keys())
         open_ = [p for p in open_ if p not in mine]
         if mine or n == 0:
             holds.append((hold, mine))

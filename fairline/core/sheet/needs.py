@@ -99,9 +99,7 @@ def silent(equipment: Equipment, stage: str) -> list[Silent]:
 
 def with_sheets(call: StageCall, stage: str, equipment: Callable[[], Equipment]) -> StageCall:
     """A stage's call whose checks, where a sheet is silent, are mended on that sheet."""
-    needs = [n for n in NEEDS if n.stage == stage and n.checks]
-    unknown = [c for c in call.checks if c.call.verdict is Verdict.UNKNOWN]
-    asked = [c for c in unknown if any(n.feeds(c) for n in needs)]
+    asked = _resting_on_sheets(call, stage)
     if not asked:
         return call
     sheets = planned(equipment())
@@ -114,6 +112,13 @@ def with_sheets(call: StageCall, stage: str, equipment: Callable[[], Equipment])
         c.model_copy(update={"mend": places[c.id]}) if c.id in places else c for c in call.checks
     ]
     return call.model_copy(update={"checks": tuple(mended)})
+
+
+def _resting_on_sheets(call: StageCall, stage: str) -> list[Check]:
+    """The checks of a stage that are unknown and rest on a field of a sheet."""
+    needs = [n for n in NEEDS if n.stage == stage and n.checks]
+    unknown = [c for c in call.checks if c.call.verdict is Verdict.UNKNOWN]
+    return [c for c in unknown if any(n.feeds(c) for n in needs)]
 
 
 def _is_of(check: Check, one: Silent, sheets: dict[str, Sheet]) -> bool:

@@ -183,6 +183,24 @@ def orders(data: FormData) -> bool:
     return named or any(data.getlist("_edit"))
 
 
+def _put_together(
+    base: Any, mine: Any, theirs: Any, choice: Choice, version: int | None
+) -> tuple[Any, list[Step]]:
+    """Two documents that both changed ``base`` as one, and the steps of mine that clash in it.
+
+    ``choice``: whose one field is, by a person's word on the ``version`` that is kept.
+    """
+    steps = difference(base, mine)
+    if choice.side == "theirs":
+        steps = [step for step in steps if step.field != choice.field]
+    made, left = merge(theirs, steps, base)
+    if choice.side != "mine" or choice.version != version:
+        return made, left
+    for step in (step for step in left if step.field == choice.field):
+        made = put_value(made, step.path, step.after)
+    return made, [step for step in left if step.field != choice.field]
+
+
 def merge_entry(
     stage: str, data: FormData, judged: JudgedJob, system: System, part: str, seen: entries.Opened
 ) -> ReadEntry:
@@ -197,15 +215,8 @@ def merge_entry(
     mine = mine or understood(model, fields, form.errors, system, seen.entry)
     if mine is None:
         return ReadEntry(None, form)
-    base = dump(seen.entry)
-    steps = difference(base, dump(mine))
-    if choice.side == "theirs":
-        steps = [step for step in steps if step.field != choice.field]
-    made, left = merge(dump(theirs), steps, base)
-    if choice.side == "mine" and choice.version == judged.versions.get(stage):
-        for step in left:
-            made = put_value(made, step.path, step.after) if step.field == choice.field else made
-        left = [step for step in left if step.field != choice.field]
+    current = judged.versions.get(stage)
+    made, left = _put_together(dump(seen.entry), dump(mine), dump(theirs), choice, current)
     try:
         entry = model.model_validate(made)
     except ValidationError:
