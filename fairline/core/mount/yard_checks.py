@@ -231,6 +231,50 @@ def _advice(survey: SurveyEntry, unit: Outdoor, rules: Rules) -> tuple[str, str]
     return school, rules.who_chose("support")
 
 
+def _lags(place: YardPlace, unit: Outdoor, rules: Rules) -> Check:
+    """What each lag of the bracket carries, against its rating with a margin."""
+    if unit.weight_kg is None:
+        weight = Call(
+            verdict=Verdict.UNKNOWN,
+            because="The sheet gives no weight of the outdoor unit.",
+            do_next="Enter its weight on the sheet.",
+        )
+        return Check(id="lags", label="Lags of the bracket", call=weight)
+    if (wait := _lags_asked(place)) is not None:
+        return Check(id="lags", label="Lags of the bracket", call=wait)
+    answer = fastener_load(
+        FastenerLoadRequest(
+            weight_kg=max(unit.weight_kg, 0.01),
+            fasteners=place.fasteners or 0,
+            rated_kg=place.fastener_rated_kg or 1.0,
+            margin=rules.value("anchor_factor") or 4.0,
+            reach_m=min(100.0, max(0.0, place.y_m or 0.0) + (unit.depth_m or 0.0) / 2),
+            arm_m=place.arm_m or 0.0,
+            pulled=place.pulled or 0,
+        )
+    )
+    margin = rules.limit("anchor_factor")
+    allowed = None
+    if margin is not None:
+        allowed = Limit(
+            limit="load on one lag",
+            value=answer.result.allowed_kg,
+            unit="kg",
+            kind="weight",
+            authority=margin.authority,
+            source=f"its rating over a margin of {margin.value:g}",
+        )
+    return Check(
+        id="lags",
+        label="Lags of the bracket",
+        call=answer.call,
+        value=answer.result.load_kg,
+        unit="kg",
+        kind="weight",
+        limit=allowed,
+    )
+
+
 def _bracket(place: YardPlace, unit: Outdoor, rules: Rules, masonry: bool) -> list[Check]:
     rail_studs = rules.limit("rail_studs")
     found = rail(place, unit, rail_studs.value if rail_studs else 2.0)
@@ -266,47 +310,7 @@ def _bracket(place: YardPlace, unit: Outdoor, rules: Rules, masonry: bool) -> li
             limit=None if blocked else rail_studs,
         )
     ]
-    if unit.weight_kg is None:
-        weight = Call(
-            verdict=Verdict.UNKNOWN,
-            because="The sheet gives no weight of the outdoor unit.",
-            do_next="Enter its weight on the sheet.",
-        )
-        return [*checks, Check(id="lags", label="Lags of the bracket", call=weight)]
-    if (wait := _lags_asked(place)) is not None:
-        return [*checks, Check(id="lags", label="Lags of the bracket", call=wait)]
-    answer = fastener_load(
-        FastenerLoadRequest(
-            weight_kg=max(unit.weight_kg, 0.01),
-            fasteners=place.fasteners or 0,
-            rated_kg=place.fastener_rated_kg or 1.0,
-            margin=rules.value("anchor_factor") or 4.0,
-            reach_m=min(100.0, max(0.0, place.y_m or 0.0) + (unit.depth_m or 0.0) / 2),
-            arm_m=place.arm_m or 0.0,
-            pulled=place.pulled or 0,
-        )
-    )
-    margin = rules.limit("anchor_factor")
-    allowed = None
-    if margin is not None:
-        allowed = Limit(
-            limit="load on one lag",
-            value=answer.result.allowed_kg,
-            unit="kg",
-            kind="weight",
-            authority=margin.authority,
-            source=f"its rating over a margin of {margin.value:g}",
-        )
-    lags = Check(
-        id="lags",
-        label="Lags of the bracket",
-        call=answer.call,
-        value=answer.result.load_kg,
-        unit="kg",
-        kind="weight",
-        limit=allowed,
-    )
-    return [*checks, lags]
+    return [*checks, _lags(place, unit, rules)]
 
 
 def _lags_asked(place: YardPlace) -> Call | None:

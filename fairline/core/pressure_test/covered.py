@@ -80,14 +80,14 @@ def covered(
     if not all_holds:
         return Covered((), (), unsaid=False)
     bare = [
-        Bare(
-            part,
-            proofs.labels.get(part) or part_words(part),
-            found.get(part) or _of_run(unmade.get(part), different),
-        )
+        _bare(part, proofs, found.get(part) or _of_run(unmade.get(part), different))
         for part in open_
     ]
     return Covered(tuple(holds), tuple(bare), unsaid)
+
+
+def _bare(part: str, proofs: Proofs, why: Difference | None) -> Bare:
+    return Bare(part, proofs.labels.get(part) or part_words(part), why)
 
 
 def _needed(proofs: Proofs, unmade: Mapping[str, str]) -> list[str]:

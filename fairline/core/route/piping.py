@@ -297,29 +297,28 @@ class _Builder:
         boxes = sum(kind_of(e) == "box" for e in self.entry.runs)
         return outlet if boxes == 1 else f"{at[3:]}{outlet}"
 
+    def _start_of(self, run: LineRun) -> tuple[float, float, float]:
+        """Where a run begins: where the one before it ends, else at the outdoor unit's valves."""
+        before = self.done.get(run.fed_from) if run.fed_from in self.entry.runs else None
+        return (before.end if before else None) or (0.0, 0.0, self.entry.valve_height_m or 0.0)
+
     def stretch(self, end: str) -> Stretch:
         run = self.entry.run(end)
         outlet = self.taken.get(end, "")
         at_start, at_end = self.connection(run.fed_from, outlet), self.entrance(end)
         kit = self.equipment.fitting(end) if run.kit else None
         tube = _tube(run, kit, at_start, at_end)
-        if self.entry.runs.get(run.fed_from) and (before := self.done.get(run.fed_from)):
-            start = before.end or (0.0, 0.0, self.entry.valve_height_m or 0.0)
-        else:
-            start = (0.0, 0.0, self.entry.valve_height_m or 0.0)
+        start = self._start_of(run)
         drawn, self.inside[end] = _drawn(
             own_legs(self.entry, end), start, self.inside.get(run.fed_from, False)
         )
         radius, _ = bend_radius_m(self.entry, tube.gas_mm)
-        coil, kit_m = run.coil_m or 0.0, None
+        coil, kit_m = run.coil_m or 0.0, kit.length_m if isinstance(kit, Kit) else None
         answer = _worked(drawn, radius, self.entry, coil)
-        if isinstance(kit, Kit):
-            kit_m = kit.length_m
-            if answer and kit_m is not None:
-                developed = answer.result.developed_length_m
-                tails = 2 * (self.entry.end_allowance_m or 0.0)
-                coil = max(0.0, kit_m - developed - tails)
-                answer = _worked(drawn, radius, self.entry, coil)
+        if answer and kit_m is not None:
+            tails = 2 * (self.entry.end_allowance_m or 0.0)
+            coil = max(0.0, kit_m - answer.result.developed_length_m - tails)
+            answer = _worked(drawn, radius, self.entry, coil)
         planned = None
         if answer and not answer.result.tight_legs:
             planned = kit_m if kit_m is not None else answer.result.installed_length_m

@@ -23,6 +23,7 @@ from fairline.core.entry import (
 from fairline.core.equipment import Equipment, Zone
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
+from fairline.core.sheet import Outdoor
 from fairline.core.sheet.head import Form
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.hazards import Hazard, hazard_checks
@@ -338,6 +339,26 @@ def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
     return checks
 
 
+def _in_the_smallest_room(charge_kg: float, heads: list[Wanted], outdoor: Outdoor) -> Call:
+    """Whether a room's size has to be known: by the smallest that a head could hang in."""
+    nothing = room_charge(
+        outdoor,
+        charge_kg,
+        "",
+        SMALLEST_ROOM_M2,
+        heads[0].form if heads else next(iter(RELEASE)),
+        altitude_m=heads[0].altitude_m if heads else 0.0,
+    )
+    if nothing.verdict is Verdict.HOLDS:
+        return nothing
+    missing = [h.zone for h in heads if not h.area_m2]
+    return Call(
+        verdict=Verdict.WAIT,
+        because=f"{both(charge_kg, 'charge')} of {outdoor.refrigerant} needs a room of some size.",
+        do_next=f"Enter the floor area of the room of {', '.join(missing) or 'the head'}.",
+    )
+
+
 def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Check | None:
     """The whole charge against the smallest room: what burns, and what takes the air."""
     if rules.outdoor is None or charge_kg is None:
@@ -353,25 +374,9 @@ def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Ch
     worst = deciding(calls) if calls else None
     worst = worst if worst and worst.verdict is not Verdict.HOLDS else None
     if worst is None and (not known or len(known) < len(heads)):
-        # The smallest room that a head could hang in shows whether its size has to be known.
-        nothing = room_charge(
-            rules.outdoor,
-            charge_kg,
-            "",
-            SMALLEST_ROOM_M2,
-            heads[0].form if heads else next(iter(RELEASE)),
-            altitude_m=heads[0].altitude_m if heads else 0.0,
-        )
-        if nothing.verdict is not Verdict.HOLDS:
-            missing = [h.zone for h in heads if not h.area_m2]
-            call = Call(
-                verdict=Verdict.WAIT,
-                because=f"{both(charge_kg, 'charge')} of {rules.outdoor.refrigerant} needs a room "
-                "of some size.",
-                do_next=f"Enter the floor area of the room of {', '.join(missing) or 'the head'}.",
-            )
-            return Check(id="room_charge", label=label, call=call)
-        worst = nothing
+        worst = _in_the_smallest_room(charge_kg, heads, rules.outdoor)
+        if worst.verdict is Verdict.WAIT:
+            return Check(id="room_charge", label=label, call=worst)
     call = worst or calls[0]
     return Check(id="room_charge", label=label, call=call, value=charge_kg, unit="kg")
 

@@ -189,6 +189,11 @@ def _protecting(wires: Sequence[Conductor | None], ampacity: float) -> float | N
     return min(known) if known and len(known) == len(wires) else None
 
 
+def _odd_piece(entry: Supply) -> Supply:
+    """The first piece of a circuit whose ampacity our tables do not have."""
+    return next(p for p in pieces(entry) if awg_of(p.gauge) not in conductors() or not is_copper(p))
+
+
 def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str) -> list[Check]:
     """What carries the current, against MCA; of a circuit of two pieces the weaker one."""
     id, label = "conductor", "Conductor"
@@ -198,9 +203,7 @@ def conductor(entry: Supply, found: Rating, ampacity: float | None, said_by: str
     if doubt is not None and doubt.id == id:
         return [doubt]
     if ampacity is None:
-        odd = next(
-            p for p in pieces(entry) if awg_of(p.gauge) not in conductors() or not is_copper(p)
-        )
+        odd = _odd_piece(entry)
         return [
             unknown_check(
                 id,

@@ -72,9 +72,7 @@ def work(context: StageContext) -> WireStageResult:
         for unit, title in plan.fed.items()
     ]
     powered = tuple(r for r in context.records(PowerOn) if at_units.stands(r, OUTDOOR))
-    off = [r for r in context.records(SwitchedOff) if at_units.stands(r, r.unit)]
-    proved = [r for r in context.records(ProvedDead) if at_units.stands(r, r.unit)]
-    acts: list[Act] = [*off, *proved, *powered]
+    acts: list[Act] = [*_downs(context, at_units), *powered]
     wait = rules.limit("stored_charge")
     dead = {
         unit: proving.dead(fed_of(unit, plan, entry), acts, _touched(unit, plan, lies), wait)
@@ -147,6 +145,13 @@ class _UnitCircuits:
             return []
         call = undecided(list(self.doubts.values()), "what was landed there")
         return [Check(id="changed", label="Changed since", call=call)]
+
+
+def _downs(context: StageContext, at_units: _UnitCircuits) -> list[Act]:
+    """Every switching off and proof of dead that is of a unit as it is now, each kind in order."""
+    off = [r for r in context.records(SwitchedOff) if at_units.stands(r, r.unit)]
+    dead = [r for r in context.records(ProvedDead) if at_units.stands(r, r.unit)]
+    return [*off, *dead]
 
 
 def _unit_at(record: WireEnd, plan: Wiring) -> str:
