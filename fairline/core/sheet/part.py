@@ -132,18 +132,18 @@ def each_once(value: tuple[str, ...]) -> tuple[str, ...]:
 GROUND_MARKS = ("g", "gnd", "ground", "earth", "pe", "⏚", "⊥")
 
 
-def _without_ground(value: Any) -> Any:
-    """Terminals but the ground's: its screw is there anyway, and no signal lies on it."""
-    if not isinstance(value, list | tuple):
-        return value
-    return [v for v in value if not isinstance(v, str) or v.lower() not in GROUND_MARKS]
+def _terminals(value: Any) -> Any:
+    """Terminals as typed, but the ground's: its screw is there anyway. What is kept stays."""
+    typed = words(value)
+    if not isinstance(value, str):
+        return typed
+    return [name for name in typed if name.lower() not in GROUND_MARKS]
 
 
 # In order, as they are printed beside the screws: "1 2 3", "S1 S2 S3"; without the ground.
 Terminals = Annotated[
     tuple[Annotated[str, Field(min_length=1, max_length=6)], ...],
-    BeforeValidator(_without_ground),
-    BeforeValidator(words),
+    BeforeValidator(_terminals),
     AfterValidator(each_once),
     Field(max_length=6),
 ]

@@ -159,3 +159,11 @@ def test_the_demo_shelf_holds_every_kind_system_form_and_refrigerant():
             assert getattr(outdoor, field) is not None, (outdoor.name, field)
         assert outdoor.rates and outdoor.ports
         assert outdoor.torques or outdoor.model == "PX-35"  # the one that leaves it to EN 378-2
+
+
+def test_a_ground_among_typed_terminals_is_no_terminal_and_what_is_kept_stays():
+    told = {"maker": "Loom Works", "model": "L-26", "refrigerant": "R-32"}
+    for typed in ("1 2 3 G", "1, 2, 3, gnd", "⏚ 1 2 3 PE", "1 2 3"):
+        assert Outdoor.model_validate(told | {"terminals": typed}).terminals == ("1", "2", "3")
+    kept = Outdoor.model_validate(told | {"terminals": ["1", "2", "G"]})
+    assert kept.terminals == ("1", "2", "G")
