@@ -1,12 +1,11 @@
 """Every main view against axe-core, in both themes, at phone and desk size; and how they reflow."""
 
-import shutil
-import subprocess
 from pathlib import Path
 
 import pytest
 
 from tests.browser.conftest import SIZES
+from tests.node import node_modules
 
 ROOT = Path(__file__).parents[2]
 VIEWS = (  # every kind of page, and every stage
@@ -23,13 +22,7 @@ VIEWS = (  # every kind of page, and every stage
 @pytest.fixture(scope="session")
 def axe() -> Path:
     """The script of axe-core, from Node's registry."""
-    script = ROOT / "node_modules" / "axe-core" / "axe.min.js"
-    if not script.exists():
-        npm = shutil.which("npm")
-        install = [npm, "install", "--no-save", "--ignore-scripts"]
-        if npm is None or subprocess.run(install, cwd=ROOT, capture_output=True).returncode:
-            pytest.skip("needs Node and its registry")
-    return script
+    return node_modules("axe-core/axe.min.js") / "axe-core" / "axe.min.js"
 
 
 RUN = "() => axe.run(document, {resultTypes: ['violations']})"

@@ -2,7 +2,6 @@
 
 import json
 import re
-import shutil
 import subprocess
 import tomllib
 from pathlib import Path
@@ -12,6 +11,7 @@ from packaging.requirements import Requirement
 
 from fairline.settings import MAX_BODY_BYTES
 from tests.conftest import BASE
+from tests.node import node_modules
 
 ROOT = Path(__file__).parents[3]
 CALC = "/api/calc/flare-torque"
@@ -115,13 +115,7 @@ def test_the_lock_holds_what_builds_the_app():
 @pytest.fixture(scope="module")
 def node_tools():
     """The folder of what Node's registry gives: the stylesheet's builder, the scripts' linter."""
-    folder = ROOT / "node_modules" / ".bin"
-    if not all((folder / name).exists() for name in ("tailwindcss", "eslint")):
-        npm = shutil.which("npm")
-        install = [npm, "install", "--no-save", "--ignore-scripts"]
-        if npm is None or subprocess.run(install, cwd=ROOT, capture_output=True).returncode:
-            pytest.skip("needs Node and its registry")
-    return folder
+    return node_modules(".bin/tailwindcss", ".bin/eslint") / ".bin"
 
 
 def test_the_scripts_pass_their_linter(node_tools):
