@@ -1,21 +1,19 @@
 """Charge pages: the added charge, the weighings, the release of the valves."""
 
-from typing import Any, Literal
+from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import FormData
 
 from fairline.core import kit
-from fairline.core.calc.weigh_in import Weighed
 from fairline.core.call import Verdict
-from fairline.core.charge.entry import Release, Weighing, left_undone
+from fairline.core.charge.entry import Release, Standing, Weighing, left_undone
 from fairline.core.charge.override import THINGS, not_passed
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.charge.weighed import stop_mark
 from fairline.core.contents.state import Finding
 from fairline.core.counted import strike_of
-from fairline.core.entry import ChargeKg, CylinderKg, Entry, OneOf, Text
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.route.circuits import circuits_of
 from fairline.store import jobs
@@ -119,19 +117,6 @@ def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     return ctx.onward(f"/jobs/{job_id}/charge", record.by)
 
 
-class Standing(Entry):
-    """A cylinder that stands on the scale, as far as its form is filled in."""
-
-    way: Literal["in", "out"] = "in"
-    before_kg: CylinderKg = None
-    after_kg: CylinderKg = None
-    hose_kg: ChargeKg = None
-    tare_kg: CylinderKg = None
-    cylinder: Text = ""
-    refrigerant: Text = ""
-    phase: OneOf[Literal["liquid", "vapour"]] = None
-
-
 @router.post("/jobs/{job_id}/charge/stop")
 def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
     """The weight at which to stop, by what is typed of the cylinder so far; nothing is kept."""
@@ -142,16 +127,7 @@ def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
     added = worked.answer.result.added_kg if worked.answer else None
     if standing is None or standing.before_kg is None or added is None or unit is None:
         return page("charge/stop.html", ctx, answer=None)
-    row = Weighed(
-        cylinder=standing.cylinder.strip() or "unnamed",
-        refrigerant=standing.refrigerant.strip() or unit.refrigerant,
-        way=standing.way,
-        before_kg=standing.before_kg,
-        tare_kg=standing.tare_kg,
-        phase=standing.phase,
-    )
-    left = added - worked.weighed_kg
-    answer = stop_mark(left, row, standing.hose_kg or 0.0, unit.refrigerant)
+    answer = stop_mark(added - worked.weighed_kg, standing, unit.refrigerant)
     stop, now = answer.result.stop_at_kg, standing.after_kg or standing.before_kg
     drawn = cylinder(standing.before_kg, now, stop, ctx.system) if stop is not None else ""
     return page("charge/stop.html", ctx, answer=answer, drawn=drawn)

@@ -54,6 +54,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "goes_on": current_hold(judged, ctx.now()),
         "result": worked.answer.result if worked.answer else None,
         "held_s": held_s(run),
+        "left_s": max(0.0, plan.hold_s - (held_s(run) or 0.0)) if plan else 0.0,
         "charts": charts,
         "began": hold.began if hold else None,
         "since": hold.since if hold else None,

@@ -219,7 +219,7 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
         started_at = mine[1] if mine else ctx.now()
         readings, form = typed_readings(ctx, kind, started_at, form_fields(data))
         if readings:
-            uid = mine[0] if mine else _begin(ctx, session, job_id, kind, started_at)
+            uid = mine[0] if mine else jobs.begin_run(session, job_id, kind, ctx.person, started_at)
             if found is None and ports:
                 said = Ports(run=uid, open=ports, by=ctx.person or "not named", at=ctx.now())
                 jobs.append_record(session, job_id, said)
@@ -228,10 +228,6 @@ def add_reading(job_id: JobId, kind: RunKind, data: PostedForm, ctx: Context) ->
     if not readings:
         return stage_page(ctx, judged, stage, record_form=form, status=422)
     return RedirectResponse(f"/jobs/{job_id}/{stage}", 303)
-
-
-def _begin(ctx: RequestContext, session: Session, job_id: int, kind: RunKind, at: datetime) -> str:
-    return str(jobs.begin_run(session, job_id, kind, ctx.person, at))
 
 
 def _refused(

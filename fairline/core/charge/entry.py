@@ -99,6 +99,19 @@ class Weighing(Record):
         return moved - (self.hose_kg or 0.0)
 
 
+class Standing(Entry):
+    """A cylinder that stands on the scale, as far as its form is filled in."""
+
+    way: Literal["in", "out"] = "in"
+    before_kg: CylinderKg = None
+    after_kg: CylinderKg = None
+    hose_kg: ChargeKg = None
+    tare_kg: CylinderKg = None
+    cylinder: Text = ""
+    refrigerant: Text = ""
+    phase: OneOf[Literal["liquid", "vapour"]] = None
+
+
 class Release(Record):
     """The opening of the service valves; an override carries its name and reason for good.
 

@@ -12,7 +12,7 @@ from fairline.core.calc.weigh_in import (
     weigh_in,
 )
 from fairline.core.call import Answer, Call, Check, Place, Verdict, sheet_limit
-from fairline.core.charge.entry import ChargeEntry, Release, Weighing
+from fairline.core.charge.entry import ChargeEntry, Release, Standing, Weighing
 from fairline.core.charge.override import NAMES, words_of
 from fairline.core.check import check_limit, fault_call
 from fairline.core.quantities import both, same_print
@@ -216,7 +216,7 @@ def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
 
 def cylinder_checks(weighings: Sequence[Weighing], unit_refrigerant: str) -> list[Check]:
     """Whether every cylinder was one for this unit: its refrigerant, its tare, how it was drawn."""
-    rows = [_row(w, unit_refrigerant) for w in weighings]
+    rows = [of_cylinder(w, unit_refrigerant, w.after_kg) for w in weighings]
     asked = WeighInRequest(wanted_kg=0.0, unit_refrigerant=unit_refrigerant, weighings=rows)
     found = [*faults(asked), *drawn_as_vapour(asked)]
     return [
@@ -225,24 +225,30 @@ def cylinder_checks(weighings: Sequence[Weighing], unit_refrigerant: str) -> lis
     ]
 
 
-def _row(weighing: Weighing, unit_refrigerant: str) -> Weighed:
-    """A weighing as the computation has it; what nobody said of the cylinder is the unit's own."""
+def of_cylinder(
+    weighing: Weighing | Standing, unit_refrigerant: str, after_kg: float | None
+) -> Weighed:
+    """A weighing as the computation has it; what nobody said of the cylinder is the unit's own.
+
+    ``after_kg`` is None while the cylinder stands on the scale.
+    """
     return Weighed(
         cylinder=weighing.cylinder.strip() or "unnamed",
         refrigerant=weighing.refrigerant.strip() or unit_refrigerant,
         way=weighing.way,
         before_kg=weighing.before_kg or 0.0,
-        after_kg=weighing.after_kg,
+        after_kg=after_kg,
         tare_kg=weighing.tare_kg,
         phase=weighing.phase,
     )
 
 
-def stop_mark(
-    left_kg: float, standing: Weighed, hose_kg: float, unit: str
-) -> Answer[WeighInResult]:
+def stop_mark(left_kg: float, standing: Standing, unit_refrigerant: str) -> Answer[WeighInResult]:
     """The weight at which to stop a cylinder on the scale; ``left_kg``: still wanted."""
     asked = WeighInRequest(
-        wanted_kg=left_kg, hose_kg=hose_kg, unit_refrigerant=unit, weighings=[standing]
+        wanted_kg=left_kg,
+        hose_kg=standing.hose_kg or 0.0,
+        unit_refrigerant=unit_refrigerant,
+        weighings=[of_cylinder(standing, unit_refrigerant, None)],
     )
     return weigh_in(asked)
