@@ -274,6 +274,14 @@ class Site:
             )
         )
 
+    def look(self):
+        """Every joint under refrigerant, with bubbles."""
+        for suspect in self.worked.of(ChargeStageResult).suspects:
+            look = LeakCheck(
+                joint=suspect.id, found="clean", watched_s=150.0, by=BY, at=self.later()
+            )
+            self.record(look)
+
     def start(self):
         self.record(PowerOn(by=BY, at=self.later()))
 
@@ -303,11 +311,7 @@ class Site:
             if not sealed:
                 self.weigh()
             self.open()
-            for joint in self.joints if sealed else ():
-                look = LeakCheck(
-                    joint=joint.place, found="clean", watched_s=150.0, by=BY, at=self.later()
-                )
-                self.record(look)
+            self.look()
             self.start()
             self.measure()
         return self

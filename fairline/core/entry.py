@@ -163,6 +163,7 @@ TemperatureDifferenceK = Annotated[
     between(0, 20, "temperature_difference"),
 ]
 ChargeKg = Annotated[float | None, *_quantity("charge"), AfterValidator(_positive)]
+AddedKg = Annotated[float | None, *_quantity("charge"), between(-50, 500, "charge")]
 WeightKg = Annotated[float | None, *_quantity("weight"), AfterValidator(_positive)]
 CylinderKg = Annotated[float | None, *_quantity("cylinder")]
 TorqueNm = Annotated[float | None, *_quantity("torque")]

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar, Union
 from pydantic import Field, TypeAdapter, field_validator, model_validator
 
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
+from fairline.core.charge.valve_order import ValveSteps
 from fairline.core.commission.records import Running
 from fairline.core.commission.stage import CommissionEntry
 from fairline.core.entry import Entry, LongText, Moment, Record, Text
@@ -187,6 +188,10 @@ class Job(Entry):
     @property
     def releases(self) -> tuple[Release, ...]:
         return self.recorded(Release)
+
+    @property
+    def valve_steps(self) -> tuple[ValveSteps, ...]:
+        return self.recorded(ValveSteps)
 
     @property
     def runnings(self) -> tuple[Running, ...]:

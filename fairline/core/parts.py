@@ -256,7 +256,15 @@ class Circuits:
         return {run: f"{m[0]}+{anew[run]}" if anew[run] else m[0] for run, m in marks.items()}
 
     def root(self, run: str) -> str:
-        """The run through which a run is fed, at the outdoor unit."""
+        """The run through which a run, or a free port of a box, is fed at the outdoor unit.
+
+        >>> parts = {"unit": ("u1", ""), "tube:box1": ("t1", "", "", "outdoor.A"),
+        ...          "tube:C": ("t2", "", "", "box1.C")}
+        >>> [Circuits(parts).root(n) for n in ("C", "box1.D", "outdoor.D")]
+        ['box1', 'box1', 'outdoor.D']
+        """
+        at = run.partition(".")[0]  # of a free port its place: fed as its machine is
+        run = run if at == OUTDOOR else at
         seen: set[str] = set()
         before = {run: place.partition(".")[0] for place, run in self.starts.items()}
         while run in before and before[run] != OUTDOOR and run not in seen:

@@ -58,6 +58,7 @@ COVERS: dict[str, Cover] = {  # by the kind of record or run
     "decay": Cover("the decay", _ALL, "circuit"),
     "weighing": Cover("what was weighed", _ALL, "circuit"),
     "release": Cover("the opening of the valves", _ALL, "circuit"),
+    "valve-steps": Cover("the opening of the valves", _ALL, "circuit"),
     "landing": Cover("what was landed", _TERMINALS, "own"),
     "wire-end": Cover("a finished end of a cable", _TERMINALS, "own"),
     "switched-off": Cover("the switching off", _TERMINALS, "own"),

@@ -18,6 +18,7 @@ from fairline.core.mount.stage import MountEntry
 from fairline.core.physics.constants import MICRON_PA, PSI_PA
 from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.pressure_test.hold import TestEntry
+from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import (
     HoldReading,
     HoldReadings,
@@ -128,6 +129,16 @@ def joints(day: datetime, by: str = TOMAS) -> list[JointRecord]:
             applied_nm=torques[place.split(".")[1]][i % 2],
         )
         for i, place in enumerate(JOINTS)
+    ]
+
+
+def dry(at: datetime, by: str) -> list[LeakCheck]:
+    """Every joint of a single zone with bubbles, after the valves were opened."""
+    return [
+        LeakCheck(
+            joint=place, found="clean", watched_s=150.0, by=by, at=at + timedelta(minutes=3 * n)
+        )
+        for n, place in enumerate(JOINTS)
     ]
 
 
@@ -250,6 +261,7 @@ def _bindery() -> Job:
                 by=IDA,
                 at=DAY_ONE + timedelta(days=1, hours=3, minutes=20),
             ),
+            *dry(DAY_ONE + timedelta(days=1, hours=3, minutes=24), IDA),
             wiring.started(DAY_ONE + timedelta(days=1, hours=3, minutes=40), IDA),
             Running(
                 mode="cool",

@@ -7,6 +7,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from fairline.core.call import Check
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import MODE_WORDS, MODES, Running
 from fairline.store import jobs
@@ -93,7 +94,7 @@ def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     check_done_time(form, data)
     judged = ctx.judged(job_id)
     zones = [h.zone for h in judged.job.survey.now]
-    if record is not None and not judged.counted.releases:
+    if record is not None and not judged.of(ChargeStageResult).openings:
         form.errors["mode"] = "the valves are not recorded open: finish Charge first"
         record = None
     elif record is not None and not judged.of(commission.CommissionStageResult).powered:

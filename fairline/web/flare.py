@@ -15,6 +15,7 @@ from starlette.datastructures import FormData
 from fairline.core import kit
 from fairline.core.calc.flare_torque import flare_od_mm, standard_torque_nm
 from fairline.core.call import Verdict
+from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.contents.state import Finding
 from fairline.core.entry import Entry, TorqueNm
 from fairline.core.flare import stage as flare
@@ -317,7 +318,7 @@ def _shown_next(all_joints: list[flare.Joint], left: list[flare.Joint], place: s
 def proofs_at(judged: JudgedJob) -> list[tuple[str, datetime]]:
     """What was proved on the system already: in words, and when it began, the first of it first."""
     found = [(WORDS[r.kind], r.started_at) for r in judged.counted.runs if r.readings]
-    found += [("the valves were opened", r.at) for r in judged.counted.releases]
+    found += [("the valves were opened", r.at) for r in judged.of(ChargeStageResult).openings]
     return sorted((x for x in found if x[0]), key=lambda x: x[1])
 
 

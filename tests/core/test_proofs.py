@@ -192,12 +192,7 @@ def test_what_changed_is_asked_again_and_nothing_else(system, change, released, 
         site.prove_again()
         site.weigh()
     site.open()
-    if system == "kit":
-        for joint in site.joints:
-            look = LeakCheck(
-                joint=joint.place, found="clean", watched_s=150.0, by=BY, at=site.later()
-            )
-            site.record(look)
+    site.look()
     if released:
         site.measure()
     assert not asks(site)
@@ -206,9 +201,12 @@ def test_what_changed_is_asked_again_and_nothing_else(system, change, released, 
 def test_a_joint_that_was_tightened_asks_for_no_proof_but_its_look():
     site = finished("branch box")
     before = site.verdicts()
+    earlier = site.later()
     site.make("C.gas.end", did="tightened")
+    assert set(asks(site)) == {"charge"} and set(asks(site)["charge"]) == {"looked"}
+    site.look()
     assert site.verdicts() == before and not asks(site)
-    look = LeakCheck(joint="C.gas.end", found="leak", by=BY, at=site.now - timedelta(minutes=5))
+    look = LeakCheck(joint="C.gas.end", found="leak", by=BY, at=earlier)
     site.record(look)  # from before it was tightened: of that joint no more
     assert "joints" not in site.checks("pressure-test")
 
@@ -224,7 +222,7 @@ def test_a_leak_that_is_found_voids_what_was_proved_of_its_joint_and_circuit():
     assert site.verdicts()["evacuate"] == "wait" and site.verdicts()["charge"] == "unknown"
     assert site.checks("commission")["A_changed"].verdict == "watch"
     site.recover()  # all of it, its valves open: what leaked is known then
-    for prove in (site.hold, site.pull, site.weigh, site.open):
+    for prove in (site.hold, site.pull, site.weigh, site.open, site.look):
         prove()
     assert site.verdicts() == finished("branch box").verdicts()
 

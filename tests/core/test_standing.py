@@ -7,7 +7,7 @@ import pytest
 from fairline.core import kit
 from fairline.core.call import Call, StageCall
 from fairline.core.charge.entry import Release, Weighing
-from fairline.core.charge.stage import blocked_by
+from fairline.core.charge.gates import blocked_by
 from fairline.core.counted import counted_job
 from fairline.core.evacuate.records import Isolation
 from fairline.core.flare.records import JointRecord
@@ -138,7 +138,7 @@ def test_a_charged_kit_passes_by_its_own_gate_without_nitrogen_pump_or_override(
     ("records", "verdict"),
     [
         (lambda job: (opened(hiss=""), *looked(job)), "wait"),
-        (lambda job: (opened(hiss="none"), *looked(job)), "short"),
+        (lambda job: (opened(hiss="none"), *looked(job)), "stop"),
         (lambda job: (opened(), *looked(job)[:3]), "wait"),
         (lambda job: (opened(), *looked(job, watched_s=119.0)), "wait"),
         (lambda job: (opened(), *looked(job, watched_s=120.0)), "holds"),

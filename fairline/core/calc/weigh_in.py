@@ -33,6 +33,15 @@ class Weighed(Request):
     phase: Literal["liquid", "vapour"] | None = None
 
 
+def tolerance_of(wanted_kg: float) -> float:
+    """How much less or more than wanted is as good, kg: 3 %, at most 30 g and at least 5 g.
+
+    >>> [tolerance_of(kg) for kg in (0.1, -0.5, 4.0)]
+    [0.005, 0.015, 0.03]
+    """
+    return max(LEAST_KG, min(SHARE * abs(wanted_kg), MOST_KG))
+
+
 class WeighInRequest(Request):
     """``wanted_kg``: to be put in; negative, to be taken out. ``hose_kg``: what stays in the hose.
 
@@ -57,7 +66,7 @@ class WeighInRequest(Request):
         """In kg."""
         if self.tolerance_kg is not None:
             return self.tolerance_kg
-        return max(LEAST_KG, min(SHARE * abs(self.wanted_kg), MOST_KG))
+        return tolerance_of(self.wanted_kg)
 
 
 class WeighInResult(Frozen):

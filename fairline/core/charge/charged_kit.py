@@ -3,12 +3,13 @@
 from collections.abc import Sequence
 
 from fairline.core import kit
-from fairline.core.call import Call, Check, StageCall, Verdict
+from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.under_refrigerant import looked_check
 from fairline.core.charge.weighed import release_check
-from fairline.core.check import fault_call, plural, stage_call
+from fairline.core.check import fault_call, stage_call
 from fairline.core.practice import Rules
-from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at
+from fairline.core.pressure_test.leak_search import Suspect
 from fairline.core.route.piping import Piping
 from fairline.core.survey.proposal import Wanted
 from fairline.core.survey.stage import room_check
@@ -17,7 +18,7 @@ from fairline.core.survey.stage import room_check
 def of_kit(
     pipes: Piping,
     weighings: tuple[Weighing, ...],
-    releases: tuple[Release, ...],
+    releases: Sequence[Release],
     closed: list[str],
     rules: Rules,
     heads: list[Wanted],
@@ -34,26 +35,10 @@ def of_kit(
     if (in_room := room_check(charge_kg, heads, rules)) is not None:
         checks.append(in_room)
     release = release_check(releases, closed)
-    last = releases[-1] if releases else None
-    silent = last is not None and last.hiss == "none"  # an empty kit: nobody passes that over
-    passed_over = last is not None and "hiss" in last.named and not silent
-    judged = release.call.verdict in (Verdict.HOLDS, Verdict.WATCH)
-    if last is not None and judged and last.hiss != "heard" and not passed_over:
-        call = (
-            fault_call(
-                "No hiss as the valves opened: the kit has lost its charge.",
-                "Shut the valves, look at every joint, and ask the maker.",
-            )
-            if silent
-            else Call(
-                verdict=Verdict.WAIT,
-                because="Whether each valve hissed as it opened is not said.",
-                do_next="Say whether each valve hissed as it opened.",
-            )
-        )
-        release = release.model_copy(update={"call": call})
+    if (unheard := _unheard(releases)) is not None:
+        release = release.model_copy(update={"call": deciding([unheard, release.call])})
     checks.append(release)
-    checks.append(_looked_at(looked, bool(releases)))
+    checks.append(looked_check(looked, bool(releases)))
     return stage_call(
         checks,
         "The kit is open: made once, hissed, every joint dry under refrigerant, nothing to add.",
@@ -63,28 +48,18 @@ def of_kit(
     )
 
 
-def _looked_at(looked: Sequence[Suspect], open_: bool) -> Check:
-    """Every joint under refrigerant, with bubbles or detector for its time."""
-    leaking = next((s for s in looked if s.call.verdict is Verdict.SHORT), None)
-    left = next_to_look_at(looked)
-    done = sum(s.call.verdict is Verdict.HOLDS for s in looked)
-    if not open_:
-        call = Call(
+def _unheard(releases: Sequence[Release]) -> Call | None:
+    """What is said of a hiss that nobody heard; an empty kit is passed over by nobody."""
+    if any(r.hiss == "none" for r in releases):
+        return fault_call(
+            "No hiss as the valves opened: the kit has lost its charge.",
+            "Shut the valves, look at every joint, and ask the maker.",
+            Verdict.STOP,
+        )
+    if any(r.hiss != "heard" and "hiss" not in r.named for r in releases):
+        return Call(
             verdict=Verdict.WAIT,
-            because="No joint is under refrigerant yet.",
-            do_next="Open both valves, listen for the hiss, then look at every joint.",
+            because="Whether each valve hissed as it opened is not said.",
+            do_next="Say whether each valve hissed as it opened.",
         )
-    elif leaking is not None:
-        call = leaking.call
-    elif left is not None or not looked:
-        name = left.label if left else "each joint"
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{done} of {plural(len(looked), 'joint')} looked at under refrigerant.",
-            do_next=f"Bubble {name}, two to three minutes, or pass it twice with a detector.",
-        )
-    else:
-        call = Call(
-            verdict=Verdict.HOLDS, because=f"{plural(done, 'joint')} dry under refrigerant."
-        )
-    return Check(id="looked", label="Joints under refrigerant", call=call)
+    return None

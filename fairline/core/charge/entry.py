@@ -8,9 +8,11 @@ from pydantic import Field, model_validator
 from fairline.core.charge.override import GATES, Lacking
 from fairline.core.contents.act import Act, act_of, words
 from fairline.core.entry import (
+    AddedKg,
     ChargeKg,
     CylinderKg,
     Entry,
+    LengthM,
     LongText,
     OneOf,
     RateKgM,
@@ -23,19 +25,45 @@ from fairline.core.entry import (
 class ChargeEntry(Entry):
     """What this job does differently with its charge, with the reason.
 
-    ``rate_again``: a rate that looked like a misread column, as it was read a second time.
+    ``rate_again``: a rate that looked like a misread column, as it was read a second time, by whom
+    and on which page. ``report_kg``: what a maker's design report for this very job adds to the
+    factory charge, on which page, for how much line.
     """
 
     short_line: Literal["", "recover", "leave"] = ""
     short_line_reason: Text = ""
+    valve_order: Literal[
+        "",
+        "gas_first",
+        "liquid_cracked",
+        "core_in_vacuum",
+        "hose_last",
+        "core_tool",
+        "through_zero",
+    ] = ""
+    valve_order_reason: Text = ""
     rate_again: RateKgM = None
+    rate_by: Text = ""
+    rate_page: Text = ""
+    report_kg: AddedKg = None
+    report_page: Text = ""
+    report_length_m: LengthM = None
     notes: LongText = ""
 
     @model_validator(mode="after")
     def _says_why(self) -> "ChargeEntry":
-        if self.short_line and not self.short_line_reason:
+        differs = (self.short_line, self.short_line_reason)
+        ordered = (self.valve_order, self.valve_order_reason)
+        if any(own and not why for own, why in (differs, ordered)):
             raise ValueError("say why this job differs from the company's rules")
         return self
+
+
+Hose = Literal[
+    "purged",  # full of refrigerant when the cylinder was weighed: it takes nothing more
+    "vacuum",  # under the vacuum with the lines
+    "neither",  # air in it goes in too
+]
 
 
 class Weighing(Record):
@@ -44,7 +72,8 @@ class Weighing(Record):
     ``way``: charged in, or taken out and recovered; the weights must agree with it. ``running``:
     while the system ran; ``simulated``: no scale weighed it. ``emptied``, of what was taken out:
     the gauge came to nought, nothing is left. ``refrigerant`` of the cylinder, where it is said;
-    ``tare_kg``: the empty cylinder; ``phase``: as what it was drawn. ``ports``: the circuits that
+    ``tare_kg``: the empty cylinder; ``phase``: as what it was drawn; ``hose``: what was in the hose
+    when the cylinder was weighed. ``ports``: the circuits that
     it went into or came out of; none named: those that are open to it.
     """
 
@@ -59,6 +88,7 @@ class Weighing(Record):
     refrigerant: Text = ""
     tare_kg: CylinderKg = None
     phase: OneOf[Literal["liquid", "vapour"]] = None
+    hose: OneOf[Hose] = None
     running: bool = False
     emptied: YesNo = None
     ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
@@ -73,6 +103,14 @@ class Weighing(Record):
             if isinstance(before, int | float) and isinstance(after, int | float):
                 return value | {"way": "out" if after > before else "in"}
         return value
+
+    @model_validator(mode="after")
+    def _full_hose(self) -> "Weighing":
+        if self.hose == "purged" and self.hose_kg:
+            raise ValueError(
+                "hose: it was full before the cylinder was weighed, so nothing of this stayed in it"
+            )
+        return self
 
     @model_validator(mode="after")
     def _both_weights(self) -> "Weighing":
@@ -110,6 +148,18 @@ class Standing(Entry):
     cylinder: Text = ""
     refrigerant: Text = ""
     phase: OneOf[Literal["liquid", "vapour"]] = None
+    hose: OneOf[Hose] = None
+
+
+ValveOrder = Literal[
+    "gas_first",
+    "liquid_cracked",
+    "core_in_vacuum",
+    "hose_last",
+    "core_tool",
+    "through_zero",
+    "kit",
+]
 
 
 class Release(Record):
@@ -123,7 +173,7 @@ class Release(Record):
     struck = "the opening of the valves"
 
     kind: Literal["release"] = "release"
-    order: Literal["gas_first", "liquid_cracked"]
+    order: ValveOrder
     ports: Annotated[tuple[Text, ...], Field(max_length=40)] = ()
     full_open: bool = False
     caps_on: bool = False

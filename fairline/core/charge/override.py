@@ -22,6 +22,7 @@ THINGS: Mapping[str, str] = {  # as a thing that is passed over
     "hiss": "a missing hiss",
     "wire": "the wiring",
     "valves": "valves that are shut",
+    "looked": "a joint by feel that nobody looked at",
 }
 GATES = frozenset(NAMES)
 

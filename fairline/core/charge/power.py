@@ -18,16 +18,17 @@ WHY: dict[str, str] = {
 def lacking(wired: StageCall, releases: Sequence[Release]) -> list[Lacking]:
     """What must still be before power comes on; nothing where the gate is open.
 
+    ``releases``: the opening of every circuit, none of them where one is shut.
+
     Wiring that can hurt somebody is passed over by nobody.
     """
     found = []
     if wired.call.verdict not in (Verdict.HOLDS, Verdict.WATCH):
         hurts = wired.call.verdict is Verdict.STOP
         found.append(Lacking("wire", f"Wire does not hold: {wired.call.because}", hurts))
-    last = releases[-1] if releases else None
-    if last is None or not last.full_open:
+    if not releases or not all(r.full_open for r in releases):
         found.append(Lacking("valves", "The valves are not open to the stop."))
-    elif not last.caps_on:
+    elif not all(r.caps_on for r in releases):
         found.append(Lacking("caps", "The caps are not on the valves."))
     return found
 

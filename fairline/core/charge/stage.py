@@ -1,19 +1,11 @@
-"""Charge: the added charge for the line, weighed in by cylinder, and the release of the valves."""
+"""Charge: the added charge for the line, weighed in by cylinder, and the opening of the valves."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 from fairline.core import kit
-from fairline.core.calc.added_charge import (
-    AddedChargeRequest,
-    AddedChargeResult,
-    ChargedHead,
-    ChargeRule,
-    Rate,
-    Segment,
-    added_charge,
-)
+from fairline.core.calc.added_charge import AddedChargeResult
 from fairline.core.call import (
     Answer,
     Call,
@@ -22,20 +14,31 @@ from fairline.core.call import (
     StageCall,
     Verdict,
     deciding,
-    sheet_limit,
 )
+from fairline.core.charge import entry as charge_entry
+from fairline.core.charge import valve_order
 from fairline.core.charge.charged_kit import of_kit
 from fairline.core.charge.entry import (
     ChargeEntry,
     PumpedDown,
     Release,
+    ValveOrder,
     ValvesShut,
     Weighing,
-    acts_of,
     weighed_kg,
 )
+from fairline.core.charge.gates import before_release, blocked_by
 from fairline.core.charge.override import Lacking
 from fairline.core.charge.power import lacking, power_check
+from fairline.core.charge.under_refrigerant import by_feel, looked_check, looks
+from fairline.core.charge.valve_order import (
+    KIT,
+    ValveProgress,
+    ValveSteps,
+    openings,
+    progress_of,
+    steps_check,
+)
 from fairline.core.charge.valves_open import Valves, grams_check, valves, weighings_now
 from fairline.core.charge.weighed import (
     DOUBTS,
@@ -45,182 +48,50 @@ from fairline.core.charge.weighed import (
     total_check,
     weighed_check,
 )
+from fairline.core.charge.worksheet import answer, by_rule, short_line
 from fairline.core.check import fault_call, stage_call
+from fairline.core.contents.act import Act
+from fairline.core.entry import Record
 from fairline.core.evacuate.circuit_group import EvacuateStageResult
-from fairline.core.evacuate.group_call import ACCEPTED
 from fairline.core.flare.stage import FlareStageResult
-from fairline.core.physics.tubing import size_label
 from fairline.core.practice import Rules
-from fairline.core.pressure_test.leak_search import Suspect, suspects
+from fairline.core.pressure_test.leak_search import Suspect
 from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.quantities import both
-from fairline.core.route.circuits import circuits_of
+from fairline.core.route.circuits import Circuit, circuits_of
+from fairline.core.route.entry import RouteEntry
+from fairline.core.route.joints import isolated
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
-from fairline.core.sheet.outdoor import Outdoor
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import Wanted
 from fairline.core.survey.stage import ROOMS, SurveyStageResult, room_check
 from fairline.core.wire.records import PowerOn
 from fairline.core.wire.stage import WireStageResult
 
-GATES = ("flare", "pressure-test", "evacuate")
-
-
-def request(pipes: Piping, entry: ChargeEntry, rules: Rules) -> AddedChargeRequest | None:
-    """The sheet's charge rule on every run; None while a run or the rule is unknown.
-
-    What box and tees add by their own sheets is part of the base adder.
-    """
-    unit = rules.outdoor
-    if unit is None or pipes.total_m is None:
-        return None
-    rule = _charge_rule(unit, pipes)
-    if rule is None or any(s.tube.liquid_mm is None for s in pipes.stretches):
-        return None
-    return AddedChargeRequest(
-        segments=_segments(pipes),
-        rule=rule,
-        heads=_charged_heads(unit, pipes, rules),
-        short_line=short_line(entry, rules)[0],
-        factory_charge_kg=unit.factory_charge_kg,
-        max_total_kg=unit.max_total_charge_kg,
-        refrigerant=unit.refrigerant,
-    )
-
-
-def _charge_rule(unit: Outdoor, pipes: Piping) -> ChargeRule | None:
-    if unit.included_length_m is None or not unit.rates:
-        return None
-    adders = [kg for kg in (unit.base_adder_kg, *pipes.adders_kg) if kg]
-    return ChargeRule(
-        included_length_m=unit.included_length_m,
-        included_applies_to=unit.included_applies_to,
-        rates=[
-            Rate(liquid_od_mm=round(r.liquid_od_m * 1000, 3), kg_per_m=r.kg_per_m)
-            for r in unit.rates
-            if r.liquid_od_m is not None and r.kg_per_m is not None
-        ],
-        included_rate_kg_per_m=unit.included_rate_kg_per_m,
-        head_adders_kg={a.head_class: a.kg or 0.0 for a in unit.head_adders} or None,
-        base_adder_kg=sum(adders) if adders else None,
-        max_added_kg=unit.max_added_kg,
-    )
-
-
-def _segments(pipes: Piping) -> list[Segment]:
-    single = len(pipes.stretches) == 1
-    return [
-        Segment(
-            id="line" if single else s.id,
-            liquid_od_mm=s.tube.liquid_mm or 0.0,
-            length_m=s.length_m or 0.0,
-            zone=s.id if s.kind == "head" else None,
-        )
-        for s in pipes.stretches
-    ]
-
-
-def _charged_heads(unit: Outdoor, pipes: Piping, rules: Rules) -> list[ChargedHead] | None:
-    if not unit.head_adders:
-        return None
-    classes = {z.id: head.head_class for z in pipes.tree.zones if (head := rules.heads.get(z.id))}
-    return [
-        ChargedHead.model_validate({"id": f"head {zone}", "class": name})
-        for zone, name in classes.items()
-        if name
-    ] or None
-
-
-def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "leave"], str]:
-    """What is done about a short line, and who says so: sheet, this job, or the house."""
-    if rules.outdoor and rules.outdoor.short_line:
-        return rules.outdoor.short_line, "the sheet"
-    if entry.short_line:
-        return entry.short_line, f"this job: {entry.short_line_reason}"
-    recover = rules.school("short_line").name == "recover"
-    return "recover" if recover else "leave", rules.who_chose("short_line")
-
-
-def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedChargeResult] | None:
-    asked = request(pipes, entry, rules)
-    if asked is None or rules.outdoor is None:
-        return None
-    unit = rules.outdoor
-    sizes = sorted({s.liquid_od_mm for s in asked.segments})
-    limits = tuple(
-        sheet_limit(limit=name, value=value, unit=u, source=unit.source(field))
-        for name, value, u, field in (
-            ("pre-charged length", unit.included_length_m, "m", "included_length_m"),
-            *(
-                (
-                    f"rate beyond it, {size_label(mm)}" if len(sizes) > 1 else "rate beyond it",
-                    unit.rate_kg_per_m(mm),
-                    "kg/m",
-                    "rates",
-                )
-                for mm in sizes
-            ),
-            ("factory charge", unit.factory_charge_kg, "kg", "factory_charge_kg"),
-            ("most total charge", unit.max_total_charge_kg, "kg", "max_total_charge_kg"),
-        )
-        if value is not None
-    )
-    return added_charge(asked, limits=limits)
-
-
-def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
-    """The gates that keep the valves shut: stages whose call does not yet hold.
-
-    Of a charged kit it is the making of its joints, since neither nitrogen nor pump is asked.
-    """
-    if kit.stays_sealed(rules):
-        passed = (Verdict.HOLDS, Verdict.WATCH)
-        made = stages.get("flare")
-        return [] if made is not None and made.call.verdict in passed else ["flare"]
-    return [s for s in GATES if s not in stages or not _open(stages[s])]
-
-
-def before_release(call: StageCall, stages: dict[str, StageCall], rules: Rules) -> list[Lacking]:
-    """What is not as it should be before the valves open: gates, and grams that are not in.
-
-    A gate that is a stop is passed over by nobody.
-    """
-    found = []
-    for name in blocked_by(stages, rules):
-        gate = stages[name].call if name in stages else None
-        because = gate.because if gate is not None else "It is not judged yet."
-        found.append(Lacking(name, because, gate is not None and gate.verdict is Verdict.STOP))
-    weighed = next((c.call for c in call.checks if c.id == "weighed"), None)
-    into_vacuum = rules.school("charge_into").name != "running"
-    if weighed is not None and into_vacuum and not kit.stays_sealed(rules) and not found:
-        if weighed.verdict not in (Verdict.HOLDS, Verdict.WATCH):
-            found.append(Lacking("grams", weighed.because))
-    return found
-
-
-def _open(gate: StageCall) -> bool:
-    """A gate that holds, or that somebody answers for by name and reason."""
-    return gate.call.verdict is Verdict.HOLDS or ACCEPTED in gate.findings
-
 
 @dataclass(frozen=True, eq=False)
 class ChargeStageResult(StageResult):
     """The added charge worked out; None while the run or the sheet's rule is not known.
 
-    ``blocked``: the gates that keep the valves shut. ``suspects``: of a charged kit every joint,
-    with what was seen at it since its valves opened. ``before_release``: what is not as it
-    should be before they open. ``lacks``: what keeps the power off still;
-    ``power``: whether the system may run. ``valves``: which opening of them stands.
+    ``ours_kg``: by the sheet's rule, where a maker's report says what counts. ``blocked``: the
+    gates that keep the valves shut. ``suspects``: the joints that are under refrigerant, with what
+    was seen at each since. ``before_release``: what is not as it should be before the valves open.
+    ``lacks``: what keeps the power off still; ``power``: whether the system may run. ``valves``:
+    which openings of them stand; ``progress``: how far each circuit is opened; ``openings``: of
+    every circuit that was opened.
     """
 
     answer: Answer[AddedChargeResult] | None
+    ours_kg: float | None
     weighed_kg: float
     blocked: list[str]
     suspects: list[Suspect]
     short_line: tuple[Literal["recover", "leave"], str]
     valves: Valves
+    progress: dict[str, ValveProgress]
+    openings: tuple[Release, ...]
     before_release: list[Lacking]
     lacks: list[Lacking]
     power: Check
@@ -232,45 +103,76 @@ class ChargeStageResult(StageResult):
         return self.answer is not None and bool(DOUBTS & {*self.answer.findings})
 
 
+def order_of(entry: ChargeEntry, rules: Rules) -> tuple[ValveOrder, str]:
+    """In which order the valves are opened, and who says so: a kit's own, this job, the house."""
+    if kit.stays_sealed(rules):
+        return KIT, "a charged kit"
+    if entry.valve_order:
+        return entry.valve_order, f"this job: {entry.valve_order_reason}"
+    return cast(ValveOrder, rules.school("valve_order").name), rules.who_chose("valve_order")
+
+
+def _progress(context: StageContext, circuits: Sequence[Circuit]) -> dict[str, ValveProgress]:
+    rules, entry = context.rules, context.entry(ChargeEntry)
+    pipes, route = context.of(RouteStageResult).pipes, context.entry(RouteEntry)
+    behind = {s.id for s in pipes.stretches if isolated(s, route, rules)}
+    records: list[Record] = []
+    for kind in (Release, ValveSteps, ValvesShut, PumpedDown):
+        records += context.records(kind)
+    return progress_of(
+        records,
+        [c.id for c in circuits],
+        order_of(entry, rules)[0],
+        [c.id for c in circuits if behind & {*c.runs}] or ([""] if behind and not circuits else []),
+    )
+
+
 def work(context: StageContext) -> ChargeStageResult:
     rules, entry = context.rules, context.entry(ChargeEntry)
     pipes, flares = context.of(RouteStageResult).pipes, context.of(FlareStageResult)
     surveyed, tested = context.of(SurveyStageResult), context.of(PressureTestStageResult)
-    proofs, releases = context.proofs, context.records(Release)
+    proofs, contents = context.proofs, context.contents
+    circuits, sealed = circuits_of(pipes, rules), kit.stays_sealed(rules)
+    progress = _progress(context, circuits)
+    opened = openings(progress)
     weighings = weighings_now(context.records(Weighing), proofs)
-    contents = context.contents
-    stand = valves(releases, proofs, [c.id for c in circuits_of(pipes, rules)], contents)
+    stand = valves(opened, proofs, [c.id for c in circuits], contents)
     stages = {
         "flare": flares.call,
         "pressure-test": tested.call,
         "evacuate": context.of(EvacuateStageResult).call,
     }
-    looked: list[Suspect] = []
-    if kit.stays_sealed(rules):
-        looked = tested.suspects
-        if releases:  # it came under refrigerant then
-            checks, opened = context.records(LeakCheck), releases[0].at
-            looked = suspects(flares.joints, surveyed.open_coils, checks, opened, contents)
+    coils = surveyed.open_coils if sealed else ()
+    looked = looks(flares.joints, coils, context.records(LeakCheck), progress.values(), contents)
     factory = rules.outdoor.factory_charge_kg if rules.outdoor else None
     weighed = weighed_kg(weighings, factory or 0.0, contents.whole)
-    acts = [r.practice for r in (*weighings, *releases)]
+    acts = [r.practice for r in (*weighings, *opened)]
     of_day = context.rules_on(acts[-1] if acts else None)
     worked, wired = answer(pipes, entry, of_day), context.of(WireStageResult)
-    open_ = releases if stand.doubted else tuple(r for r in (stand.release,) if r is not None)
-    lacks = lacking(wired.call, open_)
+    ours = by_rule(pipes, entry, of_day)
+    lacks = lacking(wired.call, opened if stand.doubted else stand.releases)
+    if sealed:
+        lacks += by_feel(flares.joints, looked)
     call = judge(
-        pipes, entry, weighings, releases, stages, rules, surveyed.wanted, looked, worked, weighed
+        pipes, entry, weighings, opened, stages, rules, surveyed.wanted, looked, worked, weighed
     )
-    grams = grams_check(contents)
-    call = _as_it_is_now(call, stand, grams)
+    told = [
+        *_instead("weighed", grams_check(contents)),
+        *_instead("release", stand.check),
+        *_instead("valve_steps", steps_check(progress, contents)),
+    ]
+    call = _as_it_is_now(call, told)
     return ChargeStageResult(
         call=call if wired.powered else _before_power(call, weighings),
         answer=worked,
+        ours_kg=ours.result.added_kg if ours is not None and entry.report_kg is not None else None,
         weighed_kg=weighed,
         blocked=blocked_by(stages, rules),
         suspects=looked,
         short_line=short_line(entry, of_day),
         valves=stand,
+        progress=progress,
+        openings=opened,
         before_release=before_release(call, stages, rules),
         lacks=lacks,
         power=power_check(wired.powered, lacks),
@@ -278,19 +180,16 @@ def work(context: StageContext) -> ChargeStageResult:
     )
 
 
-def _as_it_is_now(call: StageCall, stand: Valves, grams: Check | None) -> StageCall:
+def _instead(id: str, check: Check | None) -> list[Check]:
+    return [] if check is None else [check.model_copy(update={"id": id})]
+
+
+def _as_it_is_now(call: StageCall, told: Sequence[Check]) -> StageCall:
     """The call with what was opened or weighed before something changed, in place of its own."""
-    told = [check for check in (grams, stand.check) if check is not None]
     if not told:
         return call
-    instead = {"release"} if stand.check is not None else set[str]()
-    if grams is not None:
-        instead |= {"weighed"}
-    checks = [c for c in call.checks if c.id not in instead]
-    if grams is not None:
-        checks.append(grams.model_copy(update={"id": "weighed"}))
-    if stand.check is not None:
-        checks.append(stand.check)
+    instead = {check.id for check in told}
+    checks = [*(c for c in call.checks if c.id not in instead), *told]
     said = deciding([c.call for c in checks])
     return call.model_copy(update={"call": said, "checks": tuple(checks)})
 
@@ -312,7 +211,7 @@ def judge(
     pipes: Piping,
     entry: ChargeEntry,
     weighings: tuple[Weighing, ...],
-    releases: tuple[Release, ...],
+    releases: Sequence[Release],
     stages: dict[str, StageCall],
     rules: Rules,
     heads: list[Wanted],
@@ -322,7 +221,7 @@ def judge(
 ) -> StageCall:
     """The added charge, what was weighed against it, the room, and whether the valves may open.
 
-    ``looked``: every joint with what was seen at it since the valves of a charged kit opened.
+    ``looked``: the joints under refrigerant, with what was seen at each since the valves opened.
     """
     if kit.stays_sealed(rules):
         closed = blocked_by(stages, rules)
@@ -332,8 +231,9 @@ def judge(
     weighed = weighed_kg(weighings) if weighed is None else weighed
     checks = [
         *_added_checks(pipes, entry, weighings, worked, weighed, [] if released else closed),
-        *(cylinder_checks(weighings, rules.outdoor.refrigerant) if rules.outdoor else ()),
+        *_cylinders(weighings, worked, rules),
         release_check(releases, closed),
+        *([looked_check(looked, open_=True)] if released else ()),
     ]
     total_kg = worked.result.total_kg if worked else None
     if weighings and (in_it := _in_it(weighed, rules)) is not None:
@@ -341,17 +241,26 @@ def judge(
         total_kg = max(total_kg or 0.0, in_it.value or 0.0)
     if (in_room := room_check(total_kg, heads, rules)) is not None:
         rooms = Place(stage="survey", part=ROOMS)
-        checks.insert(-1, in_room.model_copy(update={"mend": rooms}))
+        checks.insert(-2 if released else -1, in_room.model_copy(update={"mend": rooms}))
     added_kg = worked.result.added_kg if worked else None
     return stage_call(
         checks,
-        "The charge is weighed in and the valves are open.",
+        "The charge is weighed in, the valves are open, every joint is dry under refrigerant.",
         summary=both(added_kg, "charge") if added_kg is not None else "",
         started=bool(weighings or releases),
         governed_by=worked.governed_by if worked else (),
         working=worked.working if worked else (),
         findings=worked.findings if worked else (),
     )
+
+
+def _cylinders(
+    weighings: tuple[Weighing, ...], worked: Answer[AddedChargeResult] | None, rules: Rules
+) -> list[Check]:
+    if rules.outdoor is None:
+        return []
+    whole_kg = worked.result.total_kg if worked is not None else None
+    return cylinder_checks(weighings, rules.outdoor.refrigerant, whole_kg)
 
 
 def _added_checks(
@@ -390,11 +299,17 @@ def _in_it(weighed: float, rules: Rules) -> Check | None:
     return total_check(unit.factory_charge_kg + weighed, unit.max_total_charge_kg, source)
 
 
+def acts_of(record: Record) -> Iterator[Act]:
+    """What a record of this stage does to what is in the pipes."""
+    yield from charge_entry.acts_of(record)
+    yield from valve_order.acts_of(record)
+
+
 STAGE = Stage(
     name="charge",
     title="Charge",
     entry=ChargeEntry,
     work=work,
-    records=(Weighing, Release, ValvesShut, PumpedDown),
+    records=(Weighing, Release, ValveSteps, ValvesShut, PumpedDown),
     acts=acts_of,
 )

@@ -13,15 +13,20 @@ from fairline.core.proofs import Difference, Proof, Proofs, asked_again
 
 @dataclass(frozen=True)
 class Valves:
-    """``release`` is the opening that stands for all circuits; None where none does.
+    """``releases``: the openings that stand, one a circuit; none where one circuit's does not.
 
     ``void`` is what is another one since the valves were opened; ``shut`` names circuits whose
     valves nobody opened.
     """
 
-    release: Release | None
+    releases: tuple[Release, ...]
     void: tuple[Difference, ...] = ()
     shut: tuple[str, ...] = ()
+
+    @property
+    def stands(self) -> bool:
+        """Whether the valves of every circuit stand open as they were opened."""
+        return bool(self.releases)
 
     @property
     def doubted(self) -> bool:
@@ -66,7 +71,7 @@ def valves(
         void += voided(Proof.of(own[-1]), key, proofs, opened, (), contents)[0].by
     stands = bool(releases) and not void and not shut
     shut_names = tuple(shut) if releases else ()
-    return Valves(releases[-1] if stands else None, tuple(void), shut_names)
+    return Valves(tuple(releases) if stands else (), tuple(void), shut_names)
 
 
 def _stands_open(contents: Contents, circuit: str) -> bool:

@@ -4,23 +4,23 @@ from collections.abc import Sequence
 
 from fairline.core.calc.added_charge import AddedChargeResult
 from fairline.core.calc.weigh_in import (
+    EPSILON_KG,
+    Reason,
     Weighed,
     WeighInRequest,
     WeighInResult,
     drawn_as_vapour,
     faults,
+    tolerance_of,
     weigh_in,
 )
-from fairline.core.call import Answer, Call, Check, Place, Verdict, sheet_limit
+from fairline.core.call import Answer, Call, Check, Place, Verdict, deciding, sheet_limit
 from fairline.core.charge.entry import ChargeEntry, Release, Standing, Weighing
 from fairline.core.charge.override import NAMES, words_of
 from fairline.core.check import check_limit, fault_call
 from fairline.core.quantities import both, same_print
 
-WEIGH_TOLERANCE_KG = 0.010  # a cylinder scale's two readings of 5 g; our own choice
 TOLD_KG = 0.0005  # a difference that is told: half a gram; our own choice
-WEIGH_TOLERANCE_SHARE = 0.03  # of the charge to add; our own choice
-
 
 DOUBTS = frozenset({"rate_exceeds_full_tube", "rate_below_tube"})  # of a rate, for its tube
 
@@ -42,11 +42,15 @@ def added_call(
                 f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
                 "Put the rate right on the sheet, then take that sheet again in Survey.",
             )
+        elif confirmed and not (entry.rate_by and entry.rate_page):
+            call = call.model_copy(
+                update={"do_next": "Say who read the rate again, and on which page of the sheet."}
+            )
         elif confirmed and added is not None and again is not None:
             call = Call(
                 verdict=Verdict.HOLDS,
                 because=f"{both(added, 'charge')} belongs in; the rate, {both(again, 'rate')}, "
-                "was read again on the sheet.",
+                f"was read again by {entry.rate_by} on {entry.rate_page}.",
                 do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
             )
     settled = call.verdict is Verdict.WATCH and "recover" in worked.findings
@@ -59,7 +63,7 @@ def added_call(
 
 
 def _close(weighed: float, wanted: float) -> bool:
-    return abs(weighed - wanted) <= max(WEIGH_TOLERANCE_KG, WEIGH_TOLERANCE_SHARE * abs(wanted))
+    return abs(weighed - wanted) <= tolerance_of(wanted) + EPSILON_KG
 
 
 def _unweighed_call(added: float, closed: list[str]) -> Call:
@@ -203,26 +207,53 @@ def _released_call(last: Release, closed: list[str]) -> Call:
     return Call(verdict=Verdict.HOLDS, because="Both valves are open to the stop, caps on.")
 
 
-def release_check(releases: tuple[Release, ...], closed: list[str]) -> Check:
-    """Whether the valves may open, and how they stand.
+def release_check(releases: Sequence[Release], closed: list[str]) -> Check:
+    """Whether the valves may open, and how those of every circuit stand: the worst of them.
 
     An override counts for what it names (``passed``), and is said for good.
     """
-    last = releases[-1] if releases else None
-    call = _released_call(last, closed) if last is not None else _shut_call(closed)
-    mend = Place(stage=closed[0]) if closed and last is None else None
+    found = [_released_call(release, closed) for release in releases]
+    call = deciding(found) if found else _shut_call(closed)
+    mend = Place(stage=closed[0]) if closed and not releases else None
     return Check(id="release", label="Valves", call=call, mend=mend)
 
 
-def cylinder_checks(weighings: Sequence[Weighing], unit_refrigerant: str) -> list[Check]:
-    """Whether every cylinder was one for this unit: its refrigerant, its tare, how it was drawn."""
+def cylinder_checks(
+    weighings: Sequence[Weighing], unit_refrigerant: str, whole_kg: float | None = None
+) -> list[Check]:
+    """Whether every cylinder was one for this unit: its refrigerant, its tare, how it was drawn.
+
+    ``whole_kg``: all that belongs in the system; more than that out of one cylinder at once is a
+    scale that was set to nought in between.
+    """
     rows = [of_cylinder(w, unit_refrigerant, w.after_kg) for w in weighings]
     asked = WeighInRequest(wanted_kg=0.0, unit_refrigerant=unit_refrigerant, weighings=rows)
     found = [*faults(asked), *drawn_as_vapour(asked)]
+    found += [*_zeroed(weighings, whole_kg), *_air(weighings)]
     return [
         Check(id="cylinder", label="The cylinder", call=fault_call(because, act, verdict))
         for _, verdict, because, act in found[:1]
     ]
+
+
+def _zeroed(weighings: Sequence[Weighing], whole_kg: float | None) -> list[Reason]:
+    """A weighing of more than the whole system holds."""
+    found: list[Reason] = []
+    for w in weighings:
+        moved = abs((w.before_kg or 0.0) - (w.after_kg or 0.0))
+        if whole_kg is not None and moved > whole_kg + TOLD_KG:
+            because = f"{both(moved, 'charge')} in one weighing is more than the system holds."
+            act = "Was the scale set to nought in between? Read both weights again."
+            found.append(("scale_zeroed", Verdict.UNKNOWN, because, act))
+    return found
+
+
+def _air(weighings: Sequence[Weighing]) -> list[Reason]:
+    if any(w.way == "in" and w.hose == "neither" for w in weighings):
+        because = "The hose was neither purged nor under vacuum: its air went in with the charge."
+        act = "Purge the hose next time; look at the head pressure when it runs."
+        return [("air_in_hose", Verdict.WATCH, because, act)]
+    return []
 
 
 def of_cylinder(
@@ -245,10 +276,20 @@ def of_cylinder(
 
 def stop_mark(left_kg: float, standing: Standing, unit_refrigerant: str) -> Answer[WeighInResult]:
     """The weight at which to stop a cylinder on the scale; ``left_kg``: still wanted."""
+    return moved_so_far(left_kg, standing, unit_refrigerant, None)
+
+
+def moved_so_far(
+    left_kg: float, standing: Standing, unit_refrigerant: str, now_kg: float | None
+) -> Answer[WeighInResult]:
+    """What moved of it with a cylinder that reads ``now_kg``; None: it stands, nothing read yet.
+
+    A hose that was full when the cylinder was weighed keeps nothing more.
+    """
     asked = WeighInRequest(
         wanted_kg=left_kg,
-        hose_kg=standing.hose_kg or 0.0,
+        hose_kg=0.0 if standing.hose == "purged" else standing.hose_kg or 0.0,
         unit_refrigerant=unit_refrigerant,
-        weighings=[of_cylinder(standing, unit_refrigerant, None)],
+        weighings=[of_cylinder(standing, unit_refrigerant, now_kg)],
     )
     return weigh_in(asked)

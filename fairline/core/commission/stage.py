@@ -22,7 +22,6 @@ from fairline.core.call import (
     deciding,
     sheet_limit,
 )
-from fairline.core.charge.entry import Release
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.commission.changed_since import changed_check, stands_now
@@ -141,7 +140,8 @@ class CommissionStageResult(StageResult):
 def work(context: StageContext) -> CommissionStageResult:
     rules, zones = context.rules, [h.zone for h in context.entry(SurveyEntry).now]
     records, older = stands_now(context.records(Running), zones, context.proofs)
-    opened, charged = bool(context.records(Release)), context.of(ChargeStageResult)
+    charged = context.of(ChargeStageResult)
+    opened = bool(charged.openings)
     since = min((p.at for p in charged.powered), default=None)
     early = tuple(r for r in records if since is not None and r.at < since)
     records = tuple(r for r in records if r not in early)

@@ -124,7 +124,8 @@ def _standing(
     key = group.ports or ()
     if group.decay is None:
         return [Voided(circuit) for circuit in key or ("",)]
-    opened = [Opened(r.at, tuple(getattr(r, "ports", ()))) for r in context.of_kind("release")]
+    acts = [told.act for told in context.contents.story if told.act.kind == "released"]
+    opened = [Opened(act.at, act.ports) for act in acts]
     decay = Proof(group.decay.uid, group.decay.subject, group.decay.started_at)
     said = context.records(ShutOff)
     found = voided(decay, key, context.proofs, opened, said, context.contents)

@@ -4,7 +4,7 @@ from collections.abc import Collection
 from datetime import datetime
 
 from fairline.core.call import Frozen
-from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.entry import Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.practice import Rules
 from fairline.core.route.stage import RouteStageResult
@@ -50,7 +50,6 @@ def unit_label(
     routed: RouteStageResult,
     charged: ChargeStageResult,
     weighings: tuple[Weighing, ...],
-    releases: tuple[Release, ...],
     open_ends: Collection[str] = (),
 ) -> UnitLabel:
     """What was weighed in counts; before any weighing, what the sheet's rule asks for.
@@ -83,7 +82,7 @@ def unit_label(
         added_kg=added_kg,
         weighed=bool(weighings),
         total_kg=(factory_kg or 0.0) + (added_kg or 0.0) if known else None,
-        date=releases[-1].at if releases else None,
+        date=max((r.at for r in charged.openings), default=None),
     )
 
 

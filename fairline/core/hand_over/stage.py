@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fairline.core.call import Call, Check, StageCall, Verdict, worst
-from fairline.core.charge.entry import Release, Weighing
+from fairline.core.charge.entry import Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import stage_call
 from fairline.core.entry import Entry, LongText, Record, Text
@@ -133,7 +133,6 @@ def work(context: StageContext) -> HandOverStageResult:
         context.of(RouteStageResult),
         context.of(ChargeStageResult),
         context.records(Weighing),
-        context.records(Release),
         {
             j.place.partition(".")[0]
             for j in context.of(FlareStageResult).joints

@@ -155,6 +155,7 @@ def environment() -> Environment:
     env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs
+    env.filters["as_option"] = lambda school: (school.name, school.label)
     env.filters["thing_passed"] = lambda name: THINGS.get(name, name)
     env.filters["named"] = lambda topic: (topic.name, topic.label)
     env.filters["twice"] = lambda value: (value, value)

@@ -41,6 +41,7 @@ from fairline.web.frame.merging import stage_edit
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import Checks, stage_url, stage_view
+from fairline.web.route.names import part_names
 
 router = APIRouter(include_in_schema=False)
 
@@ -118,7 +119,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             lambda: schematic(
                 pipes,
                 kept,
-                _names(judged),
+                part_names(judged),
                 stage_url(judged.id, "route"),
                 ctx.system,
                 _inside(judged, ctx.system),
@@ -160,16 +161,6 @@ def _parts(judged: JudgedJob) -> list[tuple[str, str, Any]]:
     if drains:
         found.append((DRAINS, "Drains", worst(drains)))
     return found
-
-
-def _names(judged: JudgedJob) -> dict[str, str]:
-    """What the drawing calls things: rooms of heads, models of the rest."""
-    found = {
-        h.zone: " ".join(x for x in (judged.pipes.addresses.get(h.zone), h.room) if x)
-        for h in judged.job.survey.now
-    }
-    outdoor = judged.rules.outdoor
-    return found | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
 
 
 def _outlets(judged: JudgedJob) -> list[tuple[str, str]]:

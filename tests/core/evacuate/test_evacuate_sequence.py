@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from fairline.core.call import Call, StageCall, Verdict
-from fairline.core.charge.stage import blocked_by
+from fairline.core.charge.gates import blocked_by
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.gauge_removal import readings_while_on
 from fairline.core.evacuate.pulling import dwell_s

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairline.core.calc.system_tree import SystemTreeRequest, system_tree
-from fairline.core.charge import stage as charge
+from fairline.core.charge import worksheet
 from fairline.core.equipment import LETTERS, PlannedFitting
 from fairline.core.line import judge, rules_of
 from fairline.core.physics.tubing import same_size
@@ -126,7 +126,7 @@ def test_one_length_everywhere_to_the_millimetre(kind, seed):
     assert {e.get("id")[4:-2]: int(e.get("data-mm")) for e in parts(drawn, "run")} == {
         k: round(v * 1000) for k, v in lengths.items()
     }
-    worked = charge.answer(pipes, job.charge, rules)
+    worked = worksheet.answer(pipes, job.charge, rules)
     shares = {s.id: s.length_m for s in worked.result.breakdown if s.length_m and s.kg > 0}
     of_run = {("line" if len(lengths) == 1 else k): v for k, v in lengths.items()}
     assert {k: v for k, v in shares.items() if k in of_run} == of_run

@@ -1,0 +1,103 @@
+"""Weighings: recorded, read from a scale, and the weight at which to stop."""
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse, Response
+
+from fairline.core import kit
+from fairline.core.charge.entry import Standing, Weighing
+from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.charge.weigh_steps import marks
+from fairline.core.charge.weighed import moved_so_far, stop_mark
+from fairline.store import jobs
+from fairline.web.bench.instruments import shown, simulated, taken
+from fairline.web.changes.way_out import done_already, refusal, refusing
+from fairline.web.drawing.cylinder import cylinder
+from fairline.web.frame.forms import check_done_time, form_fields, read
+from fairline.web.frame.pages import page
+from fairline.web.frame.request_context import Context, JobId, PostedForm
+from fairline.web.frame.stage import stage_page
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.post("/jobs/{job_id}/charge/weighings")
+def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    fields = form_fields(data)
+    extra = {
+        "kind": "weighing",
+        "at": ctx.done(data),
+        "running": "running" in fields,
+        "simulated": simulated(ctx, fields, dict.fromkeys(("before_kg", "after_kg"), "cylinder")),
+    }
+    record, form = read(Weighing, fields, ctx.system, extra=extra)
+    check_done_time(form, data)
+    judged = ctx.judged(job_id)
+    closed = judged.of(ChargeStageResult).blocked
+    if record is not None and kit.stays_sealed(judged.rules):
+        form.errors["before_kg"] = "nothing is weighed into a charged kit"
+        record = None
+    elif record is not None and closed and not judged.of(ChargeStageResult).openings:
+        form.errors["before_kg"] = (
+            "the gates are not passed: bring them to hold, or record the opening of the valves "
+            "by override first"
+        )
+        record = None
+    elif record is not None and record.running and not judged.of(ChargeStageResult).powered:
+        form.errors["before_kg"] = (
+            "power is not on: record the first start below, or weigh it in with the system off"
+        )
+        record = None
+    refused = []
+    if record is not None and not done_already(ctx, data):
+        refused = refusing(judged, record)
+    if refused:
+        form.errors["before_kg"] = refusal(refused)
+        record = None
+    if record is None:
+        if form.whole:
+            side, _, told = form.whole.partition("hose: ")
+            where = "after_kg" if "after than before" in form.whole else "before_kg"
+            form.errors.setdefault("hose_kg" if not side else where, told or form.whole)
+        return stage_page(ctx, judged, "charge", record_form=form, status=422, refused=refused)
+    with ctx.change() as session:
+        jobs.append_record(session, job_id, record)
+    return ctx.onward(f"/jobs/{job_id}/charge", record.by)
+
+
+@router.post("/jobs/{job_id}/charge/stop")
+def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
+    """The weight at which to stop, by what is typed of the cylinder so far; nothing is kept."""
+    judged = ctx.judged(job_id)
+    typed = {k: v for k, v in form_fields(data).items() if k in Standing.model_fields}
+    standing, _ = read(Standing, typed, ctx.system)
+    worked, unit = judged.of(ChargeStageResult), judged.rules.outdoor
+    added = worked.answer.result.added_kg if worked.answer else None
+    if standing is None or standing.before_kg is None or added is None or unit is None:
+        return page("charge/stop.html", ctx, answer=None)
+    left = added - worked.weighed_kg
+    answer = stop_mark(left, standing, unit.refrigerant)
+    live = next((s for s in shown(ctx, judged, "scale")["now"]), None)
+    on_scale = live.spot.values().get("mass_kg") if live is not None else None
+    now = standing.after_kg if standing.after_kg is not None else on_scale
+    so_far = None if now is None else moved_so_far(left, standing, unit.refrigerant, now)
+    stop = answer.result.stop_at_kg
+    shows = now if now is not None else standing.before_kg
+    metered = stop is not None and standing.way == "in" and "running" in data
+    return page(
+        "charge/stop.html",
+        ctx,
+        answer=answer,
+        so_far=so_far,
+        now_kg=now,
+        simulated=live is not None and live.spot.simulated and standing.after_kg is None,
+        marks=marks(standing.before_kg, stop) if metered and stop is not None else [],
+        drawn=cylinder(standing.before_kg, shows, stop, ctx.system) if stop is not None else "",
+    )
+
+
+@router.post("/jobs/{job_id}/charge/scale")
+def from_scale(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    """What the scale shows stands in the form, before or after."""
+    judged = ctx.judged(job_id)
+    form = taken(ctx, judged, form_fields(data), "scale")
+    return stage_page(ctx, judged, "charge", record_form=form)
