@@ -24,7 +24,11 @@ class StageBrief(Frozen):
 
 
 class Brief(Frozen):
-    """A job on the board; ``failed`` is why it cannot be judged, and then it has no stages."""
+    """A job on the board; ``failed`` is why it cannot be judged, and then it has no stages.
+
+    ``to_charge_kg``: what is still to be weighed in of ``refrigerant``; None where nothing is, or
+    it is not known yet.
+    """
 
     uid: str
     name: str
@@ -34,6 +38,8 @@ class Brief(Frozen):
     handed_over: bool = False
     at: str = ""
     stages: dict[str, StageBrief] = {}
+    refrigerant: str = ""
+    to_charge_kg: float | None = None
     failed: str = ""
 
     @property
@@ -43,6 +49,16 @@ class Brief(Frozen):
         if self.handed_over:
             return len(URGENCY)
         return URGENCY.index(self.stages[self.at].call.verdict)
+
+
+def _to_charge_kg(charge: StageCall) -> float | None:
+    """What is still to be weighed in; None where nothing waits for it."""
+    checks = {c.id: c for c in charge.checks}
+    added, weighed = checks.get("added"), checks.get("weighed")
+    if added is None or weighed is None or weighed.call.verdict is not Verdict.WAIT:
+        return None
+    left = (added.value or 0.0) - (weighed.value or 0.0)
+    return left if left > 0 else None
 
 
 def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
@@ -55,6 +71,8 @@ def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
         practice=job.head.practice,
         handed_over=job.handed_over is not None,
         at=at,
+        refrigerant=job.equipment.outdoor.sheet.refrigerant if job.equipment.outdoor else "",
+        to_charge_kg=_to_charge_kg(stages["charge"]) if "charge" in stages else None,
         stages={
             name: StageBrief(call=s.call, summary=s.summary, started=s.started, progress=s.progress)
             for name, s in stages.items()

@@ -6,7 +6,7 @@ SI where none is given.
 """
 
 import re
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Any, ClassVar, Literal, TypeVar, cast
 
 from pydantic import (
@@ -193,6 +193,17 @@ def aware(value: datetime) -> datetime:
     return value if value.tzinfo is not None else value.astimezone()
 
 
+def _iso_date(value: str) -> str:
+    """A day as 2027-05-31, or blank."""
+    try:
+        return date.fromisoformat(value).isoformat() if value else value
+    except ValueError:
+        raise ValueError("type a day like 2027-05-31") from None
+
+
+DateText = Annotated[
+    str, BeforeValidator(lambda v: str(v or "").strip()), AfterValidator(_iso_date)
+]
 Moment = Annotated[datetime, AfterValidator(aware)]
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]

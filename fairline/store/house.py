@@ -6,6 +6,7 @@ from pydantic import field_validator
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
+from fairline.core.charge.ledger import CylinderBook
 from fairline.core.entry import Entry, Text
 from fairline.core.practice import Practice
 from fairline.core.route.cutting import VanStock
@@ -65,6 +66,16 @@ def van(session: Session) -> VanStock:
 
 def set_van(session: Session, value: VanStock) -> None:
     _set(session, "van", value)
+
+
+def cylinder_book(session: Session) -> CylinderBook:
+    """The company's cylinders."""
+    row = session.get(SettingRow, "cylinders")
+    return CylinderBook.model_validate(row.document) if row else CylinderBook()
+
+
+def set_cylinder_book(session: Session, value: CylinderBook) -> None:
+    _set(session, "cylinders", value)
 
 
 def _set(session: Session, key: str, document: Entry) -> None:

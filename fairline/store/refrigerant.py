@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fairline.core.brief import Brief
 from fairline.core.charge.entry import Weighing
 from fairline.core.charge.ledger import Move
 from fairline.core.counted import counts
@@ -12,6 +13,21 @@ from fairline.core.strike import Strike
 from fairline.store.models import JobRow, RecordRow
 
 KINDS = ("weighing", "strike")
+
+
+def wanted(session: Session) -> list[tuple[int, str, str, float]]:
+    """Id, name, refrigerant and kg of each open job that waits for its charge, the oldest first."""
+    rows = session.execute(
+        select(JobRow.id, JobRow.brief)
+        .where(JobRow.put_away.is_(False), JobRow.handed_over.is_(False))
+        .order_by(JobRow.id)
+    )
+    briefs = [(id, Brief.model_validate(kept)) for id, kept in rows if kept]
+    return [
+        (id, b.name, b.refrigerant, b.to_charge_kg)
+        for id, b in briefs
+        if b.to_charge_kg is not None and not b.practice
+    ]
 
 
 def moves(session: Session, training: bool = False) -> list[Move]:

@@ -119,7 +119,7 @@ def test_home_runs_count_every_run_against_the_whole_covered_length():
     """Four ports cover 4 × 25 ft at 0.22 oz/ft; what is over it is added."""
     job = gallery()
     rules, pipes = worked(job)
-    answer = worksheet.answer(pipes, job.charge, rules)
+    answer = worksheet.by_rule(pipes, job.charge, rules)
     rate = 0.22 * 0.028349523125 / 0.3048
     over = pipes.total_m - 4 * 25 * 0.3048
     assert answer.result.added_kg == pytest.approx(over * rate)
@@ -132,11 +132,11 @@ def test_a_branch_box_counts_main_and_branches_by_their_own_liquid_tube_and_the_
     rules, pipes = worked(job)
     by_end = {s.id: s.length_m for s in pipes.stretches}
     line = by_end["box1"] * 0.045 + sum(by_end[z] for z in "ABC") * 0.018 - 30 * 0.045
-    answer = worksheet.answer(pipes, job.charge, rules)
+    answer = worksheet.by_rule(pipes, job.charge, rules)
     assert answer.result.added_kg == pytest.approx(max(line, 0.0) + 0.05)
     recover = Practice(schools={"short_line": "recover"})
     rules, pipes = worked(job, recover)
-    assert worksheet.answer(pipes, job.charge, rules).result.added_kg == pytest.approx(line + 0.05)
+    assert worksheet.by_rule(pipes, job.charge, rules).result.added_kg == pytest.approx(line + 0.05)
 
 
 def test_a_trunk_counts_the_same_over_its_tree():
@@ -145,7 +145,7 @@ def test_a_trunk_counts_the_same_over_its_tree():
     wanted = 0.4 + sum(
         s.length_m * (0.059 if s.tube.liquid_mm == 9.52 else 0.022) for s in pipes.stretches
     )
-    assert worksheet.answer(pipes, job.charge, rules).result.added_kg == pytest.approx(wanted)
+    assert worksheet.by_rule(pipes, job.charge, rules).result.added_kg == pytest.approx(wanted)
 
 
 def test_a_kit_is_charged_by_its_whole_length_and_its_surplus_is_coiled():

@@ -474,7 +474,7 @@ def pipes_of(length_m, rules):
 
 def charged(length_m=10.0, entry=None, weighings=(), releases=(), stages=OPEN, rules=OSMUND):
     pipes, entry = pipes_of(length_m, rules), entry or ChargeEntry()
-    worked = worksheet.answer(pipes, entry, rules)
+    worked = worksheet.answer(worksheet.by_rule(pipes, entry, rules), pipes, entry, rules)
     stage = charge.judge(
         pipes,
         entry,

@@ -60,8 +60,6 @@ from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.quantities import both
 from fairline.core.route.circuits import Circuit, circuits_of
-from fairline.core.route.entry import RouteEntry
-from fairline.core.route.joints import isolated
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
@@ -114,8 +112,7 @@ def order_of(entry: ChargeEntry, rules: Rules) -> tuple[ValveOrder, str]:
 
 def _progress(context: StageContext, circuits: Sequence[Circuit]) -> dict[str, ValveProgress]:
     rules, entry = context.rules, context.entry(ChargeEntry)
-    pipes, route = context.of(RouteStageResult).pipes, context.entry(RouteEntry)
-    behind = {s.id for s in pipes.stretches if isolated(s, route, rules)}
+    behind = {j.run for j in context.of(RouteStageResult).joints if j.id.endswith(".valve")}
     records: list[Record] = []
     for kind in (Release, ValveSteps, ValvesShut, PumpedDown):
         records += context.records(kind)
@@ -148,8 +145,8 @@ def work(context: StageContext) -> ChargeStageResult:
     weighed = weighed_kg(weighings, factory or 0.0, contents.whole)
     acts = [r.practice for r in (*weighings, *opened)]
     of_day = context.rules_on(acts[-1] if acts else None)
-    worked, wired = answer(pipes, entry, of_day), context.of(WireStageResult)
-    ours = by_rule(pipes, entry, of_day)
+    ours, wired = by_rule(pipes, entry, of_day), context.of(WireStageResult)
+    worked = answer(ours, pipes, entry, rules)
     lacks = lacking(wired.call, opened if stand.doubted else stand.releases)
     if sealed:
         lacks += by_feel(flares.joints, looked)

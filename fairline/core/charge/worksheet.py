@@ -103,12 +103,13 @@ def short_line(entry: ChargeEntry, rules: Rules) -> tuple[Literal["recover", "le
     return "recover" if recover else "leave", rules.who_chose("short_line")
 
 
-def answer(pipes: Piping, entry: ChargeEntry, rules: Rules) -> Answer[AddedChargeResult] | None:
-    """What is to be added: by the maker's report for this job, else by the sheet's rule.
+def answer(
+    ours: Answer[AddedChargeResult] | None, pipes: Piping, entry: ChargeEntry, rules: Rules
+) -> Answer[AddedChargeResult] | None:
+    """What is to be added: by the maker's report for this job, else by the sheet's rule (``ours``).
 
     None while neither is known.
     """
-    ours = by_rule(pipes, entry, rules)
     return (
         ours if entry.report_kg is None else by_report(entry.report_kg, ours, pipes, entry, rules)
     )

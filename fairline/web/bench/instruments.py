@@ -73,6 +73,7 @@ def shown(ctx: RequestContext, judged: JudgedJob, what: Spot) -> dict[str, Any]:
     at, takes = TAKES[what]
     return {
         "what": what,
+        "live": ctx.request.app.state.bench.on(judged.id, what) is not None,
         "now": [
             s
             for s in found

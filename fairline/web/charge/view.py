@@ -101,7 +101,7 @@ def _valves(ctx: RequestContext, judged: JudgedJob, worked: ChargeStageResult) -
         "valve_order": order,
         "order_school": school,
         "order_who": who,
-        "orders": TOPICS["valve_order"].schools,
+        "valve_orders": TOPICS["valve_order"].schools,
         "valve_sets": [(p, tags.get(p.circuit, ""), valve_pair(p), _state(p)) for p in sets],
         "valves_at_hand": at_hand.circuit if at_hand is not None else None,
         "valve_words": STEPS,

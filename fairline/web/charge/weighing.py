@@ -1,5 +1,7 @@
 """Weighings: recorded, read from a scale, and the weight at which to stop."""
 
+from typing import Any
+
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
@@ -8,21 +10,31 @@ from fairline.core.charge.entry import Standing, Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.charge.weigh_steps import marks
 from fairline.core.charge.weighed import moved_so_far, stop_mark
-from fairline.store import jobs
+from fairline.store import house, jobs
 from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing.cylinder import cylinder
 from fairline.web.frame.forms import check_done_time, form_fields, read
 from fairline.web.frame.pages import page
-from fairline.web.frame.request_context import Context, JobId, PostedForm
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page
 
 router = APIRouter(include_in_schema=False)
 
 
+def _as_in_the_book(ctx: RequestContext, fields: dict[str, Any]) -> dict[str, Any]:
+    """A weighing's fields with tare and refrigerant of its cylinder, where nobody typed them."""
+    known = house.cylinder_book(ctx.session).get(str(fields.get("cylinder") or " "))
+    if known is None:
+        return fields
+    tare = "" if known.tare_kg is None else f"{known.tare_kg:.3f} kg"
+    said = {"tare_kg": tare, "refrigerant": known.refrigerant}
+    return fields | {name: value for name, value in said.items() if value and not fields.get(name)}
+
+
 @router.post("/jobs/{job_id}/charge/weighings")
 def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    fields = form_fields(data)
+    fields = _as_in_the_book(ctx, form_fields(data))
     extra = {
         "kind": "weighing",
         "at": ctx.done(data),
@@ -68,7 +80,8 @@ def weigh(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
 def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
     """The weight at which to stop, by what is typed of the cylinder so far; nothing is kept."""
     judged = ctx.judged(job_id)
-    typed = {k: v for k, v in form_fields(data).items() if k in Standing.model_fields}
+    fields = _as_in_the_book(ctx, form_fields(data))
+    typed = {k: v for k, v in fields.items() if k in Standing.model_fields}
     standing, _ = read(Standing, typed, ctx.system)
     worked, unit = judged.of(ChargeStageResult), judged.rules.outdoor
     added = worked.answer.result.added_kg if worked.answer else None

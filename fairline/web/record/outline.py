@@ -27,6 +27,7 @@ from fairline.web.record import NONE
 from fairline.web.record import changes as record_changes
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
+from fairline.web.record.charge import charged
 
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
@@ -343,27 +344,8 @@ class _Teller:
                 yield Row((TITLES[name], limit.limit, value, says, displaced))
 
     def charged(self) -> Iterator[Row]:
-        job = self.judged.counted
-        for o in job.pump_overrides:
-            told = f"Pump on before the pressure test held. Override of {o.by}: {o.reason}"
-            yield Row((moment(o.at), told, o.by), strong=True)
-        for w in job.weighings:
-            ends = " to ".join(self.say(kg, "cylinder") for kg in (w.before_kg, w.after_kg))
-            cylinder = f", cylinder {w.cylinder}" if w.cylinder else ""
-            of_it = (w.refrigerant, f"drawn as {w.phase}" if w.phase else "")
-            cylinder += "".join(f", {words}" for words in of_it if words)
-            moved = self.say(w.into_system_kg, "charge")
-            cylinder += ", simulated" if w.simulated else ""
-            yield Row((moment(w.at), f"{ends}{cylinder}: {moved} into the system", w.by))
-        for r in job.releases:
-            words = f"Valves opened, {r.order.replace('_', ' ')}"
-            words += "" if r.full_open else ", not full open"
-            words += "" if r.caps_on else ", caps off"
-            if r.hiss:
-                words += ", each valve hissed" if r.hiss == "heard" else ", no hiss"
-            if r.overridden:
-                words += f". Override of {r.override_by}: {r.override_reason}"
-            yield Row((moment(r.at), words, r.by), strong=r.overridden)
+        for words, by, at, strong in charged(self.judged, self.say):
+            yield Row((moment(at), words, by), strong=strong)
 
     def running(self) -> Iterator[Row]:
         for r, answer in self.judged.of(CommissionStageResult).answers:

@@ -1,12 +1,19 @@
 """The ledger of refrigerant: grams over all jobs, and what does not add up between them."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairline.core.charge.ledger import Move, cylinders, years
+from fairline.core.charge.ledger import (
+    Cylinder,
+    CylinderBook,
+    Move,
+    cylinders,
+    needs,
+    years,
+)
 
 DAY = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
@@ -66,3 +73,49 @@ def test_cylinders_and_years_hold_the_same_grams(rows):
         by_cylinder = sum(getattr(c, name) for c in cylinders(moves))
         assert by_cylinder == pytest.approx(sum(getattr(y, name) for y in years(moves)))
         assert all(getattr(c, name) >= 0 for c in cylinders(moves))
+
+
+def book(**more):
+    row = {"name": "c-4", "refrigerant": "R-32", "tare_kg": 4.1, "test_due": "2026-06-01"}
+    return CylinderBook(cylinders=(Cylinder.model_validate(row | more),))
+
+
+@pytest.mark.parametrize(("today", "asked"), [("2026-06-01", 0), ("2026-06-02", 1)])
+def test_a_test_that_was_due_is_asked(today, asked):
+    (line,) = cylinders([move(1, 9.0, 8.6)], book(), date.fromisoformat(today))
+    assert len(line.asks) == asked and line.left_kg == pytest.approx(4.5)
+    (unused,) = cylinders([], book(), date.fromisoformat(today))
+    assert len(unused.asks) == asked and unused.left_kg is None and unused.name == "c-4"
+
+
+@pytest.mark.parametrize(("after", "asked"), [(9.5, 0), (9.501, 1)])
+def test_a_cylinder_over_what_it_may_weigh_and_another_gas_than_the_book_says(after, asked):
+    (line,) = cylinders([move(1, 9.0, after)], book(most_kg=9.5))
+    assert len(line.asks) == asked
+    assert all("four fifths" in words for words in line.asks)
+    (other,) = cylinders([move(1, 9.0, 8.6)], book(refrigerant="R-410A"))
+    assert "the book says R-410A" in other.asks[0]
+
+
+def test_the_book_has_one_entry_for_a_name_as_people_write_it():
+    changed = book().with_one(Cylinder(name=" C-4", owner="Kestrel Yard"))
+    assert [c.owner for c in changed.cylinders] == ["Kestrel Yard"]
+    assert changed.get("c-4 ").owner == "Kestrel Yard" and not changed.without("C-4").cylinders
+    with pytest.raises(ValueError, match="2027-05-31"):
+        Cylinder(name="x", test_due="next May")
+
+
+WANTS = st.lists(st.integers(1, 3000).map(lambda grams: grams / 1000), max_size=6)
+HOLDS = st.lists(st.integers(0, 4000).map(lambda grams: grams / 1000), max_size=4)
+
+
+@given(WANTS, HOLDS)
+def test_no_cylinder_is_promised_more_than_it_holds(wants, holds):
+    moves = [move(1, kg + 5, kg + 4, f"C{n}", tare_kg=4.0) for n, kg in enumerate(holds)]
+    found = needs([(n, f"job {n}", "R-32", kg) for n, kg in enumerate(wants)], cylinders(moves))
+    assert [n.kg for n in found] == wants
+    served = [n for n in found if n.cylinders]
+    assert sum(n.kg for n in served) <= sum(holds) + 1e-9
+    if wants and max(holds, default=0.0) >= wants[0]:
+        assert len(found[0].cylinders) == 1
+    assert not needs([(1, "job", "R-410A", 0.1)], cylinders(moves))[0].cylinders

@@ -126,7 +126,7 @@ def test_one_length_everywhere_to_the_millimetre(kind, seed):
     assert {e.get("id")[4:-2]: int(e.get("data-mm")) for e in parts(drawn, "run")} == {
         k: round(v * 1000) for k, v in lengths.items()
     }
-    worked = worksheet.answer(pipes, job.charge, rules)
+    worked = worksheet.by_rule(pipes, job.charge, rules)
     shares = {s.id: s.length_m for s in worked.result.breakdown if s.length_m and s.kg > 0}
     of_run = {("line" if len(lengths) == 1 else k): v for k, v in lengths.items()}
     assert {k: v for k, v in shares.items() if k in of_run} == of_run

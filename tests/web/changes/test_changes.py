@@ -195,7 +195,12 @@ def test_a_tightened_joint_keeps_its_proofs(demo):
     wet = demo.post(url, data=joint(did="tightened", _order="after"))
     assert wet.status_code == 422 and "with both valves shut" in words(wet)
     demo.post(url, data=joint(did="tightened", _order="after", _done="1 min"))  # done already
-    assert job_of(demo).joints[-1].did == "tightened" and calls(demo) == before
+    assert job_of(demo).joints[-1].did == "tightened"
+    now = calls(demo)  # a look at it anew, and nothing else
+    assert {stage for stage in before if now[stage] != before[stage]} == {"charge", "hand-over"}
+    looked = {"watched_s": "2 min", "method": "bubbles", "by": "Ida"}
+    demo.post(f"/jobs/{DONE}/charge/looked", data=looked)
+    assert calls(demo) == before
 
 
 def test_a_valve_core_is_recorded_with_how_it_was_changed(demo):
