@@ -335,7 +335,8 @@ def charge(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
         hand.types("After", f"{9.90 - added / 16:.3f} lb")
         hand.button("Record the weighing")
         expect(page.locator("table.readings")).to_be_attached()
-    hand.button("Both open to the stop, caps on")
+    hand.button("All as listed, caps on")
+    hand.button("dry: Record")
     hand.verdict("Holds", "Watch")
 
 

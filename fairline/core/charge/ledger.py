@@ -174,7 +174,7 @@ def _asks_of_book(
     if book is None:
         return
     if book.test_due and today is not None and book.test_due < today.isoformat():
-        yield f"Its test was due {book.test_due}: it is not filled, nor carried, until then."
+        yield f"Its test was due {book.test_due}: not filled nor carried until it was tested."
     other = next((m for m in moves if book.refrigerant and m.refrigerant != book.refrigerant), None)
     if other is not None:
         yield f"{other.refrigerant} at {other.job}, and the book says {book.refrigerant}."

@@ -26,7 +26,6 @@ def cylinder(before_kg: float, now_kg: float, stop_kg: float, system: System) ->
     said = [show(kg, "cylinder", system).text for kg in (before_kg, now_kg, stop_kg)]
     level, right = y(now_kg), LEFT + WIDE
     done = min(max((before_kg - now_kg) / (before_kg - stop_kg), 0.0), 1.0) if span > 1e-6 else 0.0
-    over = (now_kg - stop_kg) * (1 if before_kg >= stop_kg else -1) < -1e-6
     # Two words that would lie on each other stand apart.
     before_y = min(y(before_kg), y(stop_kg) - 20) if before_kg >= stop_kg else y(before_kg)
     filled = done if before_kg >= stop_kg else 1.0 - done
@@ -34,7 +33,7 @@ def cylinder(before_kg: float, now_kg: float, stop_kg: float, system: System) ->
         360.0,
         180.0,
         f"The cylinder on its scale: {said[0]} before, {said[1]} now, stop at {said[2]}",
-        f"cylinder{' over' if over else ''}",
+        "cylinder",
         tag("rect", x=LEFT, y=TOP, width=WIDE, height=FOOT - TOP, rx=16.0, class_="shell"),
         tag("rect", x=LEFT, y=level, width=WIDE, height=FOOT - level, rx=4.0, class_="content"),
         tag("rect", x=LEFT + WIDE / 2 - 9, y=TOP - 14, width=18.0, height=14.0, class_="shell"),

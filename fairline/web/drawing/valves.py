@@ -56,6 +56,7 @@ def _port(progress: ValveProgress) -> list[Markup | None]:
                 class_="hose",
             )
         )
+        found.append(tag("circle", cx=LEFT + 14, cy=y - 14, r=13.0, class_="shell"))
     elif progress.caps:
         found.append(
             tag("rect", x=MIDDLE - 10, y=y + 8, width=20.0, height=10.0, rx=3.0, class_="scale")
