@@ -113,8 +113,8 @@ def test_what_a_job_waits_for_is_on_the_list_to_load(demo):
     job |= {"uid": "one-real-job-to-load", "records": records}
     job |= {"head": job["head"] | {"practice": False, "name": "Ropewalk"}}
     for run in job["runs"]:
-        for name in ("simulated",):
-            run["readings"][name] = [False] * len(run["readings"]["t_s"])
+        for reading in run["readings"]:
+            reading["simulated"] = False
     made = demo.post("/api/jobs", json=job)
     assert made.status_code == 201, made.text
     page = words(demo.get("/cylinders"))

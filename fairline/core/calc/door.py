@@ -11,6 +11,7 @@ from fairline.core.calc.ceiling_position import ceiling_position
 from fairline.core.calc.circuit import circuit
 from fairline.core.calc.cross_wire import cross_wire
 from fairline.core.calc.cut_plan import cut_plan
+from fairline.core.calc.day_plan import day_plan
 from fairline.core.calc.drain import drain
 from fairline.core.calc.expected_split import expected_split
 from fairline.core.calc.fastener_load import fastener_load
@@ -89,5 +90,6 @@ IN_ORDER: tuple[Callable[[Any], Answer[Any]], ...] = (
     expected_split,
     circuit,
     cross_wire,
+    day_plan,
 )
 CALCULATIONS: dict[str, Calculation] = {c.name: c for c in map(_calculation, IN_ORDER)}

@@ -133,6 +133,12 @@ class ValveProgress:
     def next(self) -> str:
         return next(iter(self.left), "")
 
+    def by(self, order: ValveOrder) -> "ValveProgress":
+        """The same by another order, as long as nothing was done."""
+        if self.done or self.opened is not None:
+            return self
+        return replace(self, order=order, listed=listed(order, ISOLATION in self.listed))
+
     @property
     def under_way(self) -> bool:
         """Whether some steps were recorded by themselves, and some are left."""

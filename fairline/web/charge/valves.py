@@ -1,6 +1,6 @@
 """The valves: opened as listed, or step by step; the look at every joint afterwards."""
 
-from typing import Any
+from typing import Any, cast
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -8,10 +8,10 @@ from starlette.datastructures import FormData
 
 from fairline.core import kit
 from fairline.core.call import Verdict
-from fairline.core.charge.entry import Release, left_undone
+from fairline.core.charge.entry import Release, ValveOrder, left_undone
 from fairline.core.charge.override import THINGS, not_passed
 from fairline.core.charge.stage import ChargeStageResult
-from fairline.core.charge.valve_order import ValveSteps, too_early
+from fairline.core.charge.valve_order import ORDERS, ValveSteps, too_early
 from fairline.core.contents.state import Finding
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.pressure_test.leak_search import Suspect
@@ -94,10 +94,12 @@ def valve_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     step, _, wrong = str(fields.get("step") or "").partition(":")
     progress = worked.progress.get(str(fields.get("circuit") or ""))
     progress = progress or next(iter(worked.progress.values()))
+    order = cast(ValveOrder, fields.get("order"))
+    progress = progress.by(order) if order in ORDERS else progress
     extra: dict[str, Any] = {
         "kind": "valve-steps",
         "at": ctx.done(data),
-        "order": progress.order if progress.done else fields.get("order", progress.order),
+        "order": progress.order,
         "ports": (progress.circuit,) if progress.circuit else (),
         "steps": (step,) if step else (),
         "went_wrong": bool(wrong),

@@ -71,6 +71,15 @@ REQUESTS = {
             {"cylinder": "A", "refrigerant": "R-32", "way": "in", "before_kg": 9.0, "after_kg": 8.6}
         ],
     },
+    "day-plan": {
+        "tasks": [
+            {"id": "hang", "duration_s": 7200, "crew": 2},
+            {"id": "hold", "duration_s": 3600, "crew": 0, "after": ["hang"]},
+        ],
+        "crew": 2,
+        "day": {"start": "08:00", "end": "16:30"},
+        "start": "2026-11-02T08:00",
+    },
     "cross-wire": {"intended": {"A": "A", "B": "B"}, "observed": {"A": ["B"], "B": ["A"]}},
     "pump-down": {
         "volume_m3": 0.003,
