@@ -125,8 +125,8 @@ def test_from_an_empty_database_to_a_printed_record(site):
     commission(page)
     page.get_by_role("link", name="On to hand over").click()
     # Four joints; the proof, eleven landings, three ends; nitrogen bled, the pump seen off, the
-    # weighing, the valves, the first start, two measurements.
-    assert len(hand_over(page)["records"]) == 4 + 15 + 7
+    # weighing, the valves, four looks, the first start, two measurements.
+    assert len(hand_over(page)["records"]) == 4 + 15 + 7 + 4
 
     page.get_by_role("link", name="The record").click()
     expect(page.locator(".record-calls")).to_contain_text("Hand over")
@@ -157,6 +157,7 @@ def test_a_charged_kit_from_survey_to_hand_over_without_an_override(site):
     choose(page, "Each valve hissed as it opened", "Heard")
     open_valves(page)
     expect(page.locator(".suspect")).to_have_count(4)
+    page.locator("summary", has_text="One by one").click()
     for n in range(4):
         joint = page.locator(".suspect:not(.verdict-holds)").first
         joint.locator("[name=watched_s]").fill("2.5 min")
@@ -472,14 +473,19 @@ def charge(page: Page) -> None:
     page.get_by_role("button", name="Record the weighing").click()
     expect(page.locator("table.readings")).to_contain_text("0.7 oz")
     open_valves(page)
+    look_again(page)
     verdict(page, "Holds")
 
 
 def open_valves(page: Page) -> None:
-    page.get_by_label("Both valves open to the stop").check()
-    page.get_by_label("Caps on, to torque").check()
-    fill(page, {"Opened by": "Ida"})
-    page.get_by_role("button", name="Record as ticked").click()
+    page.locator("#f-release-by").fill("Ida")
+    page.get_by_role("button", name="All as listed, caps on: Record").click()
+    expect(page.locator("#at-looked")).to_contain_text("0 of 4 joints")
+
+
+def look_again(page: Page) -> None:
+    page.locator("#f-look-by").fill("Ida")
+    page.get_by_role("button", name="4 joints dry: Record").click()
 
 
 def commission(page: Page) -> None:

@@ -156,3 +156,23 @@ def test_how_one_weighs_follows_what_is_in_the_pipes():
     site.weigh()
     site.open()
     assert way_of(0.1, site.worked.rules, site.contents) is WAYS["running"]
+
+
+@pytest.mark.parametrize(("metres", "grams"), [(5.0, 0.0), (9.0, 20.0), (30.0, 440.0)])
+def test_a_head_added_later_is_the_difference_of_two_worksheets(metres, grams):
+    """Of 20 m covered 12 are used: run × rate alone would be 20 g a metre from the first one on."""
+
+    def added(*lengths):
+        rows = [
+            {"id": f"s{n}", "liquid_od_mm": 6.35, "length_m": m, "zone": f"z{n}"}
+            for n, m in enumerate(lengths)
+        ]
+        rule = {
+            "included_length_m": 20.0,
+            "included_applies_to": "system",
+            "rates": [{"liquid_od_mm": 6.35, "kg_per_m": 0.02}],
+        }
+        asked = {"segments": rows, "rule": rule, "short_line": "leave"}
+        return added_charge(AddedChargeRequest.model_validate(asked)).result.added_kg
+
+    assert (added(12.0, metres) - added(12.0)) * 1000 == pytest.approx(grams)
