@@ -9,7 +9,7 @@ from pydantic import Field, TypeAdapter, field_validator, model_validator
 from fairline.core.charge.entry import ChargeEntry, Release, Weighing
 from fairline.core.charge.valve_order import ValveSteps
 from fairline.core.commission.records import Running
-from fairline.core.commission.stage import CommissionEntry
+from fairline.core.commission.start_up import CommissionEntry
 from fairline.core.entry import Entry, LongText, Moment, Record, Text
 from fairline.core.equipment import Equipment
 from fairline.core.evacuate.entry import EvacuateEntry

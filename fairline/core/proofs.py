@@ -65,6 +65,7 @@ COVERS: dict[str, Cover] = {  # by the kind of record or run
     "proved-dead": Cover("the proof that it is dead", _TERMINALS, "own"),
     "power-on": Cover("the first start", frozenset({"unit"}), "own"),
     "running": Cover("the measurement of a running zone", _ALL, "zone"),
+    "called": Cover("the call of a zone", _ALL, "zone"),
 }
 
 

@@ -5,9 +5,9 @@ from typing import Annotated
 
 from pydantic import Field, field_validator, model_validator
 
-from fairline.core.calc.day_schedule import SECONDS, Hours, Schedule, Work, cycle, shortest
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.quantities import duration
+from fairline.core.schedule import SECONDS, Hours, Schedule, Work, cycle, shortest
 
 Id = Annotated[str, Field(min_length=1, max_length=100)]
 Crew = Annotated[int, Field(ge=0, le=100)]

@@ -1,22 +1,26 @@
 """Which measurements are of the machines, tubes and joints that are there now."""
 
 from collections.abc import Sequence
+from typing import TypeVar
 
 from fairline.core.call import Check, Verdict
-from fairline.core.commission.records import Running
+from fairline.core.commission.records import Called, Running
 from fairline.core.parts import UNIT, Circuits
 from fairline.core.proofs import COVERS, LEAK, Difference, Proofs, asked_again
 
+OfZone = TypeVar("OfZone", Running, Called)
+
 
 def stands_now(
-    records: Sequence[Running], zones: Sequence[str], proofs: Proofs
-) -> tuple[tuple[Running, ...], dict[str, list[Difference]]]:
+    records: Sequence[OfZone], zones: Sequence[str], proofs: Proofs
+) -> tuple[tuple[OfZone, ...], dict[str, list[Difference]]]:
     """The measurements of what is there now; of each zone what changed after its newest one.
 
     A joint that was made again concerns all that stood open to it: every zone of a running
     system. A machine or tube that is another one concerns the zones that it feeds.
     """
-    stand, older = [], {}
+    stand: list[OfZone] = []
+    older: dict[str, list[Difference]] = {}
     for record in records:
         zone = record.zone or next(iter(zones), "")
         different = proofs.differences(record.subject, record.at, COVERS["running"].kinds)
@@ -43,7 +47,7 @@ def _way(circuits: Circuits, zone: str) -> set[str]:
 
 
 def _concerns(
-    difference: Difference, ways: Sequence[set[str]], proofs: Proofs, record: Running
+    difference: Difference, ways: Sequence[set[str]], proofs: Proofs, record: Running | Called
 ) -> bool:
     """Whether a difference concerns a zone whose way is known then and now."""
     made_again = difference.then is not None and difference.now is not None

@@ -1,140 +1,117 @@
-"""Commission: the zone run in cooling and in heating, judged on air states and current."""
+"""Commission: every zone called alone, run in cooling and heating, judged on what was measured."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
+from typing import TypeVar
 
-from fairline.core.calc.expected_split import ExpectedSplitRequest, expected_split
-from fairline.core.calc.zone_capacity import (
-    ZoneCapacityRequest,
-    ZoneCapacityResult,
-    zone_capacity,
-)
-from fairline.core.call import (
-    Answer,
-    Call,
-    Check,
-    Limit,
-    Place,
-    StageCall,
-    Step,
-    Verdict,
-    deciding,
-    sheet_limit,
-)
+from fairline.core.calc.cross_wire import CrossWireResult
+from fairline.core.call import Answer, Call, Check, Limit, Place, StageCall, Step, Verdict
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import fault_call, plural, stage_call
+from fairline.core.commission.calls import answered, calls_check, standing_calls
+from fairline.core.commission.causes import Cause, causes_of
 from fairline.core.commission.changed_since import changed_check, stands_now
-from fairline.core.commission.records import MODE_WORDS, MODES, Mode, Running
-from fairline.core.entry import (
-    Entry,
-    LongText,
+from fairline.core.commission.power_drawn import current_check, watts_check
+from fairline.core.commission.records import (
+    MODE_WORDS,
+    MODES,
+    Called,
+    Mode,
+    Running,
+    WaterTest,
+    WholeSystem,
 )
+from fairline.core.commission.start_up import CommissionEntry, put_off, start_checks
+from fairline.core.commission.water import water_check
+from fairline.core.commission.zone import Capacity, Trend, answer, mode_check, rated_w, trend
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.proofs import Difference
+from fairline.core.route.piping import Piping, kind_of
+from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.records import Landing
 
-SLIP_SHARE = 5.0  # of the rated current: more is a slip of the digits; our own choice
-IDLE_SHARE = 0.05  # of it: less is no compressor; our own choice
+OfZone = TypeVar("OfZone", Running, WaterTest)
+ANSWERS_FOR: dict[Verdict, str] = {  # how a zone stands, in a word
+    Verdict.HOLDS: "proven",
+    Verdict.WATCH: "seen only",
+    Verdict.WAIT: "missing",
+    Verdict.UNKNOWN: "missing",
+    Verdict.SHORT: "weak",
+    Verdict.STOP: "weak",
+}
 
 
-class CommissionEntry(Entry):
-    notes: LongText = ""
-
-
-def of_zone(records: Sequence[Running], zone: str, only: bool) -> tuple[Running, ...]:
-    """The measurements of one zone; the only one there is takes those that name none."""
+def of_zone(records: Sequence[OfZone], zone: str, only: bool) -> tuple[OfZone, ...]:
+    """The records of one zone; the only one there is takes those that name none."""
     return tuple(r for r in records if r.zone == zone or (only and not r.zone))
 
 
-def latest(records: tuple[Running, ...], mode: Mode) -> Running | None:
-    return next((r for r in reversed(records) if r.mode == mode), None)
-
-
-def airflow_m3_s(record: Running, rules: Rules) -> float | None:
-    """Measured airflow, else the sheet's at the speed that ran; never a speed nobody named."""
-    if record.airflow_m3_s is not None:
-        return record.airflow_m3_s
-    told = [a for a in rules.head.airflows if a.m3_s is not None] if rules.head else []
-    if len(told) == 1:
-        return told[0].m3_s
-    return next((a.m3_s for a in told if a.speed.casefold() == record.fan.casefold()), None)
-
-
-def answer(
-    record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA
-) -> Answer[ZoneCapacityResult] | None:
-    """Capacity of one measurement at the site's air pressure; None where no airflow is known."""
-    airflow = airflow_m3_s(record, rules)
-    if airflow is None:
-        return None
-    head = rules.head
-    rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
-    return zone_capacity(
-        ZoneCapacityRequest(
-            airflow_m3_s=airflow,
-            return_air=record.state("return"),
-            supply_air=record.state("supply"),
-            mode=record.mode,
-            rated_w=rated or None,
-            pressure_pa=pressure_pa,
-        )
-    )
-
-
-def airflows_m3_s(record: Running, rules: Rules) -> list[float] | None:
-    """Least and most airflow of what ran: the one that is known, else the sheet's speeds."""
-    known = airflow_m3_s(record, rules)
-    if known is not None:
-        return [known, known]
-    told = [a.m3_s for a in rules.head.airflows if a.m3_s is not None] if rules.head else []
-    return [min(told), max(told)] if told else None
-
-
-def split_call(record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA) -> Call | None:
-    """The measured split against a sound head's; None where sheet or airflow say too little."""
-    head, flows = rules.head, airflows_m3_s(record, rules)
-    rated = (head.cool_w if record.mode == "cool" else head.heat_w) if head else None
-    if not rated or flows is None or record.return_c is None or record.supply_c is None:
-        return None
-    sign = 1.0 if record.mode == "cool" else -1.0
-    return expected_split(
-        ExpectedSplitRequest(
-            rated_w=rated,
-            mode=record.mode,
-            airflows_m3_s=flows,
-            return_air=record.state("return"),
-            outdoor_c=record.outdoor_c,
-            pressure_pa=pressure_pa,
-            split_k=sign * (record.return_c - record.supply_c),
-        )
-    ).call
-
-
-Capacity = Answer[ZoneCapacityResult]
+def latest(records: Sequence[Running], mode: Mode) -> Running | None:
+    """The newest measurement in a mode; of those that were only seen, where nothing was measured
+    since the last of both airs."""
+    own = [r for r in records if r.mode == mode]
+    whole = [r for r in own if r.both_airs]
+    return whole[-1] if whole else own[-1] if own else None
 
 
 @dataclass(frozen=True, eq=False)
 class Measured:
-    """One zone in one mode: its last measurement, what that comes to, how many there are."""
+    """One zone in one mode: what counts, what it comes to, how many there are, their course."""
 
     record: Running | None
     answer: Capacity | None
     count: int
+    trend: Trend | None = None
+
+
+@dataclass(frozen=True)
+class Said:
+    """What is known of a system that runs, as far as it still stands."""
+
+    entry: CommissionEntry = field(default_factory=CommissionEntry)
+    records: tuple[Running, ...] = ()
+    water: tuple[WaterTest, ...] = ()
+    whole: tuple[WholeSystem, ...] = ()
+    older: Mapping[str, list[Difference]] = field(default_factory=dict)
+    pressure_pa: float = ATMOSPHERE_PA
 
 
 @dataclass(frozen=True, eq=False)
 class CommissionStageResult(StageResult):
-    """Every zone in every mode; each measurement with its capacity, None without an airflow."""
+    """Every zone in every mode; each measurement with its capacity, None without an airflow.
+
+    ``calls``: the newest call of every zone; ``crossed``: what they say of the cables. ``causes``:
+    of weak zones what is looked at, in order. ``water``: tests by zone.
+    """
 
     zones: dict[str, dict[Mode, Measured]]
     answers: list[tuple[Running, Capacity | None]]
     opened: bool
     power: Check
     powered: bool
+    calls: dict[str, Called]
+    crossed: Answer[CrossWireResult] | None
+    ports: dict[str, str]
+    causes: dict[str, list[Cause]]
+    water: dict[str, tuple[WaterTest, ...]]
+    whole: tuple[WholeSystem, ...]
+
+
+def ports_of(pipes: Piping, zones: Sequence[str]) -> dict[str, str]:
+    """The port or outlet that each head's tubes are on, by what it is called on the job."""
+    found: dict[str, str] = {}
+    for zone in zones:
+        stretch = pipes.get(zone)
+        named = stretch is not None and kind_of(stretch.start) != "tee"
+        name = stretch.outlet if stretch is not None and named else ""
+        place = f"{stretch.start}-{name}" if stretch is not None and name else zone
+        found[zone] = name if name and name not in found.values() else place
+    return found
 
 
 def work(context: StageContext) -> CommissionStageResult:
@@ -145,27 +122,47 @@ def work(context: StageContext) -> CommissionStageResult:
     since = min((p.at for p in charged.powered), default=None)
     early = tuple(r for r in records if since is not None and r.at < since)
     records = tuple(r for r in records if r not in early)
-    air_pa = context.of(PressureTestStageResult).atmosphere_pa
-    worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, air_pa) for r in records}
+    calls, _ = stands_now(context.records(Called), zones, context.proofs)
+    calls = tuple(c for c in calls if since is None or c.at >= since)
+    standing = standing_calls(calls, context.records(Landing), zones)
+    ports = ports_of(context.of(RouteStageResult).pipes, zones)
+    crossed = answered(standing, ports)
+    said = Said(
+        context.entry(CommissionEntry),
+        records,
+        context.records(WaterTest),
+        context.records(WholeSystem),
+        older,
+        context.of(PressureTestStageResult).atmosphere_pa,
+    )
+    worked = worked_out(records, rules, said.pressure_pa)
     several = len(zones) > 1
     by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
+    before = [charged.power, *_early(early)]
+    if crossed is not None and charged.powered:
+        before.append(calls_check(crossed))
+    call = judged(said, rules, zones, opened, worked, before)
     return CommissionStageResult(
-        call=judged(
-            records,
-            rules,
-            zones,
-            opened,
-            worked,
-            [charged.power, *_early(early)],
-            older,
-            air_pa,
-        ),
+        call=call,
         zones=by_zone,
         answers=[(r, worked[id(r)]) for r in records],
         opened=opened,
         power=charged.power,
         powered=bool(charged.powered),
+        calls=standing,
+        crossed=crossed,
+        ports=ports,
+        causes={z: causes_of(call, z if several else "") for z in zones or [""]},
+        water={z: of_zone(said.water, z, not several) for z in zones or [""]},
+        whole=said.whole,
     )
+
+
+def worked_out(
+    records: Sequence[Running], rules: Rules, pressure_pa: float = ATMOSPHERE_PA
+) -> dict[int, Capacity | None]:
+    """What each measurement comes to, by its identity."""
+    return {id(r): answer(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records}
 
 
 def _measured(
@@ -173,12 +170,10 @@ def _measured(
 ) -> dict[Mode, Measured]:
     found = {}
     for mode in MODES:
-        record = latest(records, mode)
-        found[mode] = Measured(
-            record=record,
-            answer=worked[id(record)] if record else None,
-            count=sum(r.mode == mode for r in records),
-        )
+        own = [r for r in records if r.mode == mode]
+        record = latest(own, mode)
+        capacity = worked[id(record)] if record else None
+        found[mode] = Measured(record, capacity, len(own), trend(own))
     return found
 
 
@@ -190,8 +185,8 @@ def judge(
     pressure_pa: float = ATMOSPHERE_PA,
 ) -> StageCall:
     """Every zone by itself, in both modes; ``opened``: the valves are, so that it may run."""
-    worked = {id(r): answer(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records}
-    return judged(records, rules, zones, opened, worked, pressure_pa=pressure_pa)
+    said = Said(records=records, pressure_pa=pressure_pa)
+    return judged(said, rules, zones, opened, worked_out(records, rules, pressure_pa), ())
 
 
 def _early(records: Sequence[Running]) -> list[Check]:
@@ -208,33 +203,27 @@ def _early(records: Sequence[Running]) -> list[Check]:
 
 
 def judged(
-    records: tuple[Running, ...],
+    said: Said,
     rules: Rules,
     zones: list[str],
     opened: bool,
     worked: dict[int, Capacity | None],
-    before: Sequence[Check] = (),
-    older: Mapping[str, list[Difference]] = MappingProxyType({}),
-    pressure_pa: float = ATMOSPHERE_PA,
+    before: Sequence[Check],
 ) -> StageCall:
     """The call of all zones; ``worked`` holds what each measurement comes to.
 
-    ``before``: what must be, before the system may run. ``older``: what changed after a zone was
-    measured.
+    ``before``: what must be, before the system may run.
     """
+    records = said.records
     if not opened:
         return _shut(records)
-    changed = {z: [changed_check(of)] for z, of in older.items()}
+    after = [*_whole_checks(said.whole, rules), *(start_checks(said.entry) if before else ())]
+    changed = {z: [changed_check(of)] for z, of in said.older.items()}
     if len(zones) < 2:
         own = changed.get(next(iter(zones), ""), [])
-        return judge_zone(records, rules, worked, [*before, *own], pressure_pa)
-    calls = {
-        z: judge_zone(
-            of_zone(records, z, False), rules.of(z), worked, changed.get(z, ()), pressure_pa
-        )
-        for z in zones
-    }
-    checks = [*before, *(_of_zone(c, z) for z, call in calls.items() for c in call.checks)]
+        return judge_zone("", said, rules, worked, [*before, *own], after)
+    calls = {z: judge_zone(z, said, rules.of(z), worked, changed.get(z, ())) for z in zones}
+    checks = [*before, *(_of_zone(c, z) for z, call in calls.items() for c in call.checks), *after]
     if lost := [r for r in records if r.zone not in zones]:
         call = Call(
             verdict=Verdict.WAIT,
@@ -245,7 +234,7 @@ def judged(
     done = sum(call.call.verdict is Verdict.HOLDS for call in calls.values())
     return stage_call(
         checks,
-        "Every zone cools and heats as it should, within the nameplate's current.",
+        "Every zone answers its own call, cools and heats as it should.",
         summary=f"{done} of {len(zones)} zones" if records else "",
         started=bool(records),
         governed_by=tuple(dict.fromkeys(x for call in calls.values() for x in call.governed_by)),
@@ -291,13 +280,16 @@ def _shut(records: tuple[Running, ...]) -> StageCall:
 
 
 def judge_zone(
-    records: tuple[Running, ...],
+    zone: str,
+    said: Said,
     rules: Rules,
     worked: dict[int, Capacity | None],
     before: Sequence[Check] = (),
-    pressure_pa: float = ATMOSPHERE_PA,
+    after: Sequence[Check] = (),
 ) -> StageCall:
-    """One zone in both modes; ``before``: what must be, before it may run."""
+    """One zone in both modes; ``before``: what must be, before it may run. ``zone``: blank for the
+    only one."""
+    records = of_zone(said.records, zone, False) if zone else said.records
     checks: list[Check] = [*before]
     working: list[Step] = []
     limits: list[Limit] = []
@@ -305,7 +297,8 @@ def judge_zone(
     for mode in MODES:
         record = latest(records, mode)
         found = worked[id(record)] if record else None
-        checks.append(_capacity(mode, record, rules, found, pressure_pa))
+        later = put_off(said.entry, mode)
+        checks.append(mode_check(mode, record, rules, found, said.pressure_pa, later))
         if record is None:
             continue
         if found:
@@ -313,13 +306,12 @@ def judge_zone(
             working += [s.model_copy(update={"step": f"{prefix}: {s.step}"}) for s in found.working]
             limits += found.governed_by
             findings += found.findings
-        checks.append(_current(mode, record, rules))
-        if mode == "cool":
-            checks.append(_drain(record))
+        checks += _drawn(mode, record, rules, found)
+    checks.append(water_check(of_zone(said.water, zone, not zone), latest(records, "cool")))
     limits += [c.limit for c in checks if c.limit is not None]
     return stage_call(
-        checks,
-        "The zone cools and heats as it should, within the nameplate's current.",
+        [*checks, *after],
+        "The zone cools and heats as it should.",
         summary=plural(len({r.mode for r in records}), "mode") if records else "",
         started=bool(records),
         governed_by=tuple(dict.fromkeys(limits)),
@@ -328,120 +320,57 @@ def judge_zone(
     )
 
 
-def _capacity(
-    mode: Mode,
-    record: Running | None,
-    rules: Rules,
-    worked: Capacity | None,
-    pressure_pa: float = ATMOSPHERE_PA,
-) -> Check:
-    label = MODE_WORDS[mode]
-    if record is None:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{label} has not been measured.",
-            do_next=f"Run the zone in {label.lower()} at high fan for 10 to 15 minutes, "
-            "then measure.",
-        )
-        return Check(id=mode, label=label, call=call)
-    split = split_call(record, rules, pressure_pa)
-    if split is not None and split.verdict in (Verdict.SHORT, Verdict.WAIT):
-        call = split.model_copy(update={"because": f"{label}: {split.because}"})
-        return Check(id=mode, label=label, call=call)
-    if worked is None:
-        several = rules.head is not None and len(rules.head.airflows) > 1
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"{label}: which speed the fan ran is not said."
-            if several
-            else f"{label}: no airflow is known.",
-            do_next="Measure again and name the fan's speed, or measure the airflow."
-            if several
-            else "Measure the airflow or enter the sheet's.",
-        )
-        return Check(id=mode, label=label, call=call)
-    call = deciding([worked.call, *([split] if split is not None else [])])
-    call = call.model_copy(update={"because": f"{label}: {call.because}"})
-    return Check(
-        id=mode,
-        label=label,
-        call=call,
-        value=worked.result.total_w or worked.result.sensible_w,
-        unit="W",
+def _drawn(mode: Mode, record: Running, rules: Rules, found: Capacity | None) -> list[Check]:
+    """What it drew, where somebody measured it; of the whole system no zone's capacity speaks."""
+    result = found.result if found is not None and record.power_of != "system" else None
+    capacity = (result.total_w or result.sensible_w) if result is not None else None
+    if mode == "cool" and result is not None and result.total_w is None:
+        capacity = None  # sensible alone is not what it gave
+    made = (
+        current_check(mode, record, rules, capacity, rated_w(mode, rules)),
+        watts_check(mode, record, rules),
     )
+    return [check for check in made if check is not None]
 
 
-def _current(mode: Mode, record: Running, rules: Rules) -> Check:
-    """MCA is the ceiling of the circuit; rated current is what the plate promises."""
-    label = f"Current, {MODE_WORDS[mode].lower()}"
-    unit = rules.outdoor
-    amps = record.current_a
-    limit = None
-    if unit and (unit.rated_current_a or unit.mca_a):
-        limit = sheet_limit(
-            limit="rated current" if unit.rated_current_a else "MCA",
-            unit="A",
-            value=unit.rated_current_a or unit.mca_a or 0.0,
-            source=unit.source("rated_current_a" if unit.rated_current_a else "mca_a"),
-        )
-    if amps is None:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{label}: not measured yet.",
-            do_next="Clamp one hot leg at the disconnect.",
-        )
-    elif limit is None:
-        call = Call(
-            verdict=Verdict.UNKNOWN,
-            because=f"{amps:.1f} A; the sheet gives no current.",
-            do_next="Enter rated current or MCA on the sheet.",
-        )
-    elif amps > SLIP_SHARE * limit.value:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{amps:g} A beside a {limit.limit} of {limit.value:.1f} A: is a digit wrong?",
-            do_next="Read the clamp meter again and record it.",
-        )
-    elif amps < IDLE_SHARE * limit.value:
-        call = Call(
-            verdict=Verdict.WAIT,
-            because=f"{amps:.1f} A: the compressor does not run at that, or the clamp is round two "
-            "conductors.",
-            do_next="Clamp one hot leg alone while it runs, ten minutes after the start.",
-        )
-    elif unit and unit.mca_a and amps > unit.mca_a:
-        call = fault_call(
-            f"{amps:.1f} A is over the MCA of {unit.mca_a:.1f} A.",
-            "Switch off; check voltage, fan and valves before it runs again.",
-        )
-    elif amps > limit.value:
-        call = fault_call(
-            f"{amps:.1f} A is over the {limit.limit} of {limit.value:.1f} A.",
-            "Check voltage and the coil's airflow.",
-            Verdict.WATCH,
-        )
-    else:
-        call = Call(
-            verdict=Verdict.HOLDS, because=f"{amps:.1f} A, {limit.limit} {limit.value:.1f} A."
-        )
-    return Check(id=f"current_{mode}", label=label, call=call, value=amps, unit="A", limit=limit)
+def _whole_checks(whole: Sequence[WholeSystem], rules: Rules) -> list[Check]:
+    """The newest look at all zones on; what was seen wrong at it."""
+    if not whole:
+        return []
+    last = whole[-1]
+    made = (
+        current_check(last.mode, last, rules, None, None),
+        watts_check(last.mode, last, rules),
+    )
+    found = [
+        c.model_copy(update={"id": f"whole_{c.id}", "label": f"All zones, {c.label.lower()}"})
+        for c in made
+        if c is not None
+    ]
+    wrong = [words for name, words in WRONG.items() if getattr(last, name) == WRONG_IF[name]]
+    if wrong:
+        call = fault_call(f"All zones on: {wrong[0]}.", "Mend it, then look again.")
+        found.append(Check(id="whole", label="All zones on", call=call))
+    return found
 
 
-def _drain(record: Running) -> Check:
-    calls = {
-        "": Call(
-            verdict=Verdict.WAIT,
-            because="The drain has not been seen running.",
-            do_next="Pour water into the pan and watch it leave outside.",
-        ),
-        "runs": Call(verdict=Verdict.HOLDS, because="The drain runs."),
-        "stands": fault_call(
-            "Water stands in the drain.", "Find the lift, dip or kink and clear it."
-        ),
+WRONG: Mapping[str, str] = MappingProxyType(
+    {
+        "addresses": "a head or box does not answer on its address",
+        "quiet": "it is loud, or shakes",
+        "sweat": "bare tube sweats",
+        "defrost": "the defrost water does not leave",
     }
-    return Check(id="drain", label="Drain", call=calls[record.drain])
+)
+WRONG_IF: Mapping[str, str] = MappingProxyType(
+    {"addresses": "no", "quiet": "no", "sweat": "yes", "defrost": "no"}
+)
 
 
 STAGE = Stage(
-    name="commission", title="Commission", entry=CommissionEntry, work=work, records=(Running,)
+    name="commission",
+    title="Commission",
+    entry=CommissionEntry,
+    work=work,
+    records=(Running, Called, WaterTest, WholeSystem),
 )

@@ -1,0 +1,83 @@
+"""Start-up: what is done before and while the first zone runs, and how it is left."""
+
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from fairline.core.call import Call, Check, Verdict
+from fairline.core.check import fault_call
+from fairline.core.commission.records import MODE_WORDS, Mode
+from fairline.core.entry import DateText, Entry, LongText, OneOf, TemperatureC, Text, YesNo
+
+STARTS_S = 300.0  # an outdoor unit may take four to five minutes by itself: common practice
+ITEMS: Mapping[str, str] = {  # what is looked at once, in words
+    "batteries": "Batteries in the remote, its clock set",
+    "paired": "The remote reaches the head, and the head answers",
+    "filters": "Filters in, covers on",
+    "remote_place": "The remote hangs where it shall feel the room",
+    "modes_tried": "The modes that the sheet lists: tried, or left on purpose",
+    "clear": "What was agreed to stay clear is clear, vanes set so",
+}
+
+
+class CommissionEntry(Entry):
+    """What was looked at once, how the system was left, and a mode that has to wait.
+
+    ``later_mode`` is run on ``later_on``, since the weather does not allow it now.
+    """
+
+    batteries: YesNo = None
+    paired: YesNo = None
+    filters: YesNo = None
+    remote_place: YesNo = None
+    modes_tried: YesNo = None
+    clear: YesNo = None
+    left_mode: OneOf[Literal["cool", "heat", "dry", "auto", "off"]] = None
+    left_set_c: TemperatureC = None
+    later_mode: OneOf[Mode] = None
+    later_on: DateText = ""
+    later_by: Annotated[Text, Field(max_length=100)] = ""
+    notes: LongText = ""
+
+    @model_validator(mode="after")
+    def _says_when(self) -> "CommissionEntry":
+        if self.later_mode and not self.later_on:
+            raise ValueError("later_on: say on which day that mode is run")
+        return self
+
+
+def start_checks(entry: CommissionEntry) -> list[Check]:
+    """What was looked at once: one check of all that is open, one of each that is wrong."""
+    wrong = [name for name in ITEMS if getattr(entry, name) == "no"]
+    left = [name for name in ITEMS if getattr(entry, name) is None]
+    if wrong:
+        call = fault_call(f"Not so: {ITEMS[wrong[0]][0].lower()}{ITEMS[wrong[0]][1:]}.", "Mend it.")
+    elif left:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because=f"{len(ITEMS) - len(left)} of {len(ITEMS)} things of the start-up looked at.",
+            do_next=f"{ITEMS[left[0]]}: look.",
+        )
+    elif entry.left_mode is None:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="In which mode it was left is not said.",
+            do_next="Leave it in a mode and at a set point that the owner knows, and say which.",
+        )
+    else:
+        call = Call(verdict=Verdict.HOLDS, because="Started up, and left as the owner knows it.")
+    return [Check(id="start", label="Start-up", call=call)]
+
+
+def put_off(entry: CommissionEntry, mode: Mode) -> Call | None:
+    """That a mode is run on another day; None where it is not put off."""
+    if entry.later_mode != mode:
+        return None
+    by = f" by {entry.later_by}" if entry.later_by else ""
+    return Call(
+        verdict=Verdict.WATCH,
+        because=f"{MODE_WORDS[mode]} is run on {entry.later_on}{by}: the weather does not allow it "
+        "now.",
+        do_next=f"Run it on {entry.later_on}, briefly if it must be.",
+    )

@@ -1,0 +1,3 @@
+"""Commission: its pages and what they post."""
+
+from fairline.web.commission.routes import router as router
