@@ -7,6 +7,7 @@ from typing import Any
 
 from fairline.core.charge.entry import Release, Weighing
 from fairline.core.commission.records import Running
+from fairline.core.commission.start_up import ITEMS, CommissionEntry
 from fairline.core.equipment import LETTERS, Equipment, PlannedHead, PlannedOutdoor
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation
@@ -243,6 +244,9 @@ def _bindery() -> Job:
         flare=WrenchEntry(wrench_m=0.25, adapter_m=0.045, adapter_deg=0),
         pressure_test=TestEntry(altitude_m=210.0),
         evacuate=EvacuateEntry(ambient_c=18.0, fresh_oil=True, rig=RIG),
+        commission=CommissionEntry(
+            **dict.fromkeys(ITEMS, "yes"), left_mode="cool", left_set_c=24.0
+        ),
         records=(
             *joints(DAY_ONE + timedelta(hours=4)),
             seen_off(DAY_ONE + timedelta(days=1, hours=1), 22),

@@ -343,10 +343,6 @@ def charge(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
 def commission(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
     hand.at("Commission")
     page = hand.page
-    asked = page.locator("#silent-outdoor")
-    hand.types("Rated current", "7", asked)
-    hand.taps(asked.get_by_role("button", name="Write it on the sheet"))
-    expect(asked).to_have_count(0)
     asked = page.locator("#silent-A")
     hand.types("Airflow by speed 1, Speed", "high", asked)
     hand.types("Airflow by speed 1, Air", "330", asked)
@@ -355,25 +351,32 @@ def commission(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
     expect(asked).to_have_count(0)
     hand.button("Hands out, power on")
     expect(page.locator("#at-power")).to_contain_text("Power is on")
-    for n, zone in enumerate(zones):
-        for mode, back, out, drain in (
-            ("Cooling", "79", "56.5", "Drains"),
-            ("Heating", "67", "97", "Not tried"),
-        ):
+    for zone in zones if len(zones) > 1 else ():
+        title = page.get_by_role("heading", name=f"Call zone {zone.letter} alone")
+        expect(title).to_be_attached()
+        hand.button(f"Only its own, {zone.letter}")
+    for zone in zones:
+        for mode, back, out in (("Cooling", "79", "56.5"), ("Heating", "67", "97")):
             if len(zones) > 1:
                 title = page.get_by_role("heading", name=f"Measure zone {zone.letter}")
                 expect(title).to_be_attached()
             expect(page.get_by_role("group", name="Mode").get_by_label(mode)).to_be_checked()
             hand.types("Return air", back)
             hand.types("Supply air", out)
-            hand.types("Current", "5")
-            if drain != "Not tried":
-                hand.chooses("Drain test", drain)
-            hand.button("Record")
-            if (n, mode) == (len(zones) - 1, "Heating"):
-                expect(page.locator(".mode-heat")).to_contain_text("Ida")
-            elif mode == "Cooling":
+            hand.taps(page.locator("#at-measure").get_by_role("button", name="Record", exact=True))
+            if mode == "Cooling":
                 expect(page.locator(".mode-cool")).to_contain_text("Ida")
+    for zone in zones:
+        if len(zones) > 1:
+            hand.taps(page.get_by_role("link", name=f"Zone {zone.letter}", exact=True))
+            title = page.get_by_role("heading", name=f"Water through {zone.letter}")
+            expect(title).to_be_attached()
+        hand.button("Drains, nothing back after 3 min")
+        expect(page.locator("#at-drain")).to_contain_text("nothing came back")
+    hand.button("Remote, filters, modes, agreed space: all OK")
+    hand.settled()
+    hand.chooses("Left in", "Cooling")
+    hand.settled()
 
 
 def hand_over(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
@@ -386,7 +389,6 @@ def hand_over(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
             hand.taps(page.locator("#entry .ticks label").filter(has_text=name))
     hand.types("Received by", "The weaver")
     hand.settled()
-    hand.types("Why, with this left open: Commission", "One thermometer at hand")
     hand.button("Handed over")
     expect(page.locator("body.sealed")).to_have_count(1)
 

@@ -24,7 +24,7 @@ from fairline.core.commission.records import (
 )
 from fairline.core.commission.start_up import CommissionEntry, put_off, start_checks
 from fairline.core.commission.water import water_check
-from fairline.core.commission.zone import Capacity, Trend, answer, mode_check, rated_w, trend
+from fairline.core.commission.zone import Capacity, Trend, answer, mode_check, trend, unit_rated_w
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
@@ -327,7 +327,7 @@ def _drawn(mode: Mode, record: Running, rules: Rules, found: Capacity | None) ->
     if mode == "cool" and result is not None and result.total_w is None:
         capacity = None  # sensible alone is not what it gave
     made = (
-        current_check(mode, record, rules, capacity, rated_w(mode, rules)),
+        current_check(mode, record, rules, capacity, unit_rated_w(mode, rules)),
         watts_check(mode, record, rules),
     )
     return [check for check in made if check is not None]

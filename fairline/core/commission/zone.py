@@ -48,6 +48,16 @@ def rated_w(mode: Mode, rules: Rules) -> float | None:
     return ((head.cool_w if mode == "cool" else head.heat_w) or None) if head else None
 
 
+def unit_rated_w(mode: Mode, rules: Rules) -> float | None:
+    """What the outdoor unit's sheet promises with all its heads; of a single zone its head's."""
+    unit = rules.outdoor
+    own = ((unit.cool_w if mode == "cool" else unit.heat_w) or None) if unit is not None else None
+    if own is not None or len(rules.heads) < 2:
+        return own or rated_w(mode, rules)
+    each = [(h.cool_w if mode == "cool" else h.heat_w) or 0.0 for h in rules.heads.values()]
+    return sum(each) if all(each) else None
+
+
 def answer(record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA) -> Capacity | None:
     """Capacity of one measurement at the site's air pressure; None where no airflow is known."""
     airflow = airflow_m3_s(record, rules)

@@ -1,5 +1,6 @@
 """What Commission's pages post: calls, measurements, water, a look at the whole system."""
 
+import re
 from typing import Any
 from urllib.parse import quote
 
@@ -39,6 +40,13 @@ def not_running(judged: JudgedJob) -> str:
     return ""
 
 
+def _watts_asked(form: Form, fields: dict[str, Any], current_a: float | None) -> None:
+    """Watts that were typed as amperes are offered as watts."""
+    typed = re.match(r"\s*(\d+(?:\.\d+)?)\s*$", str(fields.get("current_a") or ""))
+    if asked := slipped(current_a if current_a is not None else float(typed[1]) if typed else None):
+        form.errors["current_a"] = asked
+
+
 def _kept(ctx: RequestContext, job_id: int, record: Record, zone: str, at: str = "") -> Response:
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
@@ -67,8 +75,7 @@ def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
             form.errors["mode"] = asked
         elif len(zones) > 1 and record.zone not in zones:
             form.errors["mode"] = f"say which zone ran: one of {', '.join(zones)}"
-        elif watts := slipped(record.current_a):
-            form.errors["current_a"] = watts
+    _watts_asked(form, fields, record.current_a if record is not None else None)
     if record is None or form.errors:
         if whole := form.whole:
             side, _, told = whole.partition(": ")
@@ -126,8 +133,7 @@ def whole(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     check_done_time(form, data)
     if record is not None and (asked := not_running(judged)):
         form.errors["mode"] = asked
-    if record is not None and (watts := slipped(record.current_a)):
-        form.errors["current_a"] = watts
+    _watts_asked(form, form_fields(data), record.current_a if record is not None else None)
     if record is None or form.errors:
         return stage_page(ctx, judged, "commission", whole_form=form, status=422)
     return _kept(ctx, job_id, record, "", "#at-whole")
