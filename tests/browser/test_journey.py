@@ -125,8 +125,8 @@ def test_from_an_empty_database_to_a_printed_record(site):
     commission(page)
     page.get_by_role("link", name="On to hand over").click()
     # Four joints; the proof, eleven landings, three ends; nitrogen bled, the pump seen off, the
-    # weighing, the valves, four looks, the first start, two measurements.
-    assert len(hand_over(page)["records"]) == 4 + 15 + 7 + 4
+    # weighing, the valves, four looks, the first start, two measurements, water.
+    assert len(hand_over(page)["records"]) == 4 + 15 + 7 + 4 + 1
 
     page.get_by_role("link", name="The record").click()
     expect(page.locator(".record-calls")).to_contain_text("Hand over")
@@ -169,8 +169,8 @@ def test_a_charged_kit_from_survey_to_hand_over_without_an_override(site):
     page.get_by_role("link", name="On to hand over").click()
     job = hand_over(page)
     assert job["runs"] == [] and not [r for r in job["records"] if r.get("override_by")]
-    # Four joints, the valves, four looks, the start, two measurements; the proof, three ends.
-    assert len(job["records"]) == 12 + 1 + 11 + 3
+    # Four joints, the valves, four looks, start, two measurements, water; the proof, three ends.
+    assert len(job["records"]) == 13 + 1 + 11 + 3
 
 
 @pytest.mark.parametrize("site", ["desktop"], indirect=True)
@@ -493,18 +493,29 @@ def commission(page: Page) -> None:
     page.get_by_role("button", name="Hands out, power on").click()
     expect(page.locator("#at-power")).to_contain_text("Power is on")
     runs = (
-        ("Cooling", "79", "53 %", "56.5", "94 %", "4.9", "Drains"),
-        ("Heating", "67", "42 %", "97", "16 %", "5.6", "Not tried"),
+        ("Cooling", "79", "53 %", "56.5", "94 %", "4.9"),
+        ("Heating", "67", "42 %", "97", "16 %", "5.6"),
     )
-    for mode, back, back_rh, out, out_rh, amps, drain in runs:
+    for mode, back, back_rh, out, out_rh, amps in runs:
         choose(page, "Mode", mode)
+        more = page.locator("#at-measure details.more").first
+        if more.get_attribute("open") is None:
+            more.locator("summary").first.click()
         fill(page, {"Return air": back, "Supply air": out, "Current": amps, "Measured by": "Ida"})
         page.locator("[name=return_rh]").fill(back_rh)
         page.locator("[name=supply_rh]").fill(out_rh)
-        choose(page, "Drain test", drain)
-        page.get_by_role("button", name="Record", exact=True).click()
+        page.locator("#at-measure").get_by_role("button", name="Record", exact=True).click()
         section = page.locator(f".mode-{'cool' if mode == 'Cooling' else 'heat'}")
-        expect(section.locator(".figure.hero")).to_contain_text("BTU/h")
+        expect(section.locator(".figures")).to_contain_text("BTU/h")
+    page.get_by_label("Poured by").fill("Ida")
+    page.get_by_role("button", name="Drains, nothing back after 3 min").click()
+    expect(page.locator("#at-drain")).to_contain_text("nothing came back")
+    all_ok = page.get_by_role("button", name="Remote, filters, modes, agreed space: all OK")
+    all_ok.click()
+    expect(all_ok).to_have_count(0)
+    kept(page)
+    choose(page, "Left in", "Cooling")
+    kept(page)
     verdict(page, "Holds")
 
 

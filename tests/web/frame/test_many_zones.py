@@ -72,11 +72,11 @@ def test_the_first_nitrogen_reading_is_kept_with_its_ports(demo):
 def test_what_a_sheet_lacks_is_mended_on_the_sheet(demo):
     job = demo.get("/api/jobs/1").json()
     job["uid"] = "one-more-with-a-silent-sheet"
-    for head in job["equipment"]["heads"]:
-        head["sheet"]["heat_w"] = None
+    job["equipment"]["outdoor"]["sheet"]["mca_a"] = None
     made = demo.post("/api/jobs", json=job).json()["id"]
-    page = demo.get(f"/jobs/{made}/commission").text
-    assert 'id="at-sheet-A"' in page and page.count('href="#at-sheet-A"') == 2  # plate and bar
+    page = demo.get(f"/jobs/{made}/wire").text
+    named = 'href="#at-sheet-outdoor"'
+    assert 'id="at-sheet-outdoor"' in page and page.count(named) == 2  # plate and bar
 
 
 def test_a_sealed_job_offers_its_record_and_no_button_that_keeps(demo):
