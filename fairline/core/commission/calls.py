@@ -21,6 +21,24 @@ def standing_calls(
     return found
 
 
+CHANGED_K = 6.0  # a tube that answers is that much off the others: cold, or warm; our own choice
+
+
+def answering(tubes_c: Mapping[str, float], warm: bool = False) -> tuple[str, ...]:
+    """The ports whose tubes answered, by a clamp thermometer on every one.
+
+    ``tubes_c``: °C at each port; ``warm``: it was called to heat. A tube answers that is 6 K off
+    the one that changed least.
+
+    >>> answering({"A": 9.0, "B": 24.0, "C": 23.0})
+    ('A',)
+    """
+    if len(tubes_c) < 2:
+        return ()
+    still = min(tubes_c.values()) if warm else max(tubes_c.values())
+    return tuple(port for port, c in tubes_c.items() if abs(c - still) >= CHANGED_K - 1e-9)
+
+
 def answered(
     calls: Mapping[str, Called], ports: Mapping[str, str]
 ) -> Answer[CrossWireResult] | None:

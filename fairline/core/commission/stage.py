@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from types import MappingProxyType
 from typing import TypeVar
 
@@ -36,6 +37,13 @@ from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire.records import Landing
 
 OfZone = TypeVar("OfZone", Running, WaterTest)
+
+
+def cassettes(rules: Rules) -> bool:
+    """Whether a head of the job hangs in a ceiling, with a panel below it."""
+    return any(head.form == "cassette" for head in rules.heads.values())
+
+
 ANSWERS_FOR: dict[Verdict, str] = {  # how a zone stands, in a word
     Verdict.HOLDS: "proven",
     Verdict.WATCH: "seen only",
@@ -94,6 +102,7 @@ class CommissionStageResult(StageResult):
     opened: bool
     power: Check
     powered: bool
+    power_at: datetime | None
     calls: dict[str, Called]
     crossed: Answer[CrossWireResult] | None
     ports: dict[str, str]
@@ -149,6 +158,7 @@ def work(context: StageContext) -> CommissionStageResult:
         opened=opened,
         power=charged.power,
         powered=bool(charged.powered),
+        power_at=max((p.at for p in charged.powered), default=None),
         calls=standing,
         crossed=crossed,
         ports=ports,
@@ -217,7 +227,10 @@ def judged(
     records = said.records
     if not opened:
         return _shut(records)
-    after = [*_whole_checks(said.whole, rules), *(start_checks(said.entry) if before else ())]
+    after = [
+        *_whole_checks(said.whole, rules),
+        *(start_checks(said.entry, cassettes(rules)) if before else ()),
+    ]
     changed = {z: [changed_check(of)] for z, of in said.older.items()}
     if len(zones) < 2:
         own = changed.get(next(iter(zones), ""), [])

@@ -19,6 +19,19 @@ ITEMS: Mapping[str, str] = {  # what is looked at once, in words
     "modes_tried": "The modes that the sheet lists: tried, or left on purpose",
     "clear": "What was agreed to stay clear is clear, vanes set so",
 }
+PANEL = {
+    "panel": "Cassette panel: marks to piping and drain, sponge at the outlet 5 to 8 mm, edge on "
+    "the ceiling, plugs in, sponges off the fan, test cover back",
+}
+
+
+def items_of(cassettes: bool) -> Mapping[str, str]:
+    """What is looked at once; of ceiling cassettes their panels too.
+
+    >>> len(items_of(True)) - len(items_of(False))
+    1
+    """
+    return {**ITEMS, **PANEL} if cassettes else ITEMS
 
 
 class CommissionEntry(Entry):
@@ -33,6 +46,7 @@ class CommissionEntry(Entry):
     remote_place: YesNo = None
     modes_tried: YesNo = None
     clear: YesNo = None
+    panel: YesNo = None
     left_mode: OneOf[Literal["cool", "heat", "dry", "auto", "off"]] = None
     left_set_c: TemperatureC = None
     later_mode: OneOf[Mode] = None
@@ -47,17 +61,18 @@ class CommissionEntry(Entry):
         return self
 
 
-def start_checks(entry: CommissionEntry) -> list[Check]:
+def start_checks(entry: CommissionEntry, cassettes: bool = False) -> list[Check]:
     """What was looked at once: one check of all that is open, one of each that is wrong."""
-    wrong = [name for name in ITEMS if getattr(entry, name) == "no"]
-    left = [name for name in ITEMS if getattr(entry, name) is None]
+    items = items_of(cassettes)
+    wrong = [name for name in items if getattr(entry, name) == "no"]
+    left = [name for name in items if getattr(entry, name) is None]
     if wrong:
-        call = fault_call(f"Not so: {ITEMS[wrong[0]][0].lower()}{ITEMS[wrong[0]][1:]}.", "Mend it.")
+        call = fault_call(f"Not so: {items[wrong[0]][0].lower()}{items[wrong[0]][1:]}.", "Mend it.")
     elif left:
         call = Call(
             verdict=Verdict.WAIT,
-            because=f"{len(ITEMS) - len(left)} of {len(ITEMS)} things of the start-up looked at.",
-            do_next=f"{ITEMS[left[0]]}: look.",
+            because=f"{len(items) - len(left)} of {len(items)} things of the start-up looked at.",
+            do_next=f"{items[left[0]]}: look.",
         )
     elif entry.left_mode is None:
         call = Call(

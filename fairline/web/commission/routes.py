@@ -8,10 +8,12 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from fairline.core.charge.stage import ChargeStageResult
+from fairline.core.commission.calls import answering
 from fairline.core.commission.power_drawn import slipped
 from fairline.core.commission.records import SEEN_WORDS, Called, Running, WaterTest, WholeSystem
 from fairline.core.commission.stage import CommissionStageResult
 from fairline.core.entry import Record
+from fairline.core.quantities import parse
 from fairline.store import jobs
 from fairline.web.bench.instruments import simulated, taken
 from fairline.web.commission import view
@@ -85,17 +87,40 @@ def measured(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     return _kept(ctx, job_id, record, record.zone)
 
 
+def _tubes(
+    fields: dict[str, Any], known: set[str], ctx: RequestContext
+) -> tuple[dict[str, float], dict[str, str]]:
+    """What the clamp thermometers showed, °C by port; what is no temperature, by its field."""
+    found: dict[str, float] = {}
+    errors: dict[str, str] = {}
+    for port in known:
+        text = str(fields.get(f"t.{port}") or "").strip()
+        if text:
+            try:
+                found[port] = parse(text, "temperature", ctx.system)
+            except ValueError as error:
+                errors[f"t.{port}"] = str(error)
+    return found, errors
+
+
 @router.post("/jobs/{job_id}/commission/calls")
 def called(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """One head called alone, and the ports whose tubes answered; ``none``: nothing did."""
     judged, fields = ctx.judged(job_id), form_fields(data)
     known = set(judged.of(CommissionStageResult).ports.values())
     ports = tuple(dict.fromkeys(str(v) for v in data.getlist("port") if v in known))
+    tubes, errors = _tubes(fields, known, ctx)
+    if len(tubes) == len(known) and not ports:
+        ports = answering(tubes, fields.get("warm") == "yes")
     extra = {"kind": "called", "at": ctx.done(data), "ports": ports}
     given = {"zone": fields.get("zone", ""), "by": fields.get("by", "")}
     record, form = read(Called, given, ctx.system, extra=extra)
     form.prefix = "call-"
     check_done_time(form, data)
+    form.values |= {k: v for k, v in fields.items() if k.startswith("t.")}
+    form.errors |= errors
+    if tubes and len(tubes) < len(known):
+        form.errors["by"] = "a thermometer on every port: all of them are needed"
     if record is not None and (asked := not_running(judged)):
         form.errors["by"] = asked
     if record is not None and record.zone not in judged.of(CommissionStageResult).ports:

@@ -5,7 +5,7 @@ from typing import Any
 from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.commission import stage as commission
 from fairline.core.commission.records import MODE_WORDS, MODES, SEEN_WORDS, Running
-from fairline.core.commission.start_up import ITEMS
+from fairline.core.commission.start_up import STARTS_S, items_of
 from fairline.web.bench.instruments import shown
 from fairline.web.drawing.course import course
 from fairline.web.drawing.crossing import crossing
@@ -29,6 +29,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     worked = judged.of(commission.CommissionStageResult)
     next_mode = next((m for m, done in worked.zones[zone].items() if done.record is None), "")
     checks = _checks(judged, zone if several else "")
+    items = items_of(commission.cassettes(judged.rules))
     modes = {
         mode: {
             "record": m.record,
@@ -49,6 +50,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "zones": zones if several else [],
         "zone_head": rules.head,
         "modes": modes,
+        "on_for_s": _on_for_s(ctx, worked),
         "section": head_section(last, ctx.system),
         "record_form": Form({"by": ctx.person, "mode": next_mode, "fan": _last_fan(judged, zone)}),
         "call_form": Form({"by": ctx.person}, prefix="call-"),
@@ -56,8 +58,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "whole_form": Form({"by": ctx.person}, prefix="whole-"),
         "mode_words": MODE_WORDS,
         "seen_words": SEEN_WORDS,
-        "items": ITEMS,
-        "unlooked": [n for n in ITEMS if getattr(judged.job.commission, n) is None],
+        "items": items,
+        "unlooked": [n for n in items if getattr(judged.job.commission, n) is None],
         "causes": worked.causes[zone],
         "whole": worked.whole,
         **_calls(worked),
@@ -67,6 +69,14 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "power_form": Form({"by": ctx.person}, prefix="power-"),
         "shown": shown(ctx, judged, "thermometer"),
     }
+
+
+def _on_for_s(ctx: RequestContext, worked: commission.CommissionStageResult) -> float | None:
+    """For how long power has been on, s, while the machine may still be waiting by itself."""
+    if worked.power_at is None:
+        return None
+    on = (ctx.now() - worked.power_at).total_seconds()
+    return on if 0 <= on < 2 * STARTS_S else None
 
 
 def _split_k(record: Running | None) -> float | None:

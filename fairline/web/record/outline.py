@@ -28,6 +28,7 @@ from fairline.web.record import changes as record_changes
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
 from fairline.web.record.charge import charged
+from fairline.web.record.commission import seen, told
 
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
@@ -198,6 +199,11 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
                 ),
                 say.running(),
             ),
+            _section(
+                "Called, poured, all on",
+                ("When", 30, "What", 110, "By", 24),
+                (Row((moment(at), words, by)) for words, by, at in told(judged)),
+            ),
             *(
                 _section(title, columns, (Row(cells) for cells in rows))
                 for title, columns, rows in record_changes.sections(judged, system)
@@ -352,7 +358,8 @@ class _Teller:
             yield Row(
                 (
                     r.zone or NONE,
-                    MODE_WORDS[r.mode] + (", simulated" if r.simulated else ""),
+                    ", ".join(x for x in (MODE_WORDS[r.mode], seen(r)) if x)
+                    + (", simulated" if r.simulated else ""),
                     self.say(r.return_c, "temperature"),
                     self.say(r.supply_c, "temperature"),
                     self._capacity(answer.result if answer else None),

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from fairline.core.commission import stage as commission
-from fairline.core.commission.calls import answered, standing_calls
+from fairline.core.commission.calls import answered, answering, standing_calls
 from fairline.core.commission.causes import CAUSES
 from fairline.core.commission.power_drawn import slipped, watts_check
 from fairline.core.commission.records import Called, Running, WaterTest, WholeSystem
@@ -239,3 +239,26 @@ def test_a_weak_zone_has_its_causes_in_order_and_what_is_proven_is_left_out():
     assert named[0] == "filter" and "crossed" in named and named[-1] == "blocked"
     sound = commission.judge((ran(return_c=26.0, supply_c=14.0),), OSMUND, ["A"])
     assert commission.causes_of(sound, "") == []
+
+
+@pytest.mark.parametrize(
+    ("tubes", "warm", "answers"),
+    [
+        ({"A": 9.0, "B": 24.0, "C": 23.0}, False, ("A",)),
+        ({"A": 18.01, "B": 24.0}, False, ()),
+        ({"A": 18.0, "B": 24.0}, False, ("A",)),
+        ({"A": 9.0, "B": 10.0, "C": 23.0}, False, ("A", "B")),
+        ({"A": 21.0, "B": 40.0}, True, ("B",)),
+        ({"A": 9.0}, False, ()),
+    ],
+)
+def test_clamp_thermometers_say_which_tubes_answered(tubes, warm, answers):
+    assert answering(tubes, warm) == answers
+
+
+def test_a_cassettes_panel_is_looked_at_too():
+    so = dict.fromkeys(ITEMS, "yes")
+    (check,) = start_checks(CommissionEntry(**so, left_mode="cool"), cassettes=True)
+    assert check.call.verdict == "wait" and "Cassette panel" in check.call.do_next
+    (check,) = start_checks(CommissionEntry(**so, panel="yes", left_mode="cool"), cassettes=True)
+    assert check.call.verdict == "holds"
