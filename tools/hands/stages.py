@@ -375,8 +375,6 @@ def commission(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
         expect(page.locator("#at-drain")).to_contain_text("nothing came back")
     hand.button("Remote, filters, modes, agreed space: all OK")
     hand.settled()
-    hand.chooses("Left in", "Cooling")
-    hand.settled()
 
 
 def hand_over(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
