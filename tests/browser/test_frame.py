@@ -15,7 +15,7 @@ STAGES = {  # a demo job on which the stage is at work, and what must be seen of
     "/jobs/4/pressure-test": ".figure.hero",
     "/jobs/3/evacuate": ".figure.hero",
     "/jobs/3/charge": ".figure.hero",
-    "/jobs/3/commission": ".mode",
+    "/jobs/3/commission": "svg.cylinder",
     "/jobs/1/hand-over": ".outputs, .unit-label",
 }
 SEEN = """(selector) => {

@@ -22,7 +22,7 @@ def head_section(record: Running | None, system: System) -> Markup:
         tag("circle", cx=140.0, cy=98.0, r=20.0, class_="shell"),
         tag("path", d="M20 120H40M20 132H40", class_="tube"),
         tag("path", d="M128 10V46M118 36L128 48L138 36", class_="hose"),
-        tag("path", d="M190 128L214 164M214 150V166H198", class_="mark"),
+        tag("path", d="M190 128L214 164M214 150V166H198", class_="hose"),
         text(146, 30, airs[0], "cylinder-text"),
         text(222, 160, airs[1], "cylinder-text stop"),
     ]
