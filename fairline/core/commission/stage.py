@@ -25,7 +25,15 @@ from fairline.core.commission.records import (
 )
 from fairline.core.commission.start_up import CommissionEntry, put_off, start_checks
 from fairline.core.commission.water import water_check
-from fairline.core.commission.zone import Capacity, Trend, answer, mode_check, trend, unit_rated_w
+from fairline.core.commission.zone import (
+    Capacity,
+    Trend,
+    Worked,
+    mode_check,
+    trend,
+    unit_rated_w,
+    worked_of,
+)
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
@@ -154,7 +162,7 @@ def work(context: StageContext) -> CommissionStageResult:
     return CommissionStageResult(
         call=call,
         zones=by_zone,
-        answers=[(r, worked[id(r)]) for r in records],
+        answers=[(r, worked[id(r)].capacity) for r in records],
         opened=opened,
         power=charged.power,
         powered=bool(charged.powered),
@@ -170,19 +178,19 @@ def work(context: StageContext) -> CommissionStageResult:
 
 def worked_out(
     records: Sequence[Running], rules: Rules, pressure_pa: float = ATMOSPHERE_PA
-) -> dict[int, Capacity | None]:
+) -> dict[int, Worked]:
     """What each measurement comes to, by its identity."""
-    return {id(r): answer(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records}
+    return {
+        id(r): worked_of(r, rules.of(r.zone) if r.zone else rules, pressure_pa) for r in records
+    }
 
 
-def _measured(
-    records: tuple[Running, ...], worked: dict[int, Capacity | None]
-) -> dict[Mode, Measured]:
+def _measured(records: tuple[Running, ...], worked: dict[int, Worked]) -> dict[Mode, Measured]:
     found = {}
     for mode in MODES:
         own = [r for r in records if r.mode == mode]
         record = latest(own, mode)
-        capacity = worked[id(record)] if record else None
+        capacity = worked[id(record)].capacity if record else None
         found[mode] = Measured(record, capacity, len(own), trend(own))
     return found
 
@@ -217,7 +225,7 @@ def judged(
     rules: Rules,
     zones: list[str],
     opened: bool,
-    worked: dict[int, Capacity | None],
+    worked: dict[int, Worked],
     before: Sequence[Check],
 ) -> StageCall:
     """The call of all zones; ``worked`` holds what each measurement comes to.
@@ -296,7 +304,7 @@ def judge_zone(
     zone: str,
     said: Said,
     rules: Rules,
-    worked: dict[int, Capacity | None],
+    worked: dict[int, Worked],
     before: Sequence[Check] = (),
     after: Sequence[Check] = (),
 ) -> StageCall:
@@ -309,17 +317,18 @@ def judge_zone(
     findings: list[str] = []
     for mode in MODES:
         record = latest(records, mode)
-        found = worked[id(record)] if record else None
-        later = put_off(said.entry, mode)
-        checks.append(mode_check(mode, record, rules, found, said.pressure_pa, later))
+        found = worked[id(record)] if record else Worked()
+        checks.append(mode_check(mode, record, found, put_off(said.entry, mode)))
         if record is None:
             continue
-        if found:
-            prefix = MODE_WORDS[mode].lower()
-            working += [s.model_copy(update={"step": f"{prefix}: {s.step}"}) for s in found.working]
-            limits += found.governed_by
-            findings += found.findings
-        checks += _drawn(mode, record, rules, found)
+        prefix = MODE_WORDS[mode].lower()
+        for part in (found.capacity, found.split):
+            if part is not None:
+                steps = [s.model_copy(update={"step": f"{prefix}: {s.step}"}) for s in part.working]
+                working += steps
+                limits += part.governed_by
+                findings += part.findings
+        checks += _drawn(mode, record, rules, found.capacity)
     checks.append(water_check(of_zone(said.water, zone, not zone), latest(records, "cool")))
     limits += [c.limit for c in checks if c.limit is not None]
     return stage_call(

@@ -112,6 +112,23 @@ def split_answer(
     )
 
 
+Split = Answer[ExpectedSplitResult]
+
+
+@dataclass(frozen=True)
+class Worked:
+    """What one measurement comes to: a capacity, and its split against a sound head's; each None
+    where sheet or measurement say too little."""
+
+    capacity: Capacity | None = None
+    split: Split | None = None
+
+
+def worked_of(record: Running, rules: Rules, pressure_pa: float = ATMOSPHERE_PA) -> Worked:
+    """A measurement worked out, once."""
+    return Worked(answer(record, rules, pressure_pa), split_answer(record, rules, pressure_pa))
+
+
 @dataclass(frozen=True)
 class Trend:
     """How a supply came to rest: minutes and °C; ``steady`` once three readings stand."""
@@ -148,9 +165,7 @@ def trend(records: Sequence[Running]) -> Trend | None:
 def mode_check(
     mode: Mode,
     record: Running | None,
-    rules: Rules,
-    worked: Capacity | None,
-    pressure_pa: float = ATMOSPHERE_PA,
+    worked: Worked,
     later: Call | None = None,
 ) -> Check:
     """What one mode of a zone comes to: proven, weak, seen only, put off, or missing."""
@@ -165,9 +180,8 @@ def mode_check(
         return Check(id=mode, label=label, call=call)
     if not record.both_airs:
         return Check(id=mode, label=label, call=_seen_call(label, record))
-    split = split_answer(record, rules, pressure_pa)
-    call = _air_call(record, rules, worked, split)
-    result = worked.result if worked is not None else None
+    call = _air_call(record, worked)
+    result = worked.capacity.result if worked.capacity is not None else None
     return Check(
         id=mode,
         label=label,
@@ -189,20 +203,15 @@ def _seen_call(label: str, record: Running) -> Call:
     )
 
 
-def _air_call(
-    record: Running,
-    rules: Rules,
-    worked: Capacity | None,
-    split: Answer[ExpectedSplitResult] | None,
-) -> Call:
+def _air_call(record: Running, worked: Worked) -> Call:
     """Return and supply against what this head should give; capacity where humidity was taken."""
+    split, capacity = worked.split, worked.capacity
     if split is None:
         return _common_call(record)
     wrong = split.call.verdict in (Verdict.SHORT, Verdict.WAIT)
-    humid = worked is not None and (record.mode == "heat" or worked.result.total_w is not None)
-    if wrong or worked is None or not humid:
+    if capacity is None or wrong or (record.mode == "cool" and capacity.result.total_w is None):
         return _split_call(split.call)
-    return deciding([worked.call, split.call])
+    return deciding([capacity.call, split.call])
 
 
 def _split_call(call: Call) -> Call:

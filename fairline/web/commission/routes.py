@@ -52,7 +52,7 @@ def _watts_asked(form: Form, fields: dict[str, Any], current_a: float | None) ->
 def _kept(ctx: RequestContext, job_id: int, record: Record, zone: str, at: str = "") -> Response:
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
-    zone = view.next_zone(ctx.judged(job_id), zone)
+    zone = view.next_zone(ctx.judged(job_id), zone, stays=not isinstance(record, Called))
     shown = f"?zone={quote(zone)}" if zone else ""
     return ctx.onward(f"/jobs/{job_id}/commission{shown}{at}", record.by)
 

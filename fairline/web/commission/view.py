@@ -127,8 +127,11 @@ def _checks(judged: JudgedJob, zone: str) -> dict[str, Check]:
     return Checks({c.part or c.id: c for c in checks if c.zone in ("", zone)})
 
 
-def next_zone(judged: JudgedJob, zone: str) -> str:
-    """The zone that stands next: this one until both modes are measured, then one that waits."""
+def next_zone(judged: JudgedJob, zone: str, stays: bool = True) -> str:
+    """The zone that stands next: this one until both modes are measured, then one that waits.
+
+    ``stays``: hands are at this zone; after the last call they go to the first that waits.
+    """
     worked = judged.of(commission.CommissionStageResult)
     if worked.crossed is not None and (left := [z for z in worked.ports if z not in worked.calls]):
         return left[0]  # all are called before the first is measured
@@ -138,4 +141,4 @@ def next_zone(judged: JudgedJob, zone: str) -> str:
         for z, modes in worked.zones.items()
         if any(m.record is None and mode != put_off for mode, m in modes.items())
     ]
-    return zone if not zone or zone in waits or not waits else waits[0]
+    return zone if not zone or (stays and zone in waits) or not waits else waits[0]

@@ -14,7 +14,7 @@ from fairline.core.commission.power_drawn import slipped, watts_check
 from fairline.core.commission.records import Called, Running, WaterTest, WholeSystem
 from fairline.core.commission.start_up import ITEMS, CommissionEntry, put_off, start_checks
 from fairline.core.commission.water import water_check
-from fairline.core.commission.zone import COMMON_SPLIT_K, F_K, mode_check, trend
+from fairline.core.commission.zone import COMMON_SPLIT_K, F_K, Worked, mode_check, trend
 from fairline.core.practice import Rules
 from fairline.core.wire.records import Landing
 from tests.core.test_proofs import finished
@@ -89,7 +89,7 @@ def test_without_a_sheet_it_is_held_against_what_is_common_and_never_more_than_a
 ):
     sign = 1 if mode == "cool" else -1
     record = ran(mode, return_c=25.0, supply_c=25.0 - sign * split * F_K)
-    assert mode_check(mode, record, Rules(), None).call.verdict == verdict
+    assert mode_check(mode, record, Worked()).call.verdict == verdict
     assert COMMON_SPLIT_K["cool"][0] == pytest.approx(13 * 5 / 9)
 
 
