@@ -328,7 +328,7 @@ def judge_zone(
                 working += steps
                 limits += part.governed_by
                 findings += part.findings
-        checks += _drawn(mode, record, rules, found.capacity)
+        checks += [*room_checks(mode, record), *_drawn(mode, record, rules, found.capacity)]
     checks.append(water_check(of_zone(said.water, zone, not zone), latest(records, "cool")))
     limits += [c.limit for c in checks if c.limit is not None]
     return stage_call(

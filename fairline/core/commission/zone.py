@@ -191,6 +191,35 @@ def mode_check(
     )
 
 
+BEYOND_K = 2.0  # a set point nearer to the room asks nothing of the unit; our own choice
+DISPLAY_K = 3.0  # a display further off feels another place; our own choice
+
+
+def room_checks(mode: Mode, record: Running) -> list[Check]:
+    """Whether anything was asked of the head, and whether it feels the room; where that was said."""
+    found = []
+    room, set_c, display = record.return_c, record.set_c, record.display_c
+    if room is not None and set_c is not None:
+        asks = room - set_c if mode == "cool" else set_c - room
+        if asks < BEYOND_K - 1e-9:
+            call = fault_call(
+                f"Set to {both(set_c, 'temperature')} in a room of {both(room, 'temperature')}: "
+                "little is asked of it.",
+                "Set it well beyond the room, wait ten minutes, measure again.",
+                Verdict.WATCH,
+            )
+            found.append(Check(id=f"set_{mode}", label="Set point", call=call))
+    if room is not None and display is not None and abs(display - room) > DISPLAY_K + 1e-9:
+        call = fault_call(
+            f"The display says {both(display, 'temperature')}, the thermometer "
+            f"{both(room, 'temperature')}.",
+            "Find what it feels: the remote in its place, a head in still air, its setting.",
+            Verdict.WATCH,
+        )
+        found.append(Check(id=f"display_{mode}", label="Room on the display", call=call))
+    return found
+
+
 def _seen_call(label: str, record: Running) -> Call:
     """What was only seen, or a supply alone: it goes on, and proves nothing."""
     seen = [SEEN_WORDS[s] for s in record.seen]

@@ -14,7 +14,14 @@ from fairline.core.commission.power_drawn import slipped, watts_check
 from fairline.core.commission.records import Called, Running, WaterTest, WholeSystem
 from fairline.core.commission.start_up import ITEMS, CommissionEntry, put_off, start_checks
 from fairline.core.commission.water import water_check
-from fairline.core.commission.zone import COMMON_SPLIT_K, F_K, Worked, mode_check, trend
+from fairline.core.commission.zone import (
+    COMMON_SPLIT_K,
+    F_K,
+    Worked,
+    mode_check,
+    room_checks,
+    trend,
+)
 from fairline.core.practice import Rules
 from fairline.core.wire.records import Landing
 from tests.core.test_proofs import finished
@@ -262,3 +269,20 @@ def test_a_cassettes_panel_is_looked_at_too():
     assert check.call.verdict == "wait" and "Cassette panel" in check.call.do_next
     (check,) = start_checks(CommissionEntry(**so, panel="yes", left_mode="cool"), cassettes=True)
     assert check.call.verdict == "holds"
+
+
+@pytest.mark.parametrize(
+    ("mode", "said", "told"),
+    [
+        ("cool", {"return_c": 26.0, "set_c": 24.0}, set()),
+        ("cool", {"return_c": 26.0, "set_c": 24.1}, {"set_cool"}),
+        ("heat", {"return_c": 20.0, "set_c": 22.0}, set()),
+        ("heat", {"return_c": 20.0, "set_c": 21.9}, {"set_heat"}),
+        ("cool", {"return_c": 24.0, "display_c": 21.0}, set()),
+        ("cool", {"return_c": 24.0, "display_c": 20.9}, {"display_cool"}),
+        ("cool", {"set_c": 16.0, "display_c": 30.0}, set()),
+    ],
+)
+def test_what_is_asked_of_a_head_and_what_it_feels(mode, said, told):
+    found = room_checks(mode, ran(mode, supply_c=14.0 if mode == "cool" else 35.0, **said))
+    assert {c.id for c in found} == told and all(c.call.verdict == "watch" for c in found)
