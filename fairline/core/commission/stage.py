@@ -30,6 +30,7 @@ from fairline.core.commission.zone import (
     Trend,
     Worked,
     mode_check,
+    room_checks,
     trend,
     unit_rated_w,
     worked_of,

@@ -196,7 +196,7 @@ DISPLAY_K = 3.0  # a display further off feels another place; our own choice
 
 
 def room_checks(mode: Mode, record: Running) -> list[Check]:
-    """Whether anything was asked of the head, and whether it feels the room; where that was said."""
+    """Whether anything was asked of the head, and whether it feels the room, if that was said."""
     found = []
     room, set_c, display = record.return_c, record.set_c, record.display_c
     if room is not None and set_c is not None:
