@@ -34,25 +34,7 @@ def added_call(
     """The added charge's call; a recovery that was done, or a rate read again, settles it."""
     call, added = worked.call, worked.result.added_kg
     if DOUBTS & {*worked.findings} and call.verdict is Verdict.WATCH:
-        again = entry.rate_again
-        doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
-        confirmed = again is not None and any(same_print(again, x.value, "rate") for x in doubted)
-        if again is not None and not confirmed:
-            call = fault_call(
-                f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
-                "Put the rate right on the sheet, then take that sheet again in Survey.",
-            )
-        elif confirmed and not (entry.rate_by and entry.rate_page):
-            call = call.model_copy(
-                update={"do_next": "Say who read the rate again, and on which page of the sheet."}
-            )
-        elif confirmed and added is not None and again is not None:
-            call = Call(
-                verdict=Verdict.HOLDS,
-                because=f"{both(added, 'charge')} belongs in; the rate, {both(again, 'rate')}, "
-                f"was read again by {entry.rate_by} on {entry.rate_page}.",
-                do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
-            )
+        call = _read_again(worked, entry)
     settled = call.verdict is Verdict.WATCH and "recover" in worked.findings
     if settled and added is not None and weighings and _close(weighed, added):
         call = Call(
@@ -60,6 +42,28 @@ def added_call(
             because=f"{both(-added, 'charge')} was recovered for the short line.",
         )
     return call
+
+
+def _read_again(worked: Answer[AddedChargeResult], entry: ChargeEntry) -> Call:
+    """A doubted rate as it was read a second time: by whom, from which page."""
+    call, added, again = worked.call, worked.result.added_kg, entry.rate_again
+    if again is None:
+        return call
+    doubted = [x for x in worked.governed_by if x.unit == "kg/m"]
+    if not any(same_print(again, x.value, "rate") for x in doubted):
+        return fault_call(
+            f"Read again it is {both(again, 'rate')}: the sheet on the shelf says otherwise.",
+            "Put the rate right on the sheet, then take that sheet again in Survey.",
+        )
+    if not (entry.rate_by and entry.rate_page) or added is None:
+        asked = "Say who read the rate again, and on which page of the sheet."
+        return call.model_copy(update={"do_next": asked})
+    return Call(
+        verdict=Verdict.HOLDS,
+        because=f"{both(added, 'charge')} belongs in; the rate, {both(again, 'rate')}, "
+        f"was read again by {entry.rate_by} on {entry.rate_page}.",
+        do_next=f"Weigh in {both(added, 'charge')} as liquid." if added > 0 else None,
+    )
 
 
 def _close(weighed: float, wanted: float) -> bool:

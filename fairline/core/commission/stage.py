@@ -134,47 +134,58 @@ def ports_of(pipes: Piping, zones: Sequence[str]) -> dict[str, str]:
 
 def work(context: StageContext) -> CommissionStageResult:
     rules, zones = context.rules, [h.zone for h in context.entry(SurveyEntry).now]
-    records, older = stands_now(context.records(Running), zones, context.proofs)
     charged = context.of(ChargeStageResult)
-    opened = bool(charged.openings)
-    since = min((p.at for p in charged.powered), default=None)
-    early = tuple(r for r in records if since is not None and r.at < since)
-    records = tuple(r for r in records if r not in early)
-    calls, _ = stands_now(context.records(Called), zones, context.proofs)
-    calls = tuple(c for c in calls if since is None or c.at >= since)
-    standing = standing_calls(calls, context.records(Landing), zones)
+    opened, on_at = bool(charged.openings), [p.at for p in charged.powered]
+    since = min(on_at, default=context.created_at)
+    said, early = _said(context, zones, since)
     ports = ports_of(context.of(RouteStageResult).pipes, zones)
+    standing = _calls(context, zones, since)
     crossed = answered(standing, ports)
+    worked = worked_out(said.records, rules, said.pressure_pa)
+    before = [charged.power, *_early(early)]
+    if crossed is not None and charged.powered:
+        before.append(calls_check(crossed))
+    call = judged(said, rules, zones, opened, worked, before)
+    several, each = len(zones) > 1, zones or [""]
+    return CommissionStageResult(
+        call=call,
+        zones={z: _measured(of_zone(said.records, z, not several), worked) for z in each},
+        answers=[(r, worked[id(r)].capacity) for r in said.records],
+        opened=opened,
+        power=charged.power,
+        powered=bool(charged.powered),
+        power_at=max(on_at, default=None),
+        calls=standing,
+        crossed=crossed,
+        ports=ports,
+        causes={z: causes_of(call, z if several else "") for z in each},
+        water={z: of_zone(said.water, z, not several) for z in each},
+        whole=said.whole,
+    )
+
+
+def _said(
+    context: StageContext, zones: Sequence[str], since: datetime
+) -> tuple[Said, tuple[Running, ...]]:
+    """What is known of the running system, and the measurements of before power came on."""
+    records, older = stands_now(context.records(Running), zones, context.proofs)
+    early = tuple(r for r in records if r.at < since)
     said = Said(
         context.entry(CommissionEntry),
-        records,
+        tuple(r for r in records if r not in early),
         context.records(WaterTest),
         context.records(WholeSystem),
         older,
         context.of(PressureTestStageResult).atmosphere_pa,
     )
-    worked = worked_out(records, rules, said.pressure_pa)
-    several = len(zones) > 1
-    by_zone = {z: _measured(of_zone(records, z, not several), worked) for z in zones or [""]}
-    before = [charged.power, *_early(early)]
-    if crossed is not None and charged.powered:
-        before.append(calls_check(crossed))
-    call = judged(said, rules, zones, opened, worked, before)
-    return CommissionStageResult(
-        call=call,
-        zones=by_zone,
-        answers=[(r, worked[id(r)].capacity) for r in records],
-        opened=opened,
-        power=charged.power,
-        powered=bool(charged.powered),
-        power_at=max((p.at for p in charged.powered), default=None),
-        calls=standing,
-        crossed=crossed,
-        ports=ports,
-        causes={z: causes_of(call, z if several else "") for z in zones or [""]},
-        water={z: of_zone(said.water, z, not several) for z in zones or [""]},
-        whole=said.whole,
-    )
+    return said, early
+
+
+def _calls(context: StageContext, zones: Sequence[str], since: datetime) -> dict[str, Called]:
+    """The newest call of every zone, made since power came on, its cable the same since."""
+    calls, _ = stands_now(context.records(Called), zones, context.proofs)
+    calls = tuple(c for c in calls if c.at >= since)
+    return standing_calls(calls, context.records(Landing), zones)
 
 
 def worked_out(

@@ -83,6 +83,20 @@ def release(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     return ctx.onward(f"/jobs/{job_id}/charge", record.by)
 
 
+def _step_refused(
+    ctx: RequestContext, judged: JudgedJob, record: ValveSteps, data: FormData, form: Form
+) -> list[Finding]:
+    """What keeps a shut valve shut: gates that are closed, findings that stop it."""
+    if left := not_passed(judged.of(ChargeStageResult).before_release, False, ()):
+        form.errors["by"] = left[1]
+    if done_already(ctx, data):
+        return []
+    refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
+    if refused:
+        form.errors["by"] = refusal(refused)
+    return refused
+
+
 @router.post("/jobs/{job_id}/charge/valve-steps")
 def valve_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     """One step at one circuit's valves: ``step`` is its name, with ``:not`` where it went wrong.
@@ -108,18 +122,11 @@ def valve_step(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     form.prefix = "steps-"
     check_done_time(form, data)
     refused: list[Finding] = []
-    early: list[str] = []
-    if record is not None:
-        shut = progress.opened is None and record.opens
-        if shut and (left := not_passed(worked.before_release, False, ())):
-            form.errors["by"] = left[1]
-        if shut and not done_already(ctx, data):
-            refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
-            if refused:
-                form.errors["by"] = refusal(refused)
-        early = too_early(progress, record.steps)
-        if early and not fields.get("in_this_order"):
-            form.errors["step"] = "this comes later in the order"
+    if record is not None and progress.opened is None and record.opens:
+        refused = _step_refused(ctx, judged, record, data, form)
+    early = too_early(progress, record.steps) if record is not None else []
+    if early and not fields.get("in_this_order"):
+        form.errors["step"] = "this comes later in the order"
     if record is None or form.errors:
         told: dict[str, Any] = {
             "steps_form": form,

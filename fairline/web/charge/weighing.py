@@ -15,6 +15,7 @@ from fairline.web.bench.instruments import shown, simulated, taken
 from fairline.web.changes.way_out import done_already, refusal, refusing
 from fairline.web.drawing.cylinder import cylinder
 from fairline.web.frame.forms import check_done_time, form_fields, read
+from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page
@@ -89,23 +90,36 @@ def stop_at(job_id: JobId, data: PostedForm, ctx: Context) -> HTMLResponse:
         return page("charge/stop.html", ctx, answer=None)
     left = added - worked.weighed_kg
     answer = stop_mark(left, standing, unit.refrigerant)
-    live = next((s for s in shown(ctx, judged, "scale")["now"]), None)
-    on_scale = live.spot.values().get("mass_kg") if live is not None else None
-    now = standing.after_kg if standing.after_kg is not None else on_scale
+    now, simulated_now = _on_the_scale(ctx, judged, standing)
     so_far = None if now is None else moved_so_far(left, standing, unit.refrigerant, now)
-    stop = answer.result.stop_at_kg
-    shows = now if now is not None else standing.before_kg
-    metered = stop is not None and standing.way == "in" and "running" in data
-    return page(
-        "charge/stop.html",
-        ctx,
-        answer=answer,
-        so_far=so_far,
-        now_kg=now,
-        simulated=live is not None and live.spot.simulated and standing.after_kg is None,
-        marks=marks(standing.before_kg, stop) if metered and stop is not None else [],
-        drawn=cylinder(standing.before_kg, shows, stop, ctx.system) if stop is not None else "",
-    )
+    drawn: dict[str, Any] = {"marks": [], "drawn": ""}
+    if (stop := answer.result.stop_at_kg) is not None:
+        before, shows = standing.before_kg, standing.before_kg if now is None else now
+        metered = standing.way == "in" and "running" in data
+        drawn["marks"] = marks(before, stop) if metered else []
+        drawn["drawn"] = cylinder(before, shows, stop, ctx.system)
+    told: dict[str, Any] = {
+        "answer": answer,
+        "so_far": so_far,
+        "now_kg": now,
+        "simulated": simulated_now,
+    }
+    return page("charge/stop.html", ctx, **told, **drawn)
+
+
+def _on_the_scale(
+    ctx: RequestContext, judged: JudgedJob, standing: Standing
+) -> tuple[float | None, bool]:
+    """What the cylinder weighs now, kg, as typed, else as the scale shows; whether it is simulated.
+
+    None where nobody knows.
+    """
+    if standing.after_kg is not None:
+        return standing.after_kg, False
+    live = next((s for s in shown(ctx, judged, "scale")["now"]), None)
+    if live is None:
+        return None, False
+    return live.spot.values().get("mass_kg"), live.spot.simulated
 
 
 @router.post("/jobs/{job_id}/charge/scale")
