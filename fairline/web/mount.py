@@ -25,6 +25,7 @@ from fairline.core.quantities import show
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
+from fairline.web.drawing.setting_out import marks_drawn
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
 from fairline.web.frame.judged_job import JudgedJob
@@ -174,6 +175,5 @@ def _yard(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced, unit: Outdoor) 
 @router.get("/jobs/{job_id}/setting-out")
 def setting_out_page(job_id: JobId, ctx: Context) -> HTMLResponse:
     judged = ctx.judged(job_id)
-    return page(
-        "mount/cards.html", ctx, j=judged, job=judged.job, cards=judged.of(MountStageResult).cards
-    )
+    cards = [(card, marks_drawn(card)) for card in judged.of(MountStageResult).cards]
+    return page("mount/cards.html", ctx, j=judged, job=judged.job, cards=cards)
