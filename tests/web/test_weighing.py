@@ -119,3 +119,17 @@ def test_what_a_job_waits_for_is_on_the_list_to_load(demo):
     assert made.status_code == 201, made.text
     page = words(demo.get("/cylinders"))
     assert "To load" in page and "Ropewalk" in page and "no cylinder here is known" in page
+
+
+def test_a_makers_report_and_another_order_of_the_valves_are_typed_with_their_reason(
+    demo, unweighed
+):
+    url = f"/jobs/{unweighed}/charge"
+    demo.post(url, data={"report_kg": "40 g", "report_page": "design report 7, page 2"})
+    page = demo.get(url)
+    assert "by the maker's report" in words(page) and "design report 7, page 2" in words(page)
+    assert "a difference of" in words(page)
+    told = demo.post(url, data={"valve_order": "core_tool"})
+    assert "say why this job differs" in words(told)
+    demo.post(url, data={"valve_order": "core_tool", "valve_order_reason": "core tool on the port"})
+    assert "This job: core tool on the port: hose off at the shut core tool" in words(demo.get(url))

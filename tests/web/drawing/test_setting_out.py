@@ -22,7 +22,7 @@ def test_every_number_stands_once_and_on_the_paper():
     drawn = str(marks_drawn(card(*marks)))
     told = re.findall(r'<text x="([-\d.]+)" y="[-\d.]+"[^>]*>([^<]+)<', drawn)
     assert sorted(n for _, words in told for n in words.split()) == ["1", "2", "3", "4", "5", "6"]
-    assert all(0 <= float(x) and float(x) + 8 * len(words) <= WIDTH for x, words in told)
+    assert all(float(x) >= 0 and float(x) + 8 * len(words) <= WIDTH for x, words in told)
     crosses = [tuple(map(float, at)) for at in re.findall(r'd="M([\d.]+) ([\d.]+)h14', drawn)]
     (x1, y1), (x2, y2) = crosses
     assert abs((x2 - x1) / (y2 - y1) - (2.55 - 1.8) / (2.6 - 2.46)) < 0.1  # one scale both ways
