@@ -4,6 +4,7 @@ from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import RedirectResponse, Response
+from markupsafe import Markup
 
 from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
@@ -13,6 +14,7 @@ from fairline.core.survey.proposal import Proposal, Wanted
 from fairline.core.survey.stage import BOXES, ROOMS, WALK, SurveyEntry, SurveyStageResult
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.store import part_changes, shelf
+from fairline.web.drawing.carrying import carrying
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.pages import quantity
 from fairline.web.frame.request_context import Context, JobId, RequestContext
@@ -36,6 +38,15 @@ def _heads(judged: JudgedJob) -> list[Wanted]:
     ]
 
 
+def _carried(judged: JudgedJob, heads: list[Wanted], ctx: RequestContext) -> Markup:
+    """The unit as a bar that its heads fill; nothing while a capacity or the most is not known."""
+    most, least = (judged.rules.limit(name) for name in ("max_connected", "min_connected"))
+    if most is None or not heads or any(not h.cool_w for h in heads):
+        return Markup("")
+    told = [(h.zone, h.cool_w or 0.0, h.later) for h in heads]
+    return carrying(told, most.value, least.value if least is not None else None, ctx.system)
+
+
 @stage_view("survey")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
@@ -56,6 +67,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             if key != BOXES or boxes
         ],
         "heads": heads,
+        "carried": _carried(judged, heads, ctx),
         "proposals": carrying[:MOST_SHOWN],
         "dropped": [p for p in proposals if p.reasons][:MOST_SHOWN],
         "dropped_count": len(proposals) - len(carrying),
