@@ -55,7 +55,7 @@ def test_a_live_weigh_in_to_the_mark_and_what_went_over_taken_back(demo_site):
     expect(mark).to_contain_text("now, simulated", timeout=20_000)
     expect(mark.locator(".filled")).to_have_count(1)
     stop = stop_kg(page)
-    assert mark.locator(".figure.hero").bounding_box()["y"] >= 0
+    expect(mark.locator(".figure.hero")).to_be_visible()
     weigh(page, After=f"{stop - 0.05:.3f} kg")
     expect(mark).to_contain_text("too much")
     expect(page.locator("#at-weighed .shown")).to_contain_text("simulated")
