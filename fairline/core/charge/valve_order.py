@@ -293,6 +293,33 @@ def openings(progress: Mapping[str, ValveProgress]) -> tuple[Release, ...]:
     return tuple(sorted(found, key=lambda r: r.at))
 
 
+def as_if_done(progress: Mapping[str, ValveProgress]) -> tuple[Release, ...]:
+    """The openings, those under way as if their last steps were done: what is left is told by
+    ``steps_check``, and is no fault yet."""
+    done = {"full_open": True, "caps_on": True}
+    found = []
+    for one in progress.values():
+        release = one.release or one.earlier
+        if release is not None:
+            found.append(release.model_copy(update=done) if one.under_way else release)
+    return tuple(sorted(found, key=lambda r: r.at))
+
+
+def being_opened(progress: Mapping[str, ValveProgress]) -> Check | None:
+    """That valves are being opened, step by step; None where none are."""
+    on = [p for p in progress.values() if p.under_way]
+    if not on:
+        return None
+    ports = ", ".join(p.circuit for p in on if p.circuit)
+    of = f" of {ports}" if ports else ""
+    call = Call(
+        verdict=Verdict.WAIT,
+        because=f"The valves{of} are being opened, step by step.",
+        do_next=_next_call(on[0]).do_next,
+    )
+    return Check(id="release", label="Valves", call=call)
+
+
 def _where(progress: ValveProgress) -> str:
     return f"Port {progress.circuit}: " if progress.circuit else ""
 

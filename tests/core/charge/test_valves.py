@@ -193,6 +193,8 @@ def test_one_port_that_is_left_shut_or_half_open_keeps_the_stage_and_the_power()
     steps_on(site, *ORDERS["gas_first"][:3], ports=ports[-1:])
     call = site.checks("charge")["valve_steps"]
     assert call.verdict == "wait" and f"Port {ports[-1]}" in call.because
+    assert site.verdicts()["charge"] == "wait"  # half open on the way is no fault yet
+    assert "being opened" in site.checks("charge")["release"].because
     assert any(x.name == "valves" for x in site.worked.of(ChargeStageResult).lacks)
     steps_on(site, *ORDERS["gas_first"][3:], ports=ports[-1:])
     site.look()
