@@ -3,9 +3,8 @@
 Common practice, no source: ``tables/weak_zone.json``. What is known already is left out.
 """
 
-from collections.abc import Mapping
-
 from fairline.core.call import Frozen, StageCall, Verdict
+from fairline.core.commission.records import MODES
 from fairline.core.physics.tubing import table
 
 
@@ -21,7 +20,6 @@ class Cause(Frozen):
 
 
 CAUSES: tuple[Cause, ...] = tuple(Cause.model_validate(row) for row in table("weak_zone")["causes"])
-SHORT_IDS: Mapping[str, str] = {"cool": "cool", "heat": "heat"}
 
 
 def causes_of(call: StageCall, zone: str) -> list[Cause]:
@@ -31,7 +29,7 @@ def causes_of(call: StageCall, zone: str) -> list[Cause]:
     """
     weak = {
         mode
-        for mode in SHORT_IDS
+        for mode in MODES
         for c in call.checks
         if (c.part or c.id) == mode and c.zone == zone and c.call.verdict is Verdict.SHORT
     }

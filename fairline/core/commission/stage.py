@@ -53,7 +53,7 @@ def cassettes(rules: Rules) -> bool:
     return any(head.form == "cassette" for head in rules.heads.values())
 
 
-ANSWERS_FOR: dict[Verdict, str] = {  # how a zone stands, in a word
+PROVEN: dict[Verdict, str] = {  # how a zone stands, in a word
     Verdict.HOLDS: "proven",
     Verdict.WATCH: "seen only",
     Verdict.WAIT: "missing",

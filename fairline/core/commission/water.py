@@ -6,8 +6,6 @@ from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import fault_call
 from fairline.core.commission.records import Running, WaterTest
 
-LITRES = {"cassette": 2.0}  # poured into a head by its form: common practice, no source
-
 
 def water_check(tests: Sequence[WaterTest], cooled: Running | None) -> Check:
     """The newest test of a head; what was told with a measurement in cooling counts too."""

@@ -65,6 +65,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         **_calls(worked),
         "matrix": _matrix(judged.stages["commission"], zones) if several else {},
         "columns": COLUMNS,
+        "proven": commission.PROVEN,
         **power_context(judged),
         "power_form": Form({"by": ctx.person}, prefix="power-"),
         "shown": shown(ctx, judged, "thermometer"),
