@@ -241,9 +241,12 @@ def begin(page: Page) -> None:
 def sheet(
     page: Page, kind: str, fields: dict[str, str], parts: str, picks: dict[str, str] | None = None
 ) -> None:
-    if not page.get_by_role("link", name=kind, exact=True).is_visible():
-        page.locator("summary", has_text="New sheet").click()
-    page.get_by_role("link", name=kind, exact=True).click()
+    link, folded = page.get_by_role("link", name=kind, exact=True), page.locator("summary")
+    folded = folded.filter(has_text="New sheet")
+    link.or_(folded).first.wait_for()  # the shelf is there: open, or folded away
+    if not link.is_visible():
+        folded.click()
+    link.click()
     expect(page.get_by_role("heading", level=1)).to_have_text("New sheet")
     page.wait_for_load_state()  # every group is there
     for group in page.locator(".sheet-group > summary").all():
