@@ -21,6 +21,16 @@ from fairline.core.entry import (
     YesNo,
 )
 
+SchoolOrder = Literal[  # in which order valves are opened, by the schools of the trade
+    "gas_first",
+    "liquid_cracked",
+    "core_in_vacuum",
+    "hose_last",
+    "core_tool",
+    "through_zero",
+]
+ValveOrder = Literal[SchoolOrder, "kit"]
+
 
 class ChargeEntry(Entry):
     """What this job does differently with its charge, with the reason.
@@ -32,15 +42,7 @@ class ChargeEntry(Entry):
 
     short_line: Literal["", "recover", "leave"] = ""
     short_line_reason: Text = ""
-    valve_order: Literal[
-        "",
-        "gas_first",
-        "liquid_cracked",
-        "core_in_vacuum",
-        "hose_last",
-        "core_tool",
-        "through_zero",
-    ] = ""
+    valve_order: SchoolOrder | Literal[""] = ""
     valve_order_reason: Text = ""
     rate_again: RateKgM = None
     rate_by: Text = ""
@@ -149,17 +151,6 @@ class Standing(Entry):
     refrigerant: Text = ""
     phase: OneOf[Literal["liquid", "vapour"]] = None
     hose: OneOf[Hose] = None
-
-
-ValveOrder = Literal[
-    "gas_first",
-    "liquid_cracked",
-    "core_in_vacuum",
-    "hose_last",
-    "core_tool",
-    "through_zero",
-    "kit",
-]
 
 
 class Release(Record):

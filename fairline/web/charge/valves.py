@@ -43,11 +43,23 @@ def _release_refused(
     asked = "the gates are not passed: a name and a reason are needed"
     if left := not_passed(lacks, record.overridden, record.named, asked):
         form.errors[left[0]] = left[1]
+    return _stopped(ctx, judged, record, data, form, "override_by")
+
+
+def _stopped(
+    ctx: RequestContext,
+    judged: JudgedJob,
+    record: Release | ValveSteps,
+    data: FormData,
+    form: Form,
+    field: str,
+) -> list[Finding]:
+    """What stops an opening that is not done already, told beside a field."""
     if done_already(ctx, data):
         return []
     refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
     if refused:
-        form.errors["override_by"] = refusal(refused)
+        form.errors[field] = refusal(refused)
     return refused
 
 
@@ -89,12 +101,7 @@ def _step_refused(
     """What keeps a shut valve shut: gates that are closed, findings that stop it."""
     if left := not_passed(judged.of(ChargeStageResult).before_release, False, ()):
         form.errors["by"] = left[1]
-    if done_already(ctx, data):
-        return []
-    refused = [f for f in refusing(judged, record) if f.verdict is Verdict.STOP]
-    if refused:
-        form.errors["by"] = refusal(refused)
-    return refused
+    return _stopped(ctx, judged, record, data, form, "by")
 
 
 @router.post("/jobs/{job_id}/charge/valve-steps")
