@@ -123,7 +123,7 @@ def _placed(task: Work, ready: int, hours: Hours, kept: _Kept) -> int:
 
 def _ordered(tasks: Sequence[Work]) -> list[Work]:
     """Tasks so that each stands after those before it, the longest way to the end first."""
-    rest = {t.id: t for t in tasks}
+    by_id = {t.id: t for t in tasks}
     follows: dict[str, list[str]] = {t.id: [] for t in tasks}
     for task in tasks:
         for before in task.after:
@@ -132,10 +132,10 @@ def _ordered(tasks: Sequence[Work]) -> list[Work]:
 
     def way(id: str) -> int:
         if id not in tail:
-            tail[id] = rest_all[id].duration + max((way(f) for f in follows[id]), default=0)
+            tail[id] = by_id[id].duration + max((way(f) for f in follows[id]), default=0)
         return tail[id]
 
-    rest_all = dict(rest)
+    rest = dict(by_id)
     found: list[Work] = []
     done: set[str] = set()
     while rest:

@@ -17,10 +17,9 @@ from fairline.core.calc.weigh_in import (
 from fairline.core.call import Answer, Call, Check, Place, Verdict, deciding, sheet_limit
 from fairline.core.charge.entry import ChargeEntry, Release, Standing, Weighing
 from fairline.core.charge.override import NAMES, words_of
+from fairline.core.charge.worksheet import TOLD_KG
 from fairline.core.check import check_limit, fault_call
 from fairline.core.quantities import both, same_print
-
-TOLD_KG = 0.0005  # a difference that is told: half a gram; our own choice
 
 DOUBTS = frozenset({"rate_exceeds_full_tube", "rate_below_tube"})  # of a rate, for its tube
 
