@@ -174,6 +174,7 @@ VoltageV = Annotated[float | None, *_quantity("voltage"), between(24, 1000, "vol
 CurrentA = Annotated[float | None, *_quantity("current")]
 FractionOf1 = Annotated[float | None, *_quantity("fraction")]
 DurationS = Annotated[float | None, *_quantity("duration")]
+StartUpS = Annotated[float | None, *_quantity("duration"), between(10, 3600, "duration")]
 HoldS = Annotated[float | None, *_quantity("duration"), between(60, 1e6, "duration")]
 CoilM3 = Annotated[float | None, *_quantity("volume"), between(1e-5, 0.1, "volume")]
 AreaM2 = Annotated[float | None, *_quantity("area")]
@@ -208,6 +209,7 @@ Moment = Annotated[datetime, AfterValidator(aware)]
 Text = Annotated[str, Field(max_length=200)]
 LongText = Annotated[str, Field(max_length=4000)]
 Count = Annotated[Annotated[int, Field(ge=0, le=1000)] | None, BeforeValidator(whole)]
+Percent = Annotated[Annotated[int, Field(ge=0, le=100)] | None, BeforeValidator(whole)]
 Degrees = Annotated[Annotated[int, Field(ge=0, le=90)] | None, BeforeValidator(whole)]
 
 

@@ -1,4 +1,6 @@
-"""The pre-charged kit: where its sheet says that the head is not evacuated, no nitrogen and no
+"""The sealed kit. One whose lines hold nitrogen is tested and pumped as any line is.
+
+The pre-charged kit: where its sheet says that the head is not evacuated, no nitrogen and no
 pump are ever connected. Its proof is its own: every connection made once, the hiss at each valve
 as it opens, every joint looked at under refrigerant for its time, nothing to add.
 """
@@ -13,7 +15,7 @@ def head_evacuation(rules: Rules) -> str:
     """What the kits' sheets say of evacuating the head: "yes", "no", "silent"; "" without kits."""
     if not rules.kits:
         return ""
-    words = {kit.evacuate_head for kit in rules.kits}
+    words = {"yes" if kit.lines_hold == "nitrogen" else kit.evacuate_head for kit in rules.kits}
     if None in words or len(words) > 1:
         return "silent"
     return str(next(iter(words)))

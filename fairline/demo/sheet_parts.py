@@ -8,6 +8,8 @@ from fairline.core.physics.constants import INCH_M as INCH
 from fairline.core.sheet import Head
 from fairline.core.sheet.part import (
     Airflow,
+    BoardMark,
+    LampCode,
     Outlet,
     Spot,
     Torque,
@@ -30,6 +32,7 @@ OUTDOOR_WIRING: dict[str, Any] = {
     "discharge_s": 5 * MINUTE_S,
     "cable_gauge": "14 AWG",
     "to_ground_v": 120.0,
+    "start_up_s": 4 * MINUTE_S,
 }
 FICTION = "Fictional sheet for the demo."
 HEAD_PARTS = "Head\nMounting plate\nRemote and holder\nDrain elbow\nFlare nuts, two"
@@ -64,6 +67,42 @@ def torques(*ods: float) -> tuple[Torque, ...]:
         FIVE_EIGHTHS: (64.0, 76.0),
     }
     return tuple(Torque(od_m=d, low_nm=table[d][0], high_nm=table[d][1]) for d in ods)
+
+
+OUTDOOR_CODES = (
+    LampCode(
+        code="E3",
+        means="high pressure",
+        do_next="Open both valves fully, then clean the coil's air side",
+        page="p. 41",
+    ),
+    LampCode(
+        code="E6",
+        means="no signal from a head",
+        do_next="Look at the interconnect, screw by screw",
+        page="p. 42",
+    ),
+)
+HEAD_CODES = (
+    LampCode(
+        code="5 blinks",
+        means="no signal from the outdoor unit",
+        do_next="Look at the interconnect, screw by screw",
+        page="p. 33",
+    ),
+    LampCode(
+        code="7 blinks", means="the fan does not turn", do_next="Free the fan wheel", page="p. 33"
+    ),
+)
+
+
+def board(terminals: tuple[str, ...]) -> tuple[BoardMark, ...]:
+    """Where terminals, switches and plug of the makers' boards are."""
+    return (
+        BoardMark(what=f"terminals {' '.join(terminals)}", x_percent=78, y_percent=80),
+        BoardMark(what="address switches SW1, SW2", x_percent=30, y_percent=25),
+        BoardMark(what="test plug CN7", x_percent=14, y_percent=70),
+    )
 
 
 def air(*cfm: float) -> tuple[Airflow, ...]:
@@ -118,5 +157,8 @@ def high_wall(maker: dict[str, Any], model: str, btu_h: float, **more: Any) -> H
         "cites": {"clear_ceiling_m": "p. 7", "hole_m": "p. 9", "clear_left_m": "p. 7"},
         "head_class": "wall",
         "terminals": TERMINALS[maker["maker"]],
+        "modes": ("economy", "dry", "sleep"),
+        "lamp_codes": HEAD_CODES,
+        "board": board(TERMINALS[maker["maker"]]),
     }
     return Head(**(maker | {"model": model} | given | plate(width) | more))

@@ -229,7 +229,7 @@ def _cells(document: dict[str, Any]) -> dict[str, Any]:
             for i, row in enumerate(value):
                 cells |= {f"{name}.{i}.{k}": v for k, v in row.items()}
         elif isinstance(value, list | tuple):
-            cells[name] = " ".join(str(v) for v in value)
+            cells[name] = ", ".join(str(v) for v in value)
         else:
             cells[name] = value
     return {name: _cell(value) for name, value in cells.items()}

@@ -184,6 +184,16 @@ def test_kits_whose_sheets_disagree_say_nothing():
     assert kit.head_evacuation(rules.model_copy(update={"kits": (*rules.kits, other)})) == "silent"
 
 
+def test_a_kit_whose_lines_hold_nitrogen_goes_as_any_line():
+    rules = rules_of(kit_job(), Practice())
+    nitrogen = rules.kits[0].model_copy(update={"lines_hold": "nitrogen"})
+    assert kit.stays_sealed(rules)
+    assert kit.may_be_evacuated(rules.model_copy(update={"kits": (nitrogen,)}))
+    assert kit.head_evacuation(rules.model_copy(update={"kits": (*rules.kits, nitrogen)})) == (
+        "silent"
+    )
+
+
 def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():
     job = kit_job()
     again = job.records[0].model_copy(update={"at": LATER + timedelta(minutes=5)})

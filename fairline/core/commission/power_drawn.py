@@ -8,6 +8,7 @@ from fairline.core.practice import Rules
 SLIP_SHARE = 5.0  # of the rated current: more is a slip of the digits; our own choice
 IDLE_A = 1.0  # less beside a capacity is no compressor: the clamp round both legs; our own choice
 IDLE_SHARE = 0.05  # of the rated current, where no capacity is known; our own choice
+IDLE_W = 100.0  # less beside a capacity is no compressor; our own choice
 WORKS_W = 1000.0  # of capacity: no compressor gives that on less than an ampere; our own choice
 LEAST_SHARE, MOST_SHARE = 0.4, 1.6  # of rated current × share of capacity: explained; our own
 WATTS_AS_AMPERES = 100.0  # no such unit draws more: watts typed as amperes; our own choice
@@ -127,8 +128,15 @@ def _share(
     return None
 
 
-def watts_check(mode: Mode, record: Running | WholeSystem, rules: Rules) -> Check | None:
-    """Watts against what the circuit may carry; None where nobody measured them."""
+def watts_check(
+    mode: Mode,
+    record: Running | WholeSystem,
+    rules: Rules,
+    capacity_w: float | None = None,
+    rated_w: float | None = None,
+) -> Check | None:
+    """Watts against what the circuit may carry and against the share of capacity; None where
+    nobody measured them. The sheet's rated input is that of cooling."""
     watts, unit = record.watts, rules.outdoor
     if watts is None:
         return None
@@ -142,4 +150,37 @@ def watts_check(mode: Mode, record: Running | WholeSystem, rules: Rules) -> Chec
                 f"{watts:.0f} W is more than MCA carries, {most:.0f} W.",
                 "Switch off; check voltage, fan and valves before it runs again.",
             )
+    if call.verdict is Verdict.HOLDS and mode == "cool":
+        call = _share_of_watts(watts, rules, capacity_w, rated_w) or call
     return Check(id=f"watts_{mode}", label=label, call=call, value=watts, unit="W")
+
+
+def _share_of_watts(
+    watts: float, rules: Rules, capacity_w: float | None, rated_w: float | None
+) -> Call | None:
+    """Watts beside a capacity, by the rated input of the sheet; None where nothing is odd."""
+    input_w = rules.outdoor.rated_input_w if rules.outdoor else None
+    if watts < IDLE_W and (capacity_w or 0.0) >= WORKS_W:
+        return Call(
+            verdict=Verdict.WAIT,
+            because=f"{watts:.0f} W beside {(capacity_w or 0.0) / 1000:.1f} kW: the compressor "
+            "does not run at that.",
+            do_next="Read the meter again while it runs, ten minutes after the start.",
+        )
+    if not (capacity_w and rated_w and input_w):
+        return None
+    share = capacity_w / rated_w
+    due = input_w * share
+    if watts < LEAST_SHARE * due:
+        return fault_call(
+            f"{watts:.0f} W is little for {share:.0%} of the rated capacity.",
+            "Read the meter again; measure supply air and airflow again.",
+            Verdict.WATCH,
+        )
+    if watts > MOST_SHARE * due:
+        return fault_call(
+            f"{watts:.0f} W is much for {share:.0%} of the rated capacity.",
+            "Say whether other zones ran too; then look at filter, airflow and charge.",
+            Verdict.WATCH,
+        )
+    return None

@@ -1,10 +1,8 @@
 """Commission: every zone called alone, run in cooling and heating, judged on what was measured."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
-from types import MappingProxyType
-from typing import TypeVar
 
 from fairline.core.calc.cross_wire import CrossWireResult
 from fairline.core.call import Answer, Call, Check, Limit, Place, StageCall, Step, Verdict
@@ -13,6 +11,7 @@ from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.commission.calls import answered, calls_check, standing_calls
 from fairline.core.commission.causes import Cause, causes_of
 from fairline.core.commission.changed_since import changed_check, stands_now
+from fairline.core.commission.lamp_codes import CodeSeen, code_checks, showing
 from fairline.core.commission.power_drawn import current_check, watts_check
 from fairline.core.commission.records import (
     MODE_WORDS,
@@ -23,8 +22,10 @@ from fairline.core.commission.records import (
     WaterTest,
     WholeSystem,
 )
+from fairline.core.commission.said import Said, latest, looked_at, of_zone, promised
 from fairline.core.commission.start_up import CommissionEntry, put_off, start_checks
 from fairline.core.commission.water import water_check
+from fairline.core.commission.whole import whole_checks
 from fairline.core.commission.zone import (
     Capacity,
     Trend,
@@ -35,23 +36,15 @@ from fairline.core.commission.zone import (
     unit_rated_w,
     worked_of,
 )
+from fairline.core.mount.stage import MountEntry
 from fairline.core.physics.constants import ATMOSPHERE_PA
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
-from fairline.core.proofs import Difference
 from fairline.core.route.piping import Piping, kind_of
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 from fairline.core.wire.records import Landing
-
-OfZone = TypeVar("OfZone", Running, WaterTest)
-
-
-def cassettes(rules: Rules) -> bool:
-    """Whether a head of the job hangs in a ceiling, with a panel below it."""
-    return any(head.form == "cassette" for head in rules.heads.values())
-
 
 PROVEN: dict[Verdict, str] = {  # how a zone stands, in a word
     Verdict.HOLDS: "proven",
@@ -63,19 +56,6 @@ PROVEN: dict[Verdict, str] = {  # how a zone stands, in a word
 }
 
 
-def of_zone(records: Sequence[OfZone], zone: str, only: bool) -> tuple[OfZone, ...]:
-    """The records of one zone; the only one there is takes those that name none."""
-    return tuple(r for r in records if r.zone == zone or (only and not r.zone))
-
-
-def latest(records: Sequence[Running], mode: Mode) -> Running | None:
-    """The newest measurement in a mode; of those that were only seen, where nothing was measured
-    since the last of both airs."""
-    own = [r for r in records if r.mode == mode]
-    whole = [r for r in own if r.both_airs]
-    return whole[-1] if whole else own[-1] if own else None
-
-
 @dataclass(frozen=True, eq=False)
 class Measured:
     """One zone in one mode: what counts, what it comes to, how many there are, their course."""
@@ -84,18 +64,6 @@ class Measured:
     answer: Capacity | None
     count: int
     trend: Trend | None = None
-
-
-@dataclass(frozen=True)
-class Said:
-    """What is known of a system that runs, as far as it still stands."""
-
-    entry: CommissionEntry = field(default_factory=CommissionEntry)
-    records: tuple[Running, ...] = ()
-    water: tuple[WaterTest, ...] = ()
-    whole: tuple[WholeSystem, ...] = ()
-    older: Mapping[str, list[Difference]] = field(default_factory=dict)
-    pressure_pa: float = ATMOSPHERE_PA
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,6 +86,8 @@ class CommissionStageResult(StageResult):
     causes: dict[str, list[Cause]]
     water: dict[str, tuple[WaterTest, ...]]
     whole: tuple[WholeSystem, ...]
+    codes: list[CodeSeen]
+    items: Mapping[str, str]
 
 
 def ports_of(pipes: Piping, zones: Sequence[str]) -> dict[str, str]:
@@ -161,6 +131,8 @@ def work(context: StageContext) -> CommissionStageResult:
         causes={z: causes_of(call, z if several else "") for z in each},
         water={z: of_zone(said.water, z, not several) for z in each},
         whole=said.whole,
+        codes=showing(said.codes),
+        items=looked_at(rules, said.promised),
     )
 
 
@@ -175,6 +147,8 @@ def _said(
         tuple(r for r in records if r not in early),
         context.records(WaterTest),
         context.records(WholeSystem),
+        context.records(CodeSeen),
+        promised(context.entry(SurveyEntry), context.entry(MountEntry)),
         older,
         context.of(PressureTestStageResult).atmosphere_pa,
     )
@@ -248,8 +222,9 @@ def judged(
     if not opened:
         return _shut(records)
     after = [
-        *_whole_checks(said.whole, rules),
-        *(start_checks(said.entry, cassettes(rules)) if before else ()),
+        *whole_checks(said.whole, rules),
+        *code_checks(said.codes, rules),
+        *(start_checks(said.entry, looked_at(rules, said.promised)) if before else ()),
     ]
     changed = {z: [changed_check(of)] for z, of in said.older.items()}
     if len(zones) < 2:
@@ -360,45 +335,12 @@ def _drawn(mode: Mode, record: Running, rules: Rules, found: Capacity | None) ->
     capacity = (result.total_w or result.sensible_w) if result is not None else None
     if mode == "cool" and result is not None and result.total_w is None:
         capacity = None  # sensible alone is not what it gave
+    rated = unit_rated_w(mode, rules)
     made = (
-        current_check(mode, record, rules, capacity, unit_rated_w(mode, rules)),
-        watts_check(mode, record, rules),
+        current_check(mode, record, rules, capacity, rated),
+        watts_check(mode, record, rules, capacity, rated),
     )
     return [check for check in made if check is not None]
-
-
-def _whole_checks(whole: Sequence[WholeSystem], rules: Rules) -> list[Check]:
-    """The newest look at all zones on; what was seen wrong at it."""
-    if not whole:
-        return []
-    last = whole[-1]
-    made = (
-        current_check(last.mode, last, rules, None, None),
-        watts_check(last.mode, last, rules),
-    )
-    found = [
-        c.model_copy(update={"id": f"whole_{c.id}", "label": f"All zones, {c.label.lower()}"})
-        for c in made
-        if c is not None
-    ]
-    wrong = [words for name, words in WRONG.items() if getattr(last, name) == WRONG_IF[name]]
-    if wrong:
-        call = fault_call(f"All zones on: {wrong[0]}.", "Mend it, then look again.")
-        found.append(Check(id="whole", label="All zones on", call=call))
-    return found
-
-
-WRONG: Mapping[str, str] = MappingProxyType(
-    {
-        "addresses": "a head or box does not answer on its address",
-        "quiet": "it is loud, or shakes",
-        "sweat": "bare tube sweats",
-        "defrost": "the defrost water does not leave",
-    }
-)
-WRONG_IF: Mapping[str, str] = MappingProxyType(
-    {"addresses": "no", "quiet": "no", "sweat": "yes", "defrost": "no"}
-)
 
 
 STAGE = Stage(
@@ -406,5 +348,5 @@ STAGE = Stage(
     title="Commission",
     entry=CommissionEntry,
     work=work,
-    records=(Running, Called, WaterTest, WholeSystem),
+    records=(Running, Called, WaterTest, WholeSystem, CodeSeen),
 )

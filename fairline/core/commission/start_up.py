@@ -1,6 +1,6 @@
 """Start-up: what is done before and while the first zone runs, and how it is left."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -9,8 +9,10 @@ from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import fault_call
 from fairline.core.commission.records import MODE_WORDS, Mode
 from fairline.core.entry import DateText, Entry, LongText, OneOf, TemperatureC, Text, YesNo
+from fairline.core.practice import Rules
 
 STARTS_S = 300.0  # an outdoor unit may take four to five minutes by itself: common practice
+SILENT = "common practice, no source"
 ITEMS: Mapping[str, str] = {  # what is looked at once, in words
     "batteries": "Batteries in the remote, its clock set",
     "paired": "The remote reaches the head, and the head answers",
@@ -25,13 +27,38 @@ PANEL = {
 }
 
 
-def items_of(cassettes: bool) -> Mapping[str, str]:
+def items_of(
+    cassettes: bool, modes: Iterable[str] = (), promised: Iterable[str] = ()
+) -> Mapping[str, str]:
     """What is looked at once; of ceiling cassettes their panels too.
+
+    ``modes``: those that the heads' sheets list beside cooling and heating. ``promised``: what
+    Survey and Mount agreed of each head.
 
     >>> len(items_of(True)) - len(items_of(False))
     1
+    >>> items_of(False, ["economy", "dry", "economy"])["modes_tried"]
+    'Modes of the remote: economy, dry'
     """
-    return {**ITEMS, **PANEL} if cassettes else ITEMS
+    items = {**ITEMS, **PANEL} if cassettes else dict(ITEMS)
+    if named := ", ".join(dict.fromkeys(modes)):
+        items["modes_tried"] = f"Modes of the remote: {named}"
+    if told := "; ".join(promised):
+        items["clear"] = f"As agreed: {told}"
+    return items
+
+
+def special_modes(rules: Rules) -> list[str]:
+    """The modes beside cooling and heating that the sheets of the heads list."""
+    return list(dict.fromkeys(m for head in rules.heads.values() for m in head.modes))
+
+
+def starts_within(rules: Rules) -> tuple[float, str]:
+    """Within how many seconds the outdoor unit starts by itself, and who says so."""
+    unit = rules.outdoor
+    if unit is not None and unit.start_up_s is not None:
+        return unit.start_up_s, unit.source("start_up_s")
+    return STARTS_S, SILENT
 
 
 class CommissionEntry(Entry):
@@ -44,7 +71,8 @@ class CommissionEntry(Entry):
     paired: YesNo = None
     filters: YesNo = None
     remote_place: YesNo = None
-    modes_tried: YesNo = None
+    modes_tried: OneOf[Literal["yes", "left", "no"]] = None
+    modes_left: Text = ""
     clear: YesNo = None
     panel: YesNo = None
     left_mode: OneOf[Literal["cool", "heat", "dry", "auto", "off"]] = None
@@ -61,18 +89,23 @@ class CommissionEntry(Entry):
         return self
 
 
-def start_checks(entry: CommissionEntry, cassettes: bool = False) -> list[Check]:
-    """What was looked at once: one check of all that is open, one of each that is wrong."""
-    items = items_of(cassettes)
+def start_checks(entry: CommissionEntry, items: Mapping[str, str]) -> list[Check]:
+    """What was looked at once (``items_of``): what is open of it, or the first that is wrong."""
     wrong = [name for name in items if getattr(entry, name) == "no"]
     left = [name for name in items if getattr(entry, name) is None]
     if wrong:
-        call = fault_call(f"Not so: {items[wrong[0]][0].lower()}{items[wrong[0]][1:]}.", "Mend it.")
+        call = fault_call(f"Not so: {_sentence(items[wrong[0]])}", "Mend it.")
     elif left:
         call = Call(
             verdict=Verdict.WAIT,
             because=f"{len(items) - len(left)} of {len(items)} things of the start-up looked at.",
             do_next=f"{items[left[0]]}: look.",
+        )
+    elif entry.modes_tried == "left" and not entry.modes_left:
+        call = Call(
+            verdict=Verdict.WAIT,
+            because="Modes of the remote were left untried; which is not said.",
+            do_next="Say which modes were left, or try them.",
         )
     elif entry.left_mode is None:
         call = Call(
@@ -83,6 +116,10 @@ def start_checks(entry: CommissionEntry, cassettes: bool = False) -> list[Check]
     else:
         call = Call(verdict=Verdict.HOLDS, because="Started up, and left as the owner knows it.")
     return [Check(id="start", label="Start-up", call=call)]
+
+
+def _sentence(words: str) -> str:
+    return f"{words[0].lower()}{words[1:]}."
 
 
 def put_off(entry: CommissionEntry, mode: Mode) -> Call | None:

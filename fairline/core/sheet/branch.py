@@ -59,13 +59,17 @@ class Tee(Sheet):
 
 
 class Kit(Sheet):
-    """A line set sold charged and sealed: never cut, its surplus coiled."""
+    """A line set sold sealed: never cut, its surplus coiled.
+
+    ``lines_hold``: refrigerant, or nitrogen that is let out; the latter is pumped as any line is.
+    """
 
     kind: Literal["kit"] = "kit"
     refrigerant: Refrigerant
     length_m: DistanceM = None
     liquid_od_m: TubeM = None
     gas_od_m: TubeM = None
+    lines_hold: Annotated[Literal["refrigerant", "nitrogen"] | None, BeforeValidator(blank)] = None
     evacuate_head: YesNo = None
     min_coil_m: SizeM = None
     torques: Torques = ()

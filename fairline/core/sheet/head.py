@@ -22,10 +22,13 @@ from fairline.core.entry import (
 )
 from fairline.core.sheet.part import (
     Airflows,
+    BoardMarks,
     Body,
+    LampCodes,
     Outlet,
     Outlets,
     Refrigerant,
+    SpecialModes,
     Spots,
     Terminals,
     Torques,
@@ -88,6 +91,9 @@ class Head(Body):
     hanger_length_m: SizeM = None
     min_void_m: SizeM = None
     hatch_m: SizeM = None
+    modes: SpecialModes = ()
+    lamp_codes: LampCodes = ()
+    board: BoardMarks = ()
     terminals: Terminals = ()
     own_supply: YesNo = None
     voltage_v: VoltageV = None

@@ -15,6 +15,7 @@ from fairline.core.entry import (
     RateKgM,
     SizeM,
     SpanM,
+    StartUpS,
     TestPa,
     VacuumLimitPa,
     VoltageV,
@@ -28,6 +29,7 @@ from fairline.core.sheet.part import (
     Body,
     ChargeRates,
     HeadAdders,
+    LampCodes,
     Refrigerant,
     RoomCharges,
     Shield,
@@ -118,6 +120,9 @@ class Outdoor(Body):
     mca_a: CurrentA = None
     mop_a: CurrentA = None
     rated_current_a: CurrentA = None
+    rated_input_w: PowerW = None
+    start_up_s: StartUpS = None
+    lamp_codes: LampCodes = ()
     supply_terminals: Terminals = ()
     largest_gauge: Gauge = None
     discharge_s: HoldS = None

@@ -14,6 +14,7 @@ from fairline.core.entry import (
     ChargeKg,
     Entry,
     LongText,
+    Percent,
     RateKgM,
     SmallM,
     Text,
@@ -91,6 +92,23 @@ class Airflow(Entry):
     m3_s: AirflowM3S
 
 
+class LampCode(Entry):
+    """What lamps or the display show, what the sheet says that means, and what to do."""
+
+    code: Name
+    means: Name
+    do_next: Text = ""
+    page: Text = ""
+
+
+class BoardMark(Entry):
+    """What stands on a unit's board, and where: percent from its left edge and from its top."""
+
+    what: Name
+    x_percent: Percent
+    y_percent: Percent
+
+
 class Spot(Entry):
     """A point of the mounting plate, right and up of the plate's mark."""
 
@@ -119,6 +137,21 @@ class Outlet(Entry):
 
 
 Shield = Literal["none", "outdoor", "every"]
+
+
+def listed(value: Any) -> Any:
+    """``"economy, dry"`` as a list: names may have several words, a comma parts them."""
+    if isinstance(value, str):
+        return [name.strip() for name in value.split(",") if name.strip()]
+    return value
+
+
+def each_mode_once(value: tuple[str, ...]) -> tuple[str, ...]:
+    """Modes, none of them twice."""
+    twice = next((m for m in value if [x.lower() for x in value].count(m.lower()) > 1), None)
+    if twice is not None:
+        raise ValueError(f"the mode {twice} stands twice")
+    return value
 
 
 def each_once(value: tuple[str, ...]) -> tuple[str, ...]:
@@ -153,6 +186,15 @@ HeadAdders = Annotated[tuple[HeadAdder, ...], rows(HeadAdder), Field(max_length=
 Torques = Annotated[tuple[Torque, ...], rows(Torque), Field(max_length=12)]
 RoomCharges = Annotated[tuple[RoomCharge, ...], rows(RoomCharge), Field(max_length=60)]
 Airflows = Annotated[tuple[Airflow, ...], rows(Airflow), Field(max_length=8)]
+LampCodes = Annotated[tuple[LampCode, ...], rows(LampCode), Field(max_length=60)]
+BoardMarks = Annotated[tuple[BoardMark, ...], rows(BoardMark), Field(max_length=20)]
+# Of the remote, in the sheet's own words: "economy, dry, sleep"; cooling and heating go without.
+SpecialModes = Annotated[
+    tuple[Annotated[str, Field(min_length=1, max_length=40)], ...],
+    BeforeValidator(listed),
+    AfterValidator(each_mode_once),
+    Field(max_length=12),
+]
 Spots = Annotated[tuple[Spot, ...], rows(Spot), Field(max_length=40)]
 
 

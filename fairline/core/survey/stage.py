@@ -52,6 +52,7 @@ class WantedHead(Entry):
     """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf.
 
     ``pair``: whether the maker's table names it with the outdoor unit, where the sheets do not.
+    ``agreed``: what was agreed to stay clear of it, and with whom.
     """
 
     zone: Zone
@@ -60,6 +61,7 @@ class WantedHead(Entry):
     when: Literal["now", "later"] = "now"
     sheet: Text = ""
     pair: YesNo = None
+    agreed: Text = ""
 
 
 class SurveyEntry(Entry):

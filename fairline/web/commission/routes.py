@@ -9,10 +9,12 @@ from fastapi.responses import Response
 
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.commission.calls import answering
+from fairline.core.commission.lamp_codes import CodeSeen
 from fairline.core.commission.power_drawn import slipped
 from fairline.core.commission.records import SEEN_WORDS, Called, Running, WaterTest, WholeSystem
 from fairline.core.commission.stage import CommissionStageResult
 from fairline.core.entry import Record
+from fairline.core.parts import OUTDOOR
 from fairline.core.quantities import parse
 from fairline.store import jobs
 from fairline.web.bench.instruments import simulated, taken
@@ -162,6 +164,25 @@ def whole(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     if record is None or form.errors:
         return stage_page(ctx, judged, "commission", whole_form=form, status=422)
     return _kept(ctx, job_id, record, "", "#at-whole")
+
+
+@router.post("/jobs/{job_id}/commission/codes")
+def code_seen(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    """A code that a unit's lamps or display show, or that it is gone."""
+    judged, fields = ctx.judged(job_id), form_fields(data)
+    given = {k: v for k, v in fields.items() if k in ("unit", "by", "code")}
+    if pressed := str(fields.get("gone") or fields.get("listed") or ""):
+        given["unit"], _, given["code"] = pressed.partition(":")
+    extra = {"kind": "code-seen", "at": ctx.done(data), "gone": bool(fields.get("gone"))}
+    record, form = read(CodeSeen, given, ctx.system, extra=extra)
+    form.prefix = "code-"
+    check_done_time(form, data)
+    units = (OUTDOOR, *(h.zone for h in judged.job.survey.now))
+    if record is not None and record.unit not in units:
+        form.errors["unit"] = "say which unit shows it"
+    if record is None or form.errors:
+        return stage_page(ctx, judged, "commission", code_form=form, status=422)
+    return _kept(ctx, job_id, record, str(fields.get("zone") or ""), "#at-codes")
 
 
 @router.post("/jobs/{job_id}/commission/thermometer")

@@ -4,8 +4,10 @@ from typing import Any
 
 from fairline.core.call import Check, StageCall, Verdict
 from fairline.core.commission import stage as commission
+from fairline.core.commission.lamp_codes import check_id, codes_of
 from fairline.core.commission.records import MODE_WORDS, MODES, SEEN_WORDS, Running
-from fairline.core.commission.start_up import STARTS_S, items_of
+from fairline.core.commission.start_up import SILENT, special_modes, starts_within
+from fairline.core.parts import OUTDOOR
 from fairline.web.bench.instruments import shown
 from fairline.web.drawing.course import course
 from fairline.web.drawing.crossing import crossing
@@ -29,7 +31,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     worked = judged.of(commission.CommissionStageResult)
     next_mode = next((m for m, done in worked.zones[zone].items() if done.record is None), "")
     checks = _checks(judged, zone if several else "")
-    items = items_of(commission.cassettes(judged.rules))
+    items = worked.items
+    starts_s, starts_by = starts_within(judged.rules)
     modes = {
         mode: {
             "record": m.record,
@@ -50,8 +53,17 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "zones": zones if several else [],
         "zone_head": rules.head,
         "modes": modes,
-        "on_for_s": (on_for_s := _on_for_s(ctx, worked)),
-        "on_share": min((on_for_s or 0.0) / STARTS_S, 1.0),
+        "on_for_s": (on_for_s := _on_for_s(ctx, worked, starts_s)),
+        "on_share": min((on_for_s or 0.0) / starts_s, 1.0),
+        "starts_s": starts_s,
+        "starts_by": "" if starts_by == SILENT else starts_by,
+        "special_modes": special_modes(judged.rules),
+        "codes": [(seen, check_id(seen)) for seen in worked.codes],
+        "code_units": (units := [(OUTDOOR, "Outdoor unit"), *((z, f"Head {z}") for z in zones)]),
+        "codes_listed": [
+            (unit, words, [c.code for c in codes_of(judged.rules, unit)]) for unit, words in units
+        ],
+        "code_form": Form({"by": ctx.person}, prefix="code-"),
         "section": head_section(last, ctx.system),
         "record_form": Form({"by": ctx.person, "mode": next_mode, "fan": _last_fan(judged, zone)}),
         "call_form": Form({"by": ctx.person}, prefix="call-"),
@@ -73,12 +85,14 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     }
 
 
-def _on_for_s(ctx: RequestContext, worked: commission.CommissionStageResult) -> float | None:
-    """For how long power has been on, s, while the machine may still be waiting by itself."""
+def _on_for_s(
+    ctx: RequestContext, worked: commission.CommissionStageResult, starts_s: float
+) -> float | None:
+    """For how long power has been on, s, until twice what the machine may wait by itself."""
     if worked.power_at is None:
         return None
     on = (ctx.now() - worked.power_at).total_seconds()
-    return on if 0 <= on < 2 * STARTS_S else None
+    return on if 0 <= on < 2 * starts_s else None
 
 
 def _split_k(record: Running | None) -> float | None:

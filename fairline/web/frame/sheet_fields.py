@@ -68,6 +68,7 @@ STAGE_OF_GROUP = {
     "Electrical": "wire",
     "Interconnect": "wire",
     "Supply of its own": "wire",
+    "Running": "commission",
 }  # all others: Mount
 
 
@@ -87,6 +88,11 @@ CHOICES: dict[str, tuple[tuple[str, str], ...]] = {
     "plate_pitch": (*SILENT, ("level", "dead level"), ("slight", "slight pitch to the drain")),
     "lettered_from": (("bottom", "the bottom"), ("top", "the top"), ("left", "the left")),
     "vacuum_gauge": (*SILENT, ("micron", "a micron gauge"), ("needle", "a needle")),
+    "lines_hold": (
+        *SILENT,
+        ("refrigerant", "refrigerant, charged"),
+        ("nitrogen", "nitrogen, let out"),
+    ),
     "evacuate_head": (*SILENT, ("yes", "yes"), ("no", "no")),
     "shield": (
         *SILENT,
@@ -155,6 +161,18 @@ LABELS = {
     "mca_a": "MCA, minimum circuit ampacity",
     "mop_a": "MOP, maximum overcurrent protection",
     "rated_current_a": "Rated current",
+    "rated_input_w": "Rated input, cooling",
+    "start_up_s": "Starts by itself within",
+    "lamp_codes": "Lamps and display codes",
+    "code": "Code",
+    "means": "Means",
+    "do_next": "Do",
+    "page": "Page",
+    "modes": "Other modes of the remote, by commas",
+    "board": "On the board",
+    "what": "What",
+    "x_percent": "From the left, %",
+    "y_percent": "From the top, %",
     "supply_terminals": "Supply terminals, in order",
     "largest_gauge": "Largest wire the supply terminal takes",
     "discharge_s": "Wait for stored charge",
@@ -229,6 +247,7 @@ LABELS = {
     "joints": "Joints",
     "straight_before_m": "Straight before it",
     "length_m": "Length",
+    "lines_hold": "Its lines hold",
     "evacuate_head": "Head side is evacuated",
     "min_coil_m": "Minimum coil across",
     "coil_m3": "Volume of the coil",
@@ -265,8 +284,10 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
         ("Flare torque", "torques"),
         (
             "Electrical",
-            "voltage_v mca_a mop_a rated_current_a supply_terminals largest_gauge discharge_s",
+            "voltage_v mca_a mop_a rated_current_a rated_input_w supply_terminals largest_gauge "
+            "discharge_s",
         ),
+        ("Running", "start_up_s lamp_codes"),
         ("Interconnect", "terminals cable_gauge shield to_ground_v test_plug"),
         (
             "Body and place",
@@ -293,7 +314,8 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
             "Lines and drain",
             "liquid_od_m gas_od_m coil_m3 drain_od_m pump_lift_m pump_within_m torques",
         ),
-        ("Interconnect", "terminals"),
+        ("Running", "modes lamp_codes"),
+        ("Interconnect", "terminals board"),
         ("Supply of its own", "own_supply voltage_v mca_a mop_a supply_terminals largest_gauge"),
     ),
     "branch-box": (
@@ -313,7 +335,7 @@ _GROUPS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "kit": (
         ("Names", "maker model series edition refrigerant"),
-        ("Line set", "length_m liquid_od_m gas_od_m min_coil_m evacuate_head torques"),
+        ("Line set", "length_m liquid_od_m gas_od_m min_coil_m lines_hold evacuate_head torques"),
     ),
 }
 

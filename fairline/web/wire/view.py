@@ -15,6 +15,7 @@ from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.supply import SupplyResult
 from fairline.core.wire.visual_checks import CONDUIT_WORDS, EXPOSED, REST, asked_of
 from fairline.web.drawing.ampere_scale import ampere_scale
+from fairline.web.drawing.unit_board import unit_board
 from fairline.web.drawing.wiring import wiring_map
 from fairline.web.flare import job_pictures
 from fairline.web.frame.forms import Form
@@ -70,6 +71,9 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     supply = next((s for s in worked.supplies if f"supply-{s.unit}" == part), None)
     return {
         "worked": worked,
+        "boards": {
+            h.zone: unit_board(h.sheet.board) for h in judged.job.equipment.heads if h.sheet.board
+        },
         "parts": parts,
         "part": part,
         "checks": Checks((c.id, c) for c in checks),

@@ -10,9 +10,17 @@ import pytest
 from fairline.core.commission import stage as commission
 from fairline.core.commission.calls import answered, answering, standing_calls
 from fairline.core.commission.causes import CAUSES
+from fairline.core.commission.lamp_codes import CodeSeen, code_checks
 from fairline.core.commission.power_drawn import slipped, watts_check
 from fairline.core.commission.records import Called, Running, WaterTest, WholeSystem
-from fairline.core.commission.start_up import ITEMS, CommissionEntry, put_off, start_checks
+from fairline.core.commission.start_up import (
+    ITEMS,
+    CommissionEntry,
+    items_of,
+    put_off,
+    start_checks,
+    starts_within,
+)
 from fairline.core.commission.water import water_check
 from fairline.core.commission.zone import (
     COMMON_SPLIT_K,
@@ -23,6 +31,7 @@ from fairline.core.commission.zone import (
     trend,
 )
 from fairline.core.practice import Rules
+from fairline.core.sheet.part import LampCode
 from fairline.core.wire.records import Landing
 from tests.core.test_proofs import finished
 from tests.core.test_stages import NOW, OSMUND, running, verdicts
@@ -223,7 +232,7 @@ def test_start_up_holds_once_all_was_looked_at_and_it_is_left_as_the_owner_knows
         (CommissionEntry(**all_so, left_mode="cool"), "holds"),
         (CommissionEntry(**all_so | {"filters": "no"}, left_mode="cool"), "short"),
     ):
-        (check,) = start_checks(entry)
+        (check,) = start_checks(entry, ITEMS)
         assert check.call.verdict == verdict
 
 
@@ -265,9 +274,9 @@ def test_clamp_thermometers_say_which_tubes_answered(tubes, warm, answers):
 
 def test_a_cassettes_panel_is_looked_at_too():
     so = dict.fromkeys(ITEMS, "yes")
-    (check,) = start_checks(CommissionEntry(**so, left_mode="cool"), cassettes=True)
+    (check,) = start_checks(CommissionEntry(**so, left_mode="cool"), items_of(True))
     assert check.call.verdict == "wait" and "Cassette panel" in check.call.do_next
-    (check,) = start_checks(CommissionEntry(**so, panel="yes", left_mode="cool"), cassettes=True)
+    (check,) = start_checks(CommissionEntry(**so, panel="yes", left_mode="cool"), items_of(True))
     assert check.call.verdict == "holds"
 
 
@@ -286,3 +295,60 @@ def test_a_cassettes_panel_is_looked_at_too():
 def test_what_is_asked_of_a_head_and_what_it_feels(mode, said, told):
     found = room_checks(mode, ran(mode, supply_c=14.0 if mode == "cool" else 35.0, **said))
     assert {c.id for c in found} == told and all(c.call.verdict == "watch" for c in found)
+
+
+def test_what_the_sheets_list_and_what_was_agreed_is_looked_at_by_name():
+    so = dict.fromkeys(ITEMS, "yes") | {"left_mode": "cool"}
+    items = items_of(False, ["economy", "dry"], ["A: no shelf below, with the owner"])
+    (check,) = start_checks(CommissionEntry(**so | {"clear": None}), items)
+    assert check.call.do_next == "As agreed: A: no shelf below, with the owner: look."
+    (check,) = start_checks(CommissionEntry(**so | {"modes_tried": "left"}), items)
+    assert check.call.verdict == "wait" and "which" in check.call.because
+    entry = CommissionEntry(**so | {"modes_tried": "left", "modes_left": "economy"})
+    assert start_checks(entry, items)[0].call.verdict == "holds"
+
+
+def test_the_sheet_says_how_long_it_takes_to_start_by_itself():
+    assert starts_within(Rules())[0] == 300.0
+    unit = OSMUND.outdoor.model_copy(update={"start_up_s": 180.0})
+    assert starts_within(OSMUND.model_copy(update={"outdoor": unit})) == (180.0, unit.name)
+
+
+def code(shown, minutes=0, unit="outdoor", gone=False):
+    return CodeSeen(unit=unit, code=shown, gone=gone, by="I", at=NOW + timedelta(minutes=minutes))
+
+
+def test_a_code_is_told_by_its_sheet_until_it_is_gone():
+    row = LampCode(code="E6", means="no signal", do_next="Look at the cable.", page="p. 42")
+    unit = OSMUND.outdoor.model_copy(update={"lamp_codes": (row,)})
+    rules = OSMUND.model_copy(update={"outdoor": unit})
+    (check,) = code_checks([code("e6")], rules)
+    assert check.call.verdict == "short" and "no signal (p. 42)" in check.call.because
+    assert check.call.do_next == "Look at the cable. Then record that the code is gone."
+    assert code_checks([code("E6"), code("e6", 1, gone=True)], rules) == []
+    assert code_checks([code("E6", 1), code("E6", gone=True)], rules) != []
+    (strange,) = code_checks([code("E6", unit="A")], rules)
+    assert strange.call.verdict == "unknown"
+
+
+@pytest.mark.parametrize(
+    ("watts", "verdict"),
+    [
+        (99.0, "wait"),  # beside a capacity
+        (101.0, "watch"),
+        (399.0, "watch"),  # two fifths of what half the capacity asks for
+        (401.0, "holds"),
+        (1599.0, "holds"),
+        (1601.0, "watch"),
+        (2300.0, "watch"),
+    ],
+)
+def test_watts_stand_beside_the_share_of_capacity_that_was_measured(watts, verdict):
+    unit = OSMUND.outdoor.model_copy(
+        update={"rated_input_w": 2000.0, "mca_a": 10.0, "voltage_v": 230.0}
+    )
+    rules = OSMUND.model_copy(update={"outdoor": unit})
+    record = ran(watts=watts, supply_c=14.0)
+    assert watts_check("cool", record, rules, 2500.0, 5000.0).call.verdict == verdict
+    assert watts_check("cool", record, rules).call.verdict == "holds"  # no capacity: nothing said
+    assert watts_check("heat", record, rules, 2500.0, 5000.0).call.verdict == "holds"
