@@ -35,6 +35,7 @@ from fairline.core.route.stage import RouteStageResult
 from fairline.core.route.written import written_down
 from fairline.core.tokens import Plan, with_tokens
 from fairline.core.wire.records import PowerOn
+from fairline.demo.by_hand import ticked
 
 START = datetime(2026, 7, 1, 8, tzinfo=UTC)
 BY = "Ida Marsh"
@@ -314,6 +315,12 @@ class Site:
             self.look()
             self.start()
             self.measure()
+        return self.by_hand()
+
+    def by_hand(self):
+        """All lists of steps ticked, as far as they are asked now."""
+        for steps in ticked(self.job, self.later(), BY):
+            self.record(steps)
         return self
 
     # --- edits ----------------------------------------------------------------------------------

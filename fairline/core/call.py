@@ -6,7 +6,7 @@ limit that governs, with what to do next. Code, JSON, pages and the record all u
 
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
-from typing import Any, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 from pydantic.json_schema import SkipJsonSchema
@@ -174,9 +174,11 @@ class StageCall(Frozen):
     """The call of a whole stage: the worst of its checks decides, all of them are kept.
 
     ``also_asked``: the limits that it was worked out with besides those that govern it.
+    ``without_lists``: the call where lists of steps changed it: what is not ticked shuts no gate.
     """
 
     call: Call
+    without_lists: Annotated[Call | None, Field(exclude=True)] = None
     summary: str = ""
     checks: tuple[Check, ...] = ()
     governed_by: tuple[Limit, ...] = ()
@@ -185,6 +187,11 @@ class StageCall(Frozen):
     findings: tuple[str, ...] = ()
     started: bool = True
     progress: float | None = None  # of a wait on the clock, 0 to 1
+
+    @property
+    def proof(self) -> Call:
+        """What was measured and looked at comes to, whatever lists of steps are ticked."""
+        return self.without_lists or self.call
 
 
 def deciding_check(call: StageCall) -> Check | None:

@@ -80,6 +80,7 @@ LimitName = Literal[
     "gfci_asked",
     "licence_asked",
     "cable_apart",
+    "fire_watch",
 ]
 
 

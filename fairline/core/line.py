@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
-from fairline.core.call import StageCall, Verdict
+from fairline.core.call import Call, StageCall, Verdict
 from fairline.core.contents.act import Act
 from fairline.core.counted import counted_job
 from fairline.core.entry import Record
@@ -15,7 +15,7 @@ from fairline.core.parts import Mark, is_entered
 from fairline.core.practice import Practice, Rules, departures
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.sheet import BranchBox, Kit, Tee
-from fairline.core.stage import Asked, Stage, StageContext, StageResult
+from fairline.core.stage import Question, Stage, StageContext, StageResult
 from fairline.core.stages import BESIDE, IN_ORDER
 
 AnyResult = TypeVar("AnyResult", bound=StageResult)
@@ -27,7 +27,7 @@ class CachedStage:
 
     stage: Stage
     worked: StageResult
-    asked: Mapping[Asked, Any]
+    asked: Mapping[Question, Any]
 
 
 @dataclass(frozen=True, eq=False)
@@ -162,14 +162,18 @@ def current_stage(stages: dict[str, StageCall]) -> str:
             if stage.started and stage.call.verdict is verdict:
                 return name
     for name, stage in stages.items():
-        if _passed(stage):
-            continue
-        following = names[names.index(name) + 1] if name in BESIDE else ""
+        later = names[names.index(name) + 1 :]
+        if _passed(stage.call) or (
+            _passed(stage.proof) and any(stages[after].started for after in later)
+        ):
+            continue  # lists that nobody ticked hold up nothing that was begun after them
+        following = later[0] if name in BESIDE else ""
         goes_on = following in stages and stages[following].started
         if not (goes_on and stage.call.verdict is Verdict.WAIT):
             return name
-    return next((n for n in names if n in BESIDE and not _passed(stages[n])), "hand-over")
+    open_ = (n for n in names if n in BESIDE and not _passed(stages[n].call))
+    return next(open_, "hand-over")
 
 
-def _passed(stage: StageCall) -> bool:
-    return stage.call.verdict in (Verdict.HOLDS, Verdict.WATCH)
+def _passed(call: Call) -> bool:
+    return call.verdict in (Verdict.HOLDS, Verdict.WATCH)

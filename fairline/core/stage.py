@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, Protocol, TypeVar
 
-from fairline.core.call import StageCall, deciding
+from fairline.core.call import Check, StageCall, deciding
 from fairline.core.contents import state as pipes
 from fairline.core.contents.act import Act
 from fairline.core.contents.state import Contents
@@ -19,6 +19,9 @@ from fairline.core.entry import Entry, Record
 from fairline.core.equipment import Equipment
 from fairline.core.parts import OUTDOOR, Subject, SubjectSince
 from fairline.core.practice import Practice, Rules, limits_asked
+from fairline.core.procedures.procedure import Asked
+from fairline.core.procedures.progress import Progress, progress_of
+from fairline.core.procedures.records import ProcedureSteps
 from fairline.core.proofs import Proofs
 from fairline.core.readings import Run, RunKind
 from fairline.core.sheet.needs import with_sheets
@@ -31,10 +34,12 @@ AnyRecord = TypeVar("AnyRecord", bound=Record)
 class StageResult:
     """A stage worked out: its call, and in each stage's own kind all that the call rests on.
 
-    Pages, drawings, record, PDF and JSON show it; none works anything out.
+    Pages, drawings, record, PDF and JSON show it; none works anything out. ``procedures``: the
+    lists of steps that are ticked on it.
     """
 
     call: StageCall
+    procedures: tuple[Progress, ...] = field(default=(), kw_only=True)
 
 
 AnyResult = TypeVar("AnyResult", bound=StageResult)
@@ -69,7 +74,7 @@ class JobFacts(Protocol):
     def recorded(self, kind: type[AnyRecord]) -> tuple[AnyRecord, ...]: ...
 
 
-Asked = tuple[str, Any]
+Question = tuple[str, Any]
 
 
 @dataclass
@@ -83,7 +88,7 @@ class StageContext:
     rules_: Rules
     before: Mapping[str, tuple["Stage", StageResult]]
     acts_: tuple[Act, ...] = ()
-    asked: dict[Asked, Any] = field(default_factory=dict)
+    asked: dict[Question, Any] = field(default_factory=dict)
 
     @property
     def rules(self) -> Rules:
@@ -176,7 +181,7 @@ class StageContext:
         found: dict[str, tuple[str, StageResult]] = self._answer("all_before")
         return found
 
-    def stands(self, asked: Mapping[Asked, Any]) -> bool:
+    def stands(self, asked: Mapping[Question, Any]) -> bool:
         """Whether all that was asked for is answered the same here."""
         return all((now := self._look(*key)) is then or now == then for key, then in asked.items())
 
@@ -236,6 +241,7 @@ class Stage:
 
     ``name`` stands in addresses and JSON. ``records`` and ``runs``: the
     kinds that are made on it. ``beside``: what follows does not wait for it, until power comes on.
+    ``procedures``: the lists of steps that are asked on it, of the context and what it worked out.
     ``acts`` and ``run_acts``: what its records and runs do to what is in the pipes.
     """
 
@@ -246,6 +252,7 @@ class Stage:
     records: tuple[type[Record], ...] = ()
     runs: tuple[RunKind, ...] = ()
     beside: bool = False
+    procedures: Callable[[StageContext, Any], Iterable[Asked]] | None = None
     acts: Callable[[Record], Iterable[Act]] | None = None
     run_acts: Callable[[Run], Iterable[Act]] | None = None
 
@@ -266,17 +273,43 @@ class Stage:
         """
         with limits_asked() as asked:
             found = self.work(context)
+            lists = self._lists(found, context)
         shown = {limit.limit for limit in found.call.governed_by}
         more = tuple(limit for label, limit in asked.items() if label not in shown)
         call = with_sheets(found.call, self.name, lambda: context.equipment)
         found = replace(found, call=call.model_copy(update={"also_asked": more}))
+        found = replace(found, call=_with_checks(found.call, self._out_of_order(found, context)))
+        if not lists:
+            return found
+        call = _with_checks(found.call, [one.check for one in lists])
+        begun = found.call.started or any(one.done for one in lists)
+        changed = {"started": begun, "without_lists": found.call.call}
+        return replace(found, call=call.model_copy(update=changed), procedures=lists)
+
+    def _out_of_order(self, found: StageResult, context: StageContext) -> Sequence[Check]:
+        """What of its acts was done out of order, by what was in the pipes."""
         if self.acts is None and self.run_acts is None:
-            return found
+            return ()
         own: Contents | None = getattr(found, "contents", None)
-        told = pipes.checks(own if own is not None else context.contents, {*self.kinds, *self.runs})
-        if not told:
-            return found
-        decides = deciding([found.call.call, *(check.call for check in told)])
-        checks = (*found.call.checks, *told)
-        said = found.call.model_copy(update={"call": decides, "checks": checks, "started": True})
-        return replace(found, call=said)
+        return pipes.checks(own if own is not None else context.contents, {*self.kinds, *self.runs})
+
+    def _lists(self, found: StageResult, context: StageContext) -> tuple[Progress, ...]:
+        """The lists of steps that are ticked on it.
+
+        A job that was handed over before there were any is asked for none.
+        """
+        if self.procedures is None:
+            return ()
+        records = context.records(ProcedureSteps)
+        if not records and context.of_kind("handed-over"):
+            return ()
+        return progress_of(self.procedures(context, found), records, context.rules)
+
+
+def _with_checks(call: StageCall, checks: Sequence[Check]) -> StageCall:
+    """A stage's call with more checks, the worst of all deciding; with them it is begun."""
+    if not checks:
+        return call
+    decides = deciding([call.call, *(check.call for check in checks)])
+    changed = {"call": decides, "checks": (*call.checks, *checks), "started": True}
+    return call.model_copy(update=changed)

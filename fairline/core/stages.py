@@ -9,6 +9,7 @@ from fairline.core.hand_over.stage import STAGE as HAND_OVER
 from fairline.core.mount.stage import STAGE as MOUNT
 from fairline.core.practice import Departure
 from fairline.core.pressure_test.stage import STAGE as PRESSURE_TEST
+from fairline.core.procedures.records import ProcedureSteps
 from fairline.core.readings import RunKind
 from fairline.core.route.stage import STAGE as ROUTE
 from fairline.core.stage import Stage
@@ -35,6 +36,7 @@ ENTRIES: dict[str, type[Entry]] = {stage.name: stage.entry for stage in IN_ORDER
 RECORDS: tuple[type[Record], ...] = (
     *(record for stage in IN_ORDER for record in stage.records),
     Departure,
+    ProcedureSteps,
     Strike,
 )
 

@@ -35,6 +35,7 @@ from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
 from fairline.core.survey.unboxing import Box
 from fairline.demo import places, wiring
+from fairline.demo.by_hand import by_hand
 from fairline.demo.heads import OSMUND_H26, PELLOW_W35
 from fairline.demo.routes import legs, run_of
 from fairline.demo.sheet_parts import BTU_H, CFM
@@ -230,7 +231,8 @@ def bindery() -> Job:
     """Done and handed over."""
     supply = wiring.circuit(15.0, "14 AWG", 38.0)
     wire = wiring.entry({"outdoor": supply})
-    return wiring.wired(_bindery(), wire, DAY_ONE + timedelta(hours=8), TOMAS)
+    done = wiring.wired(_bindery(), wire, DAY_ONE + timedelta(hours=8), TOMAS)
+    return by_hand(done, DAY_ONE + timedelta(hours=3), TOMAS)
 
 
 def _bindery() -> Job:
@@ -315,7 +317,7 @@ def luthier() -> Job:
     day = DAY_ONE + timedelta(days=6)
     supply = wiring.circuit(20.0, "12 AWG", 52.0, been=None, comes="Tuesday, 10:00")
     return wiring.wired(
-        _luthier(day),
+        by_hand(_luthier(day), day + timedelta(hours=4), TOMAS, "pressure-test"),
         wiring.entry({"outdoor": supply}),
         day + timedelta(hours=10),
         TOMAS,
@@ -347,7 +349,8 @@ def darkroom() -> Job:
     """The decay levels off: water."""
     day = DAY_ONE + timedelta(days=13)
     wire = wiring.entry({"outdoor": wiring.circuit(15.0, "14 AWG", 30.0)})
-    return wiring.wired(_darkroom(day), wire, day + timedelta(hours=6), IDA)
+    joined = by_hand(_darkroom(day), day + timedelta(hours=2), IDA, "pressure-test")
+    return wiring.wired(joined, wire, day + timedelta(hours=6), IDA)
 
 
 def _darkroom(day: datetime) -> Job:
@@ -376,7 +379,7 @@ def letterpress() -> Job:
     """Under nitrogen, an hour asked and half of it held; one joint went by feel and was re-made."""
     day = DAY_ONE + timedelta(days=20)
     felt = JointRecord(place="A.liquid.end", look="good", how="by feel", by=TOMAS, at=day)
-    return Job(
+    job = Job(
         uid="kestrel-letterpress-0004",
         created_at=day,
         head=job_head("Letterpress room", "bay 2, tram pit"),
@@ -386,6 +389,7 @@ def letterpress() -> Job:
         records=(felt, *joints(day + timedelta(hours=2))),
         runs=(hold(day + timedelta(hours=4), 300, 0.5, 16.0, 16.5),),
     )
+    return by_hand(job, day + timedelta(hours=1), TOMAS, "pressure-test")
 
 
 @cache
@@ -393,7 +397,7 @@ def cafe() -> Job:
     """Surveyed, and the head is set too close to the ceiling."""
     day = DAY_ONE + timedelta(days=27)
     wall = places.mount(PELLOW_W35, x_m=2.2, y_m=2.42)
-    return Job(
+    job = Job(
         uid="kestrel-cafe-0005",
         created_at=day,
         head=job_head("Café", "ticket hall"),
@@ -403,3 +407,4 @@ def cafe() -> Job:
             runs={"A": LineRun(fed_from="outdoor", legs=legs(("up", 2.6), ("right", 3.8)))},
         ),
     )
+    return by_hand(job, day + timedelta(hours=1), IDA, "survey")

@@ -11,6 +11,7 @@ from fairline.core.route.entry import RouteEntry
 from fairline.core.sheet import BranchBox, Head, Kit, Outdoor, Tee
 from fairline.core.survey.stage import Room, SurveyEntry, WantedHead
 from fairline.demo import jobs, places, routes, wiring
+from fairline.demo.by_hand import by_hand
 from fairline.demo.heads import (
     HARTWICK_W25,
     OSMUND_C35,
@@ -113,7 +114,7 @@ def gallery() -> Job:
         been=None,
     )
     return wiring.wired(
-        _gallery(day),
+        by_hand(_gallery(day), day + timedelta(hours=1), TOMAS, "route"),
         wiring.entry({"outdoor": old}),
         day + timedelta(hours=6),
         TOMAS,
@@ -195,7 +196,7 @@ def fitted(
 def foundry() -> Job:
     """A branch box in the attic, three heads on it; the cables of B and C lie exchanged."""
     day = DAY_ONE + timedelta(days=41)
-    job = _foundry(day)
+    job = by_hand(_foundry(day), day + timedelta(hours=1), TOMAS, "route")
     supply = wiring.circuit(40.0, "8 AWG", 64.0)
     wire = wiring.entry(
         {"outdoor": supply}, box_ports={"box1": wiring.ports_set(job, "box1")}, colour_3="blue"
@@ -221,7 +222,7 @@ def _foundry(day: datetime) -> Job:
 def signal_house() -> Job:
     """Six rooms along a corridor, one trunk with five tees; the pair has reached the fourth."""
     day = DAY_ONE + timedelta(days=48)
-    job = _signal_house(day)
+    job = by_hand(_signal_house(day), day + timedelta(hours=1), IDA, "route")
     supplies = {"outdoor": wiring.circuit(40.0, "8 AWG", 70.0, been=None, comes="Friday")}
     supplies |= {z: wiring.inside(15.0, 45.0 + 12 * n) for n, z in enumerate("ABCD")}
     addresses = {z: a for z, a in wiring.addressed(job).items() if z in "ABCD"}
@@ -254,10 +255,11 @@ def gatehouse() -> Job:
     day, route = DAY_ONE + timedelta(days=55), routes.gatehouse()
     zone = one_zone("Gatehouse", 7900, OSMUND_26, OSMUND_H26)
     zone["equipment"] = fitted(OSMUND_26, (OSMUND_H26,), route, OSMUND_KIT_25)
-    return Job(
+    job = Job(
         uid="kestrel-gatehouse-0009",
         created_at=day,
         head=job_head("Gatehouse", "bay 1"),
         route=route,
         **zone,
     )
+    return by_hand(job, day + timedelta(hours=1), IDA, "route")

@@ -1,10 +1,11 @@
 """Mount pages: a wall or ceiling for each head, the outdoor unit's yard, the setting-out cards."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
+from markupsafe import Markup
 
 from fairline.core.alike import model_for
 from fairline.core.calc.ceiling_position import FAR_WALL
@@ -21,10 +22,13 @@ from fairline.core.mount.stage import (
 )
 from fairline.core.mount.yard import YARD
 from fairline.core.physics.constants import INCH_M
+from fairline.core.procedures.procedure import with_figures
+from fairline.core.procedures.progress import Progress
 from fairline.core.quantities import show
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
+from fairline.web.drawing.hole import hole
 from fairline.web.drawing.setting_out import marks_drawn
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
@@ -54,7 +58,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     asked = ctx.request.query_params.get("part", "-")
     part = next((key for key, _ in parts if asked in (key, key.partition(".")[2])), parts[0][0])
     checks = judged.stages["mount"].checks
-    at = judged.of(MountStageResult).places.get(part)
+    worked = judged.of(MountStageResult)
+    at = worked.places.get(part)
     _, _, zone = part.partition(".")
     context: dict[str, Any] = {
         "part": part,
@@ -71,6 +76,10 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "thing_kinds": _options(wall.WAYS),
         "ceiling_kinds": _options(("light", "duct", "sprinkler", "beam", "wire")),
         "yard_kinds": _options(yard.WAYS),
+        "list_drawings": _drawn_lists(worked.procedures),
+        "hang_listed": any(
+            p.asked.procedure.name == "hang" and p.asked.zone == zone for p in worked.procedures
+        ),
     }
     head = judged.job.equipment.head(zone) if zone else None
     if at is not None and part == YARD and judged.rules.outdoor is not None:
@@ -80,6 +89,16 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     elif at is not None and head is not None:
         context |= _ceiling(ctx, judged, at)
     return context
+
+
+def _drawn_lists(lists: Sequence[Progress]) -> dict[str, Markup]:
+    """What is drawn beside a list of steps, by its id."""
+    found = {}
+    for one in lists:
+        if one.asked.procedure.drawing == "hole" and one.left:
+            tilt = with_figures("[{tilt}]", one.asked.figures)
+            found[one.asked.id] = hole(one.asked.procedure.name, tilt)
+    return found
 
 
 def _options(kinds: Iterable[str]) -> list[tuple[str, str]]:

@@ -32,7 +32,7 @@ def with_records(job, *records):
 
 
 def calls(job):
-    return {name: str(s.call.verdict) for name, s in judge(job, Practice()).items()}
+    return {name: str(s.proof.verdict) for name, s in judge(job, Practice()).items()}
 
 
 # --- practice and strikes ------------------------------------------------------------------------
@@ -196,12 +196,13 @@ def test_a_kit_whose_lines_hold_nitrogen_goes_as_any_line():
 
 def test_a_charged_connection_is_made_once_and_nitrogen_is_a_stop():
     job = kit_job()
-    again = job.records[0].model_copy(update={"at": LATER + timedelta(minutes=5)})
+    first = next(r for r in job.records if isinstance(r, JointRecord))
+    again = first.model_copy(update={"at": LATER + timedelta(minutes=5)})
     assert calls(with_records(job, again))["flare"] == "short"
     loose = again.model_copy(update={"how": "loose", "applied_nm": None})
     torqued = again.model_copy(update={"at": LATER + timedelta(minutes=9)})
-    first = tuple(r for r in job.records if r is not job.records[0])
-    once = job.model_copy(update={"records": (*first, loose, torqued)})
+    others = tuple(r for r in job.records if r is not first)
+    once = job.model_copy(update={"records": (*others, loose, torqued)})
     assert calls(once)["flare"] == "stop"  # no nitrogen is purged through a charged kit
     hold = HoldRun(
         uid="n",

@@ -12,7 +12,7 @@ from fairline.core.practice import Rules
 from fairline.core.pressure_test.leak_search import Suspect
 from fairline.core.route.piping import Piping
 from fairline.core.survey.proposal import Wanted
-from fairline.core.survey.stage import room_check
+from fairline.core.survey.smallest_room import room_check
 
 
 def of_kit(

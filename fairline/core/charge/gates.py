@@ -17,7 +17,7 @@ def blocked_by(stages: dict[str, StageCall], rules: Rules) -> list[str]:
     if kit.stays_sealed(rules):
         passed = (Verdict.HOLDS, Verdict.WATCH)
         made = stages.get("flare")
-        return [] if made is not None and made.call.verdict in passed else ["flare"]
+        return [] if made is not None and made.proof.verdict in passed else ["flare"]
     return [s for s in GATES if s not in stages or not _open(stages[s])]
 
 
@@ -28,7 +28,7 @@ def before_release(call: StageCall, stages: dict[str, StageCall], rules: Rules) 
     """
     found = []
     for name in blocked_by(stages, rules):
-        gate = stages[name].call if name in stages else None
+        gate = stages[name].proof if name in stages else None
         because = gate.because if gate is not None else "It is not judged yet."
         found.append(Lacking(name, because, gate is not None and gate.verdict is Verdict.STOP))
     weighed = next((c.call for c in call.checks if c.id == "weighed"), None)
@@ -41,4 +41,4 @@ def before_release(call: StageCall, stages: dict[str, StageCall], rules: Rules) 
 
 def _open(gate: StageCall) -> bool:
     """A gate that holds, or that somebody answers for by name and reason."""
-    return gate.call.verdict is Verdict.HOLDS or ACCEPTED in gate.findings
+    return gate.proof.verdict is Verdict.HOLDS or ACCEPTED in gate.findings

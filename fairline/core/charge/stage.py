@@ -66,7 +66,8 @@ from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.proposal import Wanted
-from fairline.core.survey.stage import ROOMS, SurveyStageResult, room_check
+from fairline.core.survey.smallest_room import room_check
+from fairline.core.survey.stage import ROOMS, SurveyStageResult
 from fairline.core.wire.records import PowerOn
 from fairline.core.wire.stage import WireStageResult
 

@@ -1,6 +1,6 @@
 """Flare: every joint of the system, each with its torque or seam, look, maker and time."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -31,6 +31,7 @@ from fairline.core.flare.records import (
 )
 from fairline.core.parts import PartChange
 from fairline.core.practice import Rules
+from fairline.core.procedures.procedure import Asked, Figure, asked
 from fairline.core.proofs import Proofs
 from fairline.core.route.joints import JointSpec
 from fairline.core.route.stage import RouteStageResult
@@ -299,8 +300,21 @@ def judged(found: list[Joint], records: tuple[JointRecord, ...]) -> StageCall:
     )
 
 
+def procedures(context: StageContext, worked: FlareStageResult) -> Iterator[Asked]:
+    """How joints are made up, where any is flared; and brazing, where any is brazed."""
+    rules, joints = context.rules, worked.joints
+    if any(not j.brazed and not j.cap for j in joints):
+        three = rules.school("tightening").name == "three_times" and not kit.stays_sealed(rules)
+        yield from asked("joint", {"three_times": "yes" if three else ""})
+    if any(j.brazed for j in joints):
+        watch = rules.value("fire_watch")
+        figures: dict[str, Figure] = {} if watch is None else {"watch": (watch, "duration")}
+        yield from asked("braze", {"brazed": "yes"}, figures=figures)
+
+
 STAGE = Stage(
     name="flare",
+    procedures=procedures,
     title="Flare",
     entry=WrenchEntry,
     work=work,

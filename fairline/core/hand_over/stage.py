@@ -1,7 +1,7 @@
 """Hand over: the whole line judged, labels on, the customer told; then the job stands as it is."""
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Annotated, Literal
@@ -18,6 +18,7 @@ from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import digest, kind_of
+from fairline.core.procedures.procedure import Asked, Step, asked
 from fairline.core.proofs import Proofs
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
@@ -215,8 +216,17 @@ def judge(
     )
 
 
+def procedures(context: StageContext, _: HandOverStageResult) -> Iterator[Asked]:
+    """Every joint's insulation, as its own open item; then what is done before leaving."""
+    joints = [j for j in context.of(FlareStageResult).joints if not j.cap and j.record]
+    steps = [Step(name=j.key, words=j.label, risk="A bare joint drips.") for j in joints]
+    yield from asked("wrap", {}, steps=steps)
+    yield from asked("closing", {})
+
+
 STAGE = Stage(
     name="hand-over",
+    procedures=procedures,
     title="Hand over",
     entry=HandOverEntry,
     work=work,

@@ -10,8 +10,17 @@ from fairline.core.sheet import Head
 HOLE_TOLERANCE_M = 0.0016  # a sixteenth of an inch: nominal saws differ by less
 
 
-def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Check]:
-    """What is looked at with the head on the wall: plate, hole, drain."""
+def as_built(
+    zone: str,
+    place: WallPlace,
+    head: Head,
+    rules: Rules,
+    ticked: frozenset[str] = frozenset(),
+) -> list[Check]:
+    """What is looked at with the head on the wall: plate, hole, drain.
+
+    ``ticked``: the steps of its lists that were done, which answer the same.
+    """
     wants = head.plate_pitch or rules.school("plate_pitch").name
     words = {"level": "dead level", "slight": "pitched slightly to the drain"}
     other = "slight" if wants == "level" else "level"
@@ -39,7 +48,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
         check_choice(
             f"{zone}_plate",
             "Mounting plate",
-            place.plate,
+            place.plate or (wants if "plate" in ticked else None),
             (wants,),
             {"off": off, other: differs},
             f"Set the plate {words[wants]}.",
@@ -57,7 +66,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
         check_choice(
             f"{zone}_drain",
             "Drain at the bottom of the bundle",
-            place.drain_low,
+            place.drain_low or _yes("bundle" in ticked),
             ("yes",),
             {
                 "no": fault_call(
@@ -72,7 +81,7 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
         check_choice(
             f"{zone}_cable",
             "Cable fed into the head",
-            place.cable_fed,
+            place.cable_fed or _yes("cable" in ticked),
             ("yes",),
             {
                 "no": fault_call(
@@ -93,6 +102,10 @@ def as_built(zone: str, place: WallPlace, head: Head, rules: Rules) -> list[Chec
         )
         checks.append(Check(id=f"{zone}_drain_side", label="Side of the drain", call=call))
     return checks
+
+
+def _yes(done: bool) -> str | None:
+    return "yes" if done else None
 
 
 def _hole_size(zone: str, place: WallPlace, rules: Rules) -> list[Check]:

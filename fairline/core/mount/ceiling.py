@@ -22,6 +22,7 @@ from fairline.core.entry import (
     SmallM,
     SpanM,
     WallM,
+    WeightKg,
     YesNo,
     blank,
 )
@@ -74,6 +75,10 @@ class CeilingPlace(Entry):
     level: YesNo = None
     drain_test: Annotated[Literal["ran", "stood"] | None, BeforeValidator(blank)] = None
     looked: YesNo = None
+    slab_m: SizeM = None
+    anchor_hole_m: SizeM = None
+    anchor_depth_m: SizeM = None
+    anchor_rated_kg: WeightKg = None
     notes: LongText = ""
 
     def joist_list(self) -> list[float]:

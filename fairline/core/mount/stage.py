@@ -1,7 +1,7 @@
 """Mount: each head on its wall or in its ceiling, the outdoor unit in its yard."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 from pydantic import field_validator
@@ -12,12 +12,16 @@ from fairline.core.entry import Entry, LongText
 from fairline.core.equipment import Equipment
 from fairline.core.mount import ceiling, wall_checks, yard_checks
 from fairline.core.mount.ceiling import CeilingPlace
+from fairline.core.mount.ceiling_fixing import fixing_checks
 from fairline.core.mount.placed import Placed
+from fairline.core.mount.procedures import of_ceiling, of_wall, of_yard
 from fairline.core.mount.setting_out import Card, ceiling_card, wall_card, yard_card
 from fairline.core.mount.wall import WallPlace
 from fairline.core.mount.yard import YARD, YardPlace, rail
 from fairline.core.parts import OUTDOOR
 from fairline.core.practice import Rules
+from fairline.core.procedures.procedure import Asked
+from fairline.core.procedures.records import ProcedureSteps, done_steps
 from fairline.core.quantities import both
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
@@ -79,8 +83,13 @@ class MountStageResult(StageResult):
 def work(context: StageContext) -> MountStageResult:
     entry, survey, rules = context.entry(MountEntry), context.entry(SurveyEntry), context.rules
     equipment = context.equipment
+    steps = context.records(ProcedureSteps)
     places = places_of(
-        entry, survey, equipment, lambda place: context.rules_since(equipment.machine(place))
+        entry,
+        survey,
+        equipment,
+        lambda place: context.rules_since(equipment.machine(place)),
+        lambda zone: done_steps(steps, zone, equipment.machine(zone)),
     )
     return MountStageResult(
         call=judged(entry, survey, rules, places),
@@ -99,13 +108,17 @@ def places_of(
     survey: SurveyEntry,
     equipment: Equipment,
     rules_of: Callable[[str], Rules],
+    ticked: Callable[[str], frozenset[str]] = lambda _: frozenset(),
 ) -> list[AnyPlaced]:
     """The places of the heads of now, then the outdoor unit's; its own where it is chosen.
 
-    ``rules_of``: what governs the head of a zone, or the outdoor unit, where it hangs.
+    ``rules_of``: what governs the head of a zone, or the outdoor unit, where it hangs. ``ticked``:
+    the steps of a head's lists that were done.
     """
     zones = [head.zone for head in survey.now]
-    found = [_of_head(zone, entry, survey, equipment, rules_of(zone)) for zone in zones]
+    found = [
+        _of_head(zone, entry, survey, equipment, rules_of(zone), ticked(zone)) for zone in zones
+    ]
     rules = rules_of(OUTDOOR)
     if rules.outdoor is not None:
         found.append(yard_checks.placed(entry.outdoor, survey, rules.outdoor, rules))
@@ -113,7 +126,12 @@ def places_of(
 
 
 def _of_head(
-    zone: str, entry: MountEntry, survey: SurveyEntry, equipment: Equipment, rules: Rules
+    zone: str,
+    entry: MountEntry,
+    survey: SurveyEntry,
+    equipment: Equipment,
+    rules: Rules,
+    ticked: frozenset[str],
 ) -> AnyPlaced:
     """One head where it hangs; unknown while no sheet says what it is."""
     head = equipment.head(zone)
@@ -127,8 +145,10 @@ def _of_head(
         return Placed(part=f"walls.{zone}", zone=zone, asked=None, answer=None, checks=(check,))
     own = rules.model_copy(update={"head": head})
     if head.on_wall:
-        return wall_checks.placed(zone, known_wall(entry, survey, zone), head, own)
-    return ceiling.placed(zone, known_ceiling(entry, survey, zone), head, own)
+        return wall_checks.placed(zone, known_wall(entry, survey, zone), head, own, ticked)
+    place = known_ceiling(entry, survey, zone)
+    found = ceiling.placed(zone, place, head, own)
+    return replace(found, checks=(*found.checks, *fixing_checks(zone, place, head, own)))
 
 
 def judged(
@@ -204,4 +224,20 @@ def weight_caution(rules: Rules) -> str | None:
     return None if weight is None else f"The outdoor unit weighs {both(weight, 'weight')}."
 
 
-STAGE = Stage(name="mount", title="Mount", entry=MountEntry, work=work)
+def procedures(context: StageContext, worked: MountStageResult) -> Iterator[Asked]:
+    """The lists of every place: its hole, its head, the outdoor unit."""
+    entry, survey = context.entry(MountEntry), context.entry(SurveyEntry)
+    for place in worked.places.values():
+        head = context.equipment.head(place.zone)
+        rules = context.rules.of(place.zone)
+        if place.part == YARD:
+            yield from of_yard(entry.outdoor, survey, context.equipment)
+        elif head is not None and head.on_wall:
+            wall = known_wall(entry, survey, place.zone)
+            yield from of_wall(place.zone, wall, head, context.equipment, survey, rules)
+        elif head is not None:
+            ceiling_ = known_ceiling(entry, survey, place.zone)
+            yield from of_ceiling(place.zone, ceiling_, head, context.equipment)
+
+
+STAGE = Stage(name="mount", title="Mount", entry=MountEntry, work=work, procedures=procedures)

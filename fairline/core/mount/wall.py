@@ -71,11 +71,14 @@ class WallThing(Entry):
 
 
 class WallPlace(Entry):
-    """The wall as it is, and the head on it: ``x_m`` its centre line, ``y_m`` its underside."""
+    """The wall as it is, and the head on it: ``x_m`` its centre line, ``y_m`` its underside.
+
+    ``kind``: a framed wall, one that is open still (its sheathing comes later), or masonry.
+    """
 
     width_m: WallM = None
     ceiling_m: WallM = None
-    kind: Annotated[Literal["frame", "masonry"] | None, BeforeValidator(blank)] = None
+    kind: Annotated[Literal["frame", "open", "masonry"] | None, BeforeValidator(blank)] = None
     thickness_m: SizeM = None
     stud_first_m: SmallM = None
     stud_spacing_m: SpacingM = None

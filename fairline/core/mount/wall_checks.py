@@ -22,9 +22,13 @@ from fairline.core.sheet import Head
 
 
 def placed(
-    zone: str, place: WallPlace, head: Head, rules: Rules
+    zone: str,
+    place: WallPlace,
+    head: Head,
+    rules: Rules,
+    ticked: frozenset[str] = frozenset(),
 ) -> Placed[HeadPositionRequest, HeadPositionResult]:
-    """A head on its wall worked out."""
+    """A head on its wall worked out; ``ticked``: the steps of its lists that were done."""
     asked = request(place, head, rules)
     part = f"walls.{zone}"
     if asked is None:
@@ -38,7 +42,10 @@ def placed(
         zone=zone,
         asked=asked,
         answer=answer,
-        checks=tuple(_checks(zone, place, head, rules, answer, others)),
+        checks=(
+            *_checks(zone, place, head, rules, answer, others),
+            *as_built(zone, place, head, rules, ticked),
+        ),
         steps=answer.working,
         other_outlets=others,
     )
@@ -115,7 +122,6 @@ def _checks(
     checks += _behind(zone, place, head, rules)
     checks += _hole(zone, place, head, rules, m, hole_fix)
     checks += _screws(zone, place, head, rules, m)
-    checks += as_built(zone, place, head, rules)
     return checks
 
 

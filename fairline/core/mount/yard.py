@@ -93,7 +93,9 @@ class YardPlace(Entry):
     x_m: SmallM = None
     y_m: SmallM = None
     base_m: SpanM = None
-    support: Annotated[Literal["pad", "bracket", "stand"] | None, BeforeValidator(blank)] = None
+    support: Annotated[
+        Literal["pad", "bracket", "stand", "roof"] | None, BeforeValidator(blank)
+    ] = None
     bedroom_wall: YesNo = None
     rail_m: SizeM = None
     rail_left_m: SmallM = None

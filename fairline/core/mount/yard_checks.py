@@ -183,7 +183,7 @@ def _support(place: YardPlace, survey: SurveyEntry, unit: Outdoor, rules: Rules)
             "support",
             "Stand of the outdoor unit",
             place.support,
-            ("pad", "bracket", "stand"),
+            ("pad", "bracket", "stand", "roof"),
             {},
             f"Choose what it stands on: {advice} by {who}.",
         ),

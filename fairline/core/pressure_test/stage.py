@@ -1,6 +1,6 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from fairline.core import kit
@@ -19,6 +19,8 @@ from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, su
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
 from fairline.core.pressure_test.records import LeakCheck, acts_of, acts_of_run
 from fairline.core.pressure_test.volume import Volume, volume
+from fairline.core.procedures.procedure import Asked, asked
+from fairline.core.procedures.records import ProcedureSteps
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
 from fairline.core.route.circuits import Ports, circuits_of
@@ -427,8 +429,19 @@ def _coils(zones: Sequence[str]) -> list[Check]:
     ]
 
 
+def procedures(context: StageContext, worked: PressureTestStageResult) -> Iterator[Asked]:
+    """The rig for nitrogen, where nitrogen is let in at all; once a hold stands it has done."""
+    joints = context.of(FlareStageResult).joints
+    begun = any(r.procedure == "nitrogen" for r in context.records(ProcedureSteps))
+    past = worked.call.call.verdict is Verdict.HOLDS and not begun
+    if joints and kit.may_be_evacuated(context.rules) and not past:
+        on_the_way = any(".way" in j.place for j in joints)
+        yield from asked("nitrogen", {"purges": "yes", "joins": "yes" if on_the_way else ""})
+
+
 STAGE = Stage(
     name="pressure-test",
+    procedures=procedures,
     title="Pressure test",
     entry=TestEntry,
     work=work,

@@ -1,6 +1,6 @@
 """Route: every run of the system against the limits, and what is left of each of them."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from fairline.core.calc.materials import Line
@@ -10,6 +10,7 @@ from fairline.core.check import check_choice, fault_call, stage_call
 from fairline.core.limit_list import LimitName, limit_named
 from fairline.core.physics.tubing import size_label, tube_at
 from fairline.core.practice import Rules
+from fairline.core.procedures.procedure import Asked
 from fairline.core.quantities import both
 from fairline.core.route import drain, plausible
 from fairline.core.route.cutting import Cutting, join_checks, joins_of
@@ -19,6 +20,7 @@ from fairline.core.route.joints import JointSpec, joints
 from fairline.core.route.materials import materials
 from fairline.core.route.piping import Piping, Stretch, piping
 from fairline.core.route.ports import SparePort, spare_ports
+from fairline.core.route.procedures import procedures as of_runs
 from fairline.core.route.traps import Trap, trap_bends, traps
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
@@ -320,7 +322,7 @@ def _limits(pipes: Piping, rules: Rules) -> list[Check]:
         text += both(limit.value if limit else 0.0, "length")
         if measured.over > 1e-9:
             do_next = {
-                "min_length_m": "Add a flat coil behind the unit to reach the least length.",
+                "min_length_m": "Add a flat coil beside the unit, its air kept free.",
                 "max_lift_m": "Bring the outdoor unit nearer to the head's height.",
                 "max_lift_below_m": "Bring the outdoor unit nearer to the head's height.",
                 "max_head_lift_m": "Bring the heads nearer to one height.",
@@ -368,4 +370,16 @@ def _traps(bent: Sequence[Trap]) -> list[Check]:
     return [Check(id="traps", label="Oil traps", call=call)]
 
 
-STAGE = Stage(name="route", title="Route", entry=RouteEntry, work=work, records=(Cutting,))
+def procedures(context: StageContext, worked: RouteStageResult) -> Iterator[Asked]:
+    entry = context.entry(RouteEntry)
+    return of_runs(entry, worked.pipes, worked.drains, context.equipment)
+
+
+STAGE = Stage(
+    name="route",
+    title="Route",
+    entry=RouteEntry,
+    work=work,
+    records=(Cutting,),
+    procedures=procedures,
+)

@@ -40,7 +40,7 @@ from fairline.core.sheet.part import (
 )
 
 System = Literal["single", "multi", "branch-box", "trunk"]
-Support = Literal["pad", "bracket", "stand"]
+Support = Literal["pad", "bracket", "stand", "roof"]
 
 SYSTEMS: dict[System, str] = {
     "single": "Single zone",
@@ -140,7 +140,7 @@ class Outdoor(Body):
     clear_front_m: SpanM = None
     clear_above_m: SpanM = None
     clear_under_m: SpanM = None
-    supports: Annotated[tuple[Support, ...], BeforeValidator(words), Field(max_length=3)] = ()
+    supports: Annotated[tuple[Support, ...], BeforeValidator(words), Field(max_length=4)] = ()
     frost_base: Annotated[Literal["open", "heated"] | None, BeforeValidator(blank)] = None
 
     @property

@@ -1,11 +1,12 @@
 """Survey: the site, the rooms and their loads, the heads wanted, what came out of the boxes."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field, field_validator
 
-from fairline.core.call import Call, Check, StageCall, Verdict, deciding
+from fairline.core.call import Call, Check, StageCall, Verdict
 from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.entry import (
     AltitudeM,
@@ -22,16 +23,17 @@ from fairline.core.entry import (
 )
 from fairline.core.equipment import Equipment, Zone
 from fairline.core.practice import Rules
+from fairline.core.procedures.procedure import Asked, At, Figure, asked
 from fairline.core.quantities import both
-from fairline.core.sheet import Outdoor
 from fairline.core.sheet.head import Form
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.hazards import Hazard, hazard_checks
-from fairline.core.survey.proposal import RELEASE, Wanted, belongs, capacity, room_charge
+from fairline.core.survey.old_machine import OldMachine
+from fairline.core.survey.proposal import Wanted, belongs, capacity
+from fairline.core.survey.smallest_room import room_check
 from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
 
 ROOMS, WALK, BOXES = "rooms", "walk", "boxes"  # what is entered at the table, on site, unpacking
-SMALLEST_ROOM_M2 = 3.0  # no room with a head is smaller; our own choice
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
 
 
@@ -65,6 +67,8 @@ class WantedHead(Entry):
 
 
 class SurveyEntry(Entry):
+    """What is known before the first hole. ``wish``: what the owner wants, in their words."""
+
     rooms: Annotated[tuple[Room, ...], Field(max_length=30)] = ()
     heads: Annotated[tuple[WantedHead, ...], Field(max_length=26)] = ()
     outdoor: Text = ""
@@ -83,6 +87,9 @@ class SurveyEntry(Entry):
     hazards: LongText = ""
     notes: LongText = ""
     surveyed_by: Text = ""
+    travels: YesNo = None
+    old: OldMachine = OldMachine()
+    wish: LongText = ""
     boxes: dict[str, Box] = {}
 
     @field_validator("heads")
@@ -341,48 +348,6 @@ def _system(heads: list[Wanted], rules: Rules) -> list[Check]:
     return checks
 
 
-def _in_the_smallest_room(charge_kg: float, heads: list[Wanted], outdoor: Outdoor) -> Call:
-    """Whether a room's size has to be known: by the smallest that a head could hang in."""
-    nothing = room_charge(
-        outdoor,
-        charge_kg,
-        "",
-        SMALLEST_ROOM_M2,
-        heads[0].form if heads else next(iter(RELEASE)),
-        altitude_m=heads[0].altitude_m if heads else 0.0,
-    )
-    if nothing.verdict is Verdict.HOLDS:
-        return nothing
-    missing = [h.zone for h in heads if not h.area_m2]
-    return Call(
-        verdict=Verdict.WAIT,
-        because=f"{both(charge_kg, 'charge')} of {outdoor.refrigerant} needs a room of some size.",
-        do_next=f"Enter the floor area of the room of {', '.join(missing) or 'the head'}.",
-    )
-
-
-def room_check(charge_kg: float | None, heads: list[Wanted], rules: Rules) -> Check | None:
-    """The whole charge against the smallest room: what burns, and what takes the air."""
-    if rules.outdoor is None or charge_kg is None:
-        return None
-    label = "Room for the refrigerant"
-    known = [h for h in heads if h.area_m2]
-    calls = [
-        room_charge(
-            rules.outdoor, charge_kg, h.room, h.area_m2 or 1.0, h.form, h.height_m, h.altitude_m
-        )
-        for h in known
-    ]
-    worst = deciding(calls) if calls else None
-    worst = worst if worst and worst.verdict is not Verdict.HOLDS else None
-    if worst is None and (not known or len(known) < len(heads)):
-        worst = _in_the_smallest_room(charge_kg, heads, rules.outdoor)
-        if worst.verdict is Verdict.WAIT:
-            return Check(id="room_charge", label=label, call=worst)
-    call = worst or calls[0]
-    return Check(id="room_charge", label=label, call=call, value=charge_kg, unit="kg")
-
-
 def _boxes(entry: SurveyEntry, equipment: Equipment) -> list[Check]:
     """Damage, parts, codes and the hiss, unit by unit, of all that is mounted now."""
     checks: list[Check] = []
@@ -408,4 +373,20 @@ def open_coils(entry: SurveyEntry) -> list[str]:
     ]
 
 
-STAGE = Stage(name="survey", title="Survey", entry=SurveyEntry, work=work)
+def procedures(context: StageContext, worked: SurveyStageResult) -> Iterator[Asked]:
+    """What is read and agreed before anything is cut; the old machine where it goes."""
+    entry, equipment = context.entry(SurveyEntry), context.equipment
+    if not worked.wanted:
+        return
+    sheets = [
+        *([equipment.outdoor.sheet] if equipment.outdoor else []),
+        *(h.sheet for h in equipment.heads),
+    ]
+    editions = ", ".join(dict.fromkeys(f"{s.model} {s.edition}" for s in sheets if s.edition))
+    yield from asked("read", {}, At(part=BOXES), {"edition": editions} if editions else {})
+    kg = entry.old.recovered_kg
+    figures: dict[str, Figure] = {} if kg is None else {"recovered": (kg, "charge")}
+    yield from asked("old-machine", {"old": entry.old.fate or ""}, At(part=WALK), figures)
+
+
+STAGE = Stage(name="survey", title="Survey", entry=SurveyEntry, work=work, procedures=procedures)

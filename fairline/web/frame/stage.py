@@ -109,6 +109,10 @@ def stage_context(
         "editor": ctx.new_editor(),
         "version": judged.versions.get(stage, 0),
         **job_context(judged, stage),
+        "procedures": judged.worked.done[stage].worked.procedures,
+        "list_form": Form({"by": ctx.person}, prefix="list-"),
+        "list_open": "",
+        "list_drawings": {},
         **VIEWS[stage](ctx, judged),
         "way_act": "",
     }

@@ -25,6 +25,7 @@ from fairline.web.frame.pages import hms, quantity
 from fairline.web.frame.plate import VERDICT_WORDS
 from fairline.web.record import NONE
 from fairline.web.record import changes as record_changes
+from fairline.web.record import procedures as record_procedures
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
 from fairline.web.record.charge import charged
@@ -147,6 +148,11 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
                 "Tests",
                 ("Run", 24, "Begun", 30, "By", 22, "Readings", 16, "First", 34, "Last", 52),
                 (Row(cells) for cells in record_runs.tests(judged, system)),
+            ),
+            _section(
+                "Done by hand",
+                ("List", 46, "How far", 70, "By", 28, "Last", 28),
+                (Row(cells) for cells in record_procedures.lists(judged)),
             ),
             _section(
                 "At the pump",

@@ -13,7 +13,7 @@ from fairline.core.calc.room_charge_limit import (
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.survey.proposal import Wanted, sheet_most_kg
-from fairline.core.survey.stage import room_check
+from fairline.core.survey.smallest_room import room_check
 from fairline.demo.sheets import OSMUND_26, PELLOW_90
 
 

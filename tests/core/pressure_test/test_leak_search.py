@@ -160,9 +160,9 @@ def test_a_probe_in_the_sun_is_watched_and_the_leak_rate_stands_in_the_working()
 def test_factory_flares_are_used_or_cut_off_by_the_school():
     used = tuple(made(p, 37.5 if ".gas." in p else 16.0, flare="factory") for p in PLACES)
     job = bindery().model_copy(update={"records": used})
-    assert judge(job, Practice())["flare"].call.verdict == "watch"
+    assert judge(job, Practice())["flare"].proof.verdict == "watch"
     inspect = Practice(schools={"factory_flares": "inspect"})
-    assert judge(job, inspect)["flare"].call.verdict == "holds"
+    assert judge(job, inspect)["flare"].proof.verdict == "holds"
 
 
 @pytest.mark.parametrize(

@@ -1,0 +1,77 @@
+"""What the lists of steps post: one step, all that is left, or that it is passed over."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from fairline.core.procedures.progress import Progress
+from fairline.core.procedures.records import ProcedureSteps
+from fairline.core.stages import STAGES
+from fairline.store import jobs
+from fairline.store.document import NotFoundError
+from fairline.web.frame.forms import Form, check_done_time, form_fields, read
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.request_context import Context, JobId, PostedForm
+from fairline.web.frame.stage import stage_page
+
+router = APIRouter(include_in_schema=False)
+
+NOT = ":not"  # a step that did not go as it should
+
+
+def _named(judged: JudgedJob, stage: str, ids: Sequence[str]) -> list[Progress]:
+    """The lists of a stage by their ids."""
+    if stage not in STAGES:
+        raise NotFoundError("a job has no such stage")
+    known = {p.asked.id: p for p in judged.worked.done[stage].worked.procedures}
+    return [known[id] for id in ids if id in known]
+
+
+@router.post("/jobs/{job_id}/procedures")
+def record_steps(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    """``step`` is one step of one list; ``all`` what is left of some; ``pass`` leaves it out."""
+    judged, fields = ctx.judged(job_id), form_fields(data)
+    stage = str(fields.get("stage") or "")
+    step, wrong = str(fields.get("step") or ""), False
+    if step.endswith(NOT):
+        step, wrong = step.removesuffix(NOT), True
+    one, _, name = step.partition("|")
+    passed = str(fields.get("pass") or "")
+    lists = _named(judged, stage, str(fields.get("all") or passed or one).split(","))
+    if not lists:
+        raise NotFoundError("this job has no such list")
+    records: list[ProcedureSteps] = []
+    form = Form({})
+    for progress in lists:
+        asked = progress.asked
+        left = tuple(s.name for s in progress.left)
+        extra = {
+            "kind": "procedure-steps",
+            "at": ctx.done(data),
+            "procedure": asked.procedure.name,
+            "place": asked.at.place,
+            "token": asked.at.token,
+            "steps": () if passed else (name,) if name else left,
+            "went_wrong": wrong,
+            "passed_because": fields.get("why", "") if passed else "",
+        }
+        record, form = read(ProcedureSteps, {"by": fields.get("by", "")}, ctx.system, extra=extra)
+        form.prefix = "list-"
+        form.values["why"] = fields.get("why", "")
+        check_done_time(form, data)
+        if whole := form.errors.pop("", ""):
+            form.errors["why" if passed else "by"] = whole.partition(": ")[2] or whole
+        if passed and not progress.passable:
+            form.errors["why"] = "a step of it keeps somebody from harm: it is not passed over"
+        if record is None or form.errors:
+            told: dict[str, Any] = {"list_form": form, "list_open": asked.id}
+            return stage_page(ctx, judged, stage, status=422, **told)
+        records.append(record)
+    with ctx.change() as session:
+        for kept in records:
+            jobs.append_record(session, job_id, kept)
+    part = lists[-1].asked.at.part
+    shown = f"?part={part}" if part else ""
+    return ctx.onward(f"/jobs/{job_id}/{stage}{shown}#at-{lists[-1].asked.id}", records[-1].by)
