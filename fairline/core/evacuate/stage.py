@@ -27,12 +27,12 @@ from fairline.core.flare.records import JointRecord
 from fairline.core.instrument import InstrumentOn, reported_resolution
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
-from fairline.core.pressure_test.volume import volume
 from fairline.core.proofs import Proof
 from fairline.core.readings import VACUUM, HoldRun, Run, VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports, circuits_of
 from fairline.core.route.piping import Piping
 from fairline.core.route.stage import RouteStageResult
+from fairline.core.route.volume import volume
 from fairline.core.stage import Stage, StageContext
 
 

@@ -18,7 +18,7 @@ from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.picture import Picture
 from fairline.core.parts import digest, kind_of
-from fairline.core.procedures.procedure import Asked, Step, asked
+from fairline.core.procedures.procedure import Asked, HandStep, asked
 from fairline.core.proofs import Proofs
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
@@ -219,7 +219,7 @@ def judge(
 def procedures(context: StageContext, _: HandOverStageResult) -> Iterator[Asked]:
     """Every joint's insulation, as its own open item; then what is done before leaving."""
     joints = [j for j in context.of(FlareStageResult).joints if not j.cap and j.record]
-    steps = [Step(name=j.key, words=j.label, risk="A bare joint drips.") for j in joints]
+    steps = [HandStep(name=j.key, words=j.label, risk="A bare joint drips.") for j in joints]
     yield from asked("wrap", {}, steps=steps)
     yield from asked("closing", {})
 

@@ -18,13 +18,13 @@ from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
 from fairline.core.pressure_test.records import LeakCheck, acts_of, acts_of_run
-from fairline.core.pressure_test.volume import Volume, volume
 from fairline.core.procedures.procedure import Asked, asked
 from fairline.core.procedures.records import ProcedureSteps
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
 from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.route.stage import RouteStageResult
+from fairline.core.route.volume import Volume, volume
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry, SurveyStageResult
 

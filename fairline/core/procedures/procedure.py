@@ -16,7 +16,7 @@ Figure = tuple[float, str] | str  # a value in SI with its kind of quantity; or 
 When = dict[str, tuple[str, ...]]
 
 
-class Step(Frozen):
+class HandStep(Frozen):
     """One step: what hands do, and what leaving it out risks.
 
     ``{name}`` in ``words`` is a figure that is worked out for the place. ``hurts``: left out, it
@@ -46,7 +46,7 @@ class Procedure(Frozen):
     title: str
     when: When = {}
     drawing: str = ""
-    steps: tuple[Step, ...] = ()
+    steps: tuple[HandStep, ...] = ()
 
 
 def _procedures() -> Mapping[str, Procedure]:
@@ -84,7 +84,7 @@ class Asked:
 
     procedure: Procedure
     at: At = At()
-    steps: tuple[Step, ...] = ()
+    steps: tuple[HandStep, ...] = ()
     figures: Mapping[str, Figure] = field(default_factory=dict)
 
     @property
@@ -107,7 +107,7 @@ def asked(
     facts: Facts,
     at: At = At(),
     figures: Mapping[str, Figure] | None = None,
-    steps: Sequence[Step] = (),
+    steps: Sequence[HandStep] = (),
 ) -> list[Asked]:
     """A procedure at a place, with its steps as they are asked there; none where it is not asked.
 

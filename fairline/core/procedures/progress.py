@@ -7,7 +7,7 @@ from datetime import datetime
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import fault_call
 from fairline.core.practice import Rules
-from fairline.core.procedures.procedure import Asked, Step
+from fairline.core.procedures.procedure import Asked, HandStep
 from fairline.core.procedures.records import ProcedureSteps, of_place
 
 HANDS = "hands"  # the topic of the house's rules: whether lists are ticked at all
@@ -39,11 +39,11 @@ class Progress:
         return frozenset(name for name, d in last.items() if not d.wrong)
 
     @property
-    def left(self) -> tuple[Step, ...]:
+    def left(self) -> tuple[HandStep, ...]:
         return tuple(s for s in self.asked.steps if s.name not in self.names)
 
     @property
-    def wrong(self) -> tuple[Step, ...]:
+    def wrong(self) -> tuple[HandStep, ...]:
         """The steps that did not go as they should, and were not done again since."""
         last = {d.name: d for d in self.done}
         return tuple(s for s in self.asked.steps if s.name in last and last[s.name].wrong)

@@ -13,6 +13,7 @@ from fairline.core.entry import (
     LengthM,
     LongText,
     RadiusM,
+    SizeM,
     SmallM,
     SpanM,
     Text,
@@ -153,6 +154,8 @@ class RouteEntry(Entry):
     cut_as: Literal["pair", "apart"] = "pair"
     joins_allowed: YesNo = None
     covered: YesNo = None
+    cover_across_m: SizeM = None
+    cover_deep_m: SizeM = None
     siding_steps: YesNo = None
     cable_tail_m: DistanceM = None
     notes: LongText = ""

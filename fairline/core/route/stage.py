@@ -8,11 +8,13 @@ from fairline.core.calc.route import RouteResult
 from fairline.core.call import Call, Check, Frozen, Limit, StageCall, Step, Verdict
 from fairline.core.check import check_choice, fault_call, stage_call
 from fairline.core.limit_list import LimitName, limit_named
+from fairline.core.mount.stage import MountEntry
 from fairline.core.physics.tubing import size_label, tube_at
 from fairline.core.practice import Rules
-from fairline.core.procedures.procedure import Asked
+from fairline.core.procedures.procedure import Asked, At, HandStep, asked
 from fairline.core.quantities import both
 from fairline.core.route import drain, plausible
+from fairline.core.route.cover import Bundle, bundles, cover_checks
 from fairline.core.route.cutting import Cutting, join_checks, joins_of
 from fairline.core.route.drain import Drains
 from fairline.core.route.entry import RouteEntry
@@ -21,6 +23,7 @@ from fairline.core.route.materials import materials
 from fairline.core.route.piping import Piping, Stretch, piping
 from fairline.core.route.ports import SparePort, spare_ports
 from fairline.core.route.procedures import procedures as of_runs
+from fairline.core.route.tools import tools
 from fairline.core.route.traps import Trap, trap_bends, traps
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
@@ -110,6 +113,8 @@ class RouteStageResult(StageResult):
     joins: dict[str, int]
     left: list[Left]
     materials: list[Line]
+    tools: list[HandStep]
+    covers: list[Bundle]
 
     def left_of(self, end: str) -> list[Left]:
         """What is left of each limit, for one run."""
@@ -139,6 +144,8 @@ def work(context: StageContext) -> RouteStageResult:
         drains=out,
         joins=joins,
         left=left_of_limits(pipes, bent, rules),
+        covers=bundles(entry, pipes, rules),
+        tools=tools(survey, context.entry(MountEntry), equipment, pipes, specs, rules),
         materials=materials(entry, pipes, bent, spare, out, specs, equipment, rules),
     )
 
@@ -170,6 +177,7 @@ def judge(
         },
         "Look along the run: both tubes insulated, all the way.",
     )
+    checks += cover_checks(entry, pipes, rules)
     checks += [*_traps(bent), insulation, *drain.checks(entry, drains)]
     checks = [c if c.part else c.model_copy(update={"part": SYSTEM}) for c in checks]
     total = pipes.total_m
@@ -372,7 +380,11 @@ def _traps(bent: Sequence[Trap]) -> list[Check]:
 
 def procedures(context: StageContext, worked: RouteStageResult) -> Iterator[Asked]:
     entry = context.entry(RouteEntry)
-    return of_runs(entry, worked.pipes, worked.drains, context.equipment)
+    yield from of_runs(entry, worked.pipes, worked.drains, context.equipment)
+    if worked.pipes.total_m is not None:
+        ends = [s.id for s in worked.pipes.stretches]
+        part = f"runs.{ends[0]}" if len(ends) == 1 else SYSTEM
+        yield from asked("van", {}, At(part=part), steps=worked.tools)
 
 
 STAGE = Stage(

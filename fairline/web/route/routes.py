@@ -7,6 +7,7 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, HTTPException
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 from starlette.datastructures import FormData
 
 from fairline.core.alike import model_for
@@ -19,6 +20,7 @@ from fairline.core.physics.constants import FOOT_M
 from fairline.core.quantities import parse, preferring, show
 from fairline.core.route import drain
 from fairline.core.route import stage as route
+from fairline.core.route.cover import Bundle, least_cover
 from fairline.core.route.drain import DRAINS
 from fairline.core.route.edit import EditError, edited
 from fairline.core.route.entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
@@ -32,6 +34,7 @@ from fairline.core.units import System
 from fairline.core.wire.stage import WireStageResult
 from fairline.store import entries, jobs
 from fairline.store.text_file import without_formula
+from fairline.web.drawing.cover_section import cover_section
 from fairline.web.drawing.drain_profile import drain_profile
 from fairline.web.drawing.run import run_drawings
 from fairline.web.drawing.schematic import schematic
@@ -129,6 +132,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "joint_count": len(routed.joints),
         "left": (left := route.tightest(routed.left)),
         "tightest": min(left, key=lambda one: one.left / max(one.limit.value, 0.01), default=None),
+        "covers": [_cover(b, entry, ctx.system) for b in routed.covers],
         "loose": list(pipes.unfed)
         + [e for e, r in entry.runs.items() if not r.fed_from and e not in pipes.unfed],
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
@@ -138,6 +142,20 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "tee_names": _sheet_names(ctx, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
     }
+
+
+def _cover(bundle: Bundle, entry: RouteEntry, system: System) -> Markup:
+    """What lies in a cover: in the one that is typed, else in the least that is sold."""
+    across, deep = entry.cover_across_m, entry.cover_deep_m
+    if across and deep:
+        words = f"{', '.join(bundle.runs)}: {bundle.words}"
+        return cover_section(bundle.kinds, across, deep, words)
+    least = least_cover(bundle.diameters_m)
+    if least is None:
+        return Markup("")
+    size = show(least[0], "small", system).text
+    words = f"{', '.join(bundle.runs)}: {bundle.words} in a {size} cover"
+    return cover_section(bundle.kinds, least[1], least[2], words)
 
 
 def _inside(judged: JudgedJob, system: System) -> dict[str, str]:
@@ -316,6 +334,7 @@ def materials_page(job_id: JobId, ctx: Context) -> HTMLResponse:
         ctx,
         **job_context(judged, "route"),
         groups=[(words, of) for words, of in groups if of],
+        tools=judged.of(route.RouteStageResult).tools,
         origin_words=origin_words,
     )
 

@@ -16,8 +16,8 @@ from fairline.core.physics.nitrogen import expected_gauge_pa
 from fairline.core.physics.tubing import table
 from fairline.core.practice import Practice
 from fairline.core.pressure_test import stage
-from fairline.core.pressure_test.volume import Volume, volume
 from fairline.core.readings import HoldReading, HoldRun
+from fairline.core.route.volume import Volume, volume
 from fairline.demo.jobs import bindery
 from fairline.demo.systems import gallery
 from tests.support import piping_of

@@ -11,10 +11,10 @@ from fairline.core.evacuate.records import Accepted, Isolation, PumpEvent, PumpO
 from fairline.core.line import rules_of, work
 from fairline.core.physics.constants import MICRON_PA
 from fairline.core.practice import Practice
-from fairline.core.pressure_test.volume import volume
 from fairline.core.readings import VacuumReading, VacuumReadings, VacuumRun
 from fairline.core.route.circuits import Ports, circuits_of
 from fairline.core.route.stage import RouteStageResult
+from fairline.core.route.volume import volume
 from fairline.demo.systems import demo_jobs
 
 START = datetime(2026, 6, 1, 8, tzinfo=UTC)
