@@ -174,11 +174,12 @@ class StageCall(Frozen):
     """The call of a whole stage: the worst of its checks decides, all of them are kept.
 
     ``also_asked``: the limits that it was worked out with besides those that govern it.
-    ``without_lists``: the call where lists of steps changed it: what is not ticked shuts no gate.
+    ``proof_call``: what it was before what stands beside the proof changed it: lists of steps, a
+    house target that was missed.
     """
 
     call: Call
-    without_lists: Annotated[Call | None, Field(exclude=True)] = None
+    proof_call: Annotated[Call | None, Field(exclude=True)] = None
     summary: str = ""
     checks: tuple[Check, ...] = ()
     governed_by: tuple[Limit, ...] = ()
@@ -190,8 +191,8 @@ class StageCall(Frozen):
 
     @property
     def proof(self) -> Call:
-        """What was measured and looked at comes to, whatever lists of steps are ticked."""
-        return self.without_lists or self.call
+        """What was measured and looked at comes to: by it gates open."""
+        return self.proof_call or self.call
 
 
 def deciding_check(call: StageCall) -> Check | None:

@@ -35,10 +35,12 @@ class StageResult:
     """A stage worked out: its call, and in each stage's own kind all that the call rests on.
 
     Pages, drawings, record, PDF and JSON show it; none works anything out. ``procedures``: the
-    lists of steps that are ticked on it.
+    lists of steps that are ticked on it; ``beside``: checks that change the verdict and shut no
+    gate.
     """
 
     call: StageCall
+    beside: tuple[Check, ...] = field(default=(), kw_only=True)
     procedures: tuple[Progress, ...] = field(default=(), kw_only=True)
 
 
@@ -279,11 +281,12 @@ class Stage:
         call = with_sheets(found.call, self.name, lambda: context.equipment)
         found = replace(found, call=call.model_copy(update={"also_asked": more}))
         found = replace(found, call=_with_checks(found.call, self._out_of_order(found, context)))
-        if not lists:
+        beside = [*found.beside, *(one.check for one in lists)]
+        if not beside:
             return found
-        call = _with_checks(found.call, [one.check for one in lists])
+        call = _with_checks(found.call, beside)
         begun = found.call.started or any(one.done for one in lists)
-        changed = {"started": begun, "without_lists": found.call.call}
+        changed = {"started": begun, "proof_call": found.call.call}
         return replace(found, call=call.model_copy(update=changed), procedures=lists)
 
     def _out_of_order(self, found: StageResult, context: StageContext) -> Sequence[Check]:

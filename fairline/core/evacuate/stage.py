@@ -11,6 +11,7 @@ from fairline.core.evacuate.circuit_group import EvacuateStageResult, evacuate_g
 from fairline.core.evacuate.circuits import combined_call, current_groups, runs_by_ports
 from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.group_call import ACCEPTED
+from fairline.core.evacuate.house_target import missed_targets
 from fairline.core.evacuate.records import (
     Accepted,
     Bled,
@@ -40,8 +41,13 @@ def work(context: StageContext) -> EvacuateStageResult:
     inputs = _inputs(context)
     circuits = circuits_of(inputs.pipes, context.rules)
     if not circuits:
-        return _one_volume(inputs.worked(inputs.runs), context)
-    return _by_groups(inputs, circuits, context)
+        found = _one_volume(inputs.worked(inputs.runs), context)
+        groups = [found] if not found.voided else []
+    else:
+        found = _by_groups(inputs, circuits, context)
+        void = {v.circuit for v in found.voided}
+        groups = [g for g in found.groups if g.ports in found.counts and not void & {*g.ports}]
+    return replace(found, beside=missed_targets(groups, context.rules))
 
 
 def _inputs(context: StageContext) -> "_GroupInputs":
