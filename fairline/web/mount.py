@@ -30,6 +30,7 @@ from fairline.core.units import System
 from fairline.web.drawing.ceiling import ceiling as draw_ceiling
 from fairline.web.drawing.hole import hole
 from fairline.web.drawing.setting_out import marks_drawn
+from fairline.web.drawing.throw import throw
 from fairline.web.drawing.wall import wall as draw_wall
 from fairline.web.drawing.yard import yard as draw_yard
 from fairline.web.frame.judged_job import JudgedJob
@@ -148,6 +149,11 @@ def _wall(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced, head: Head) -> 
             ctx.system,
             lambda: draw_wall(at.zone, place, head, at.asked, at.result, ctx.system),
         ),
+        "thrown": throw(place.in_front, place.y_m, thrown_m, ctx.system)
+        if (thrown_m := judged.rules.of(at.zone).value("throw"))
+        and place.y_m is not None
+        and any(t.whole for t in place.in_front)
+        else "",
         "nearest": _offer(at),
         "blocked": at.answer is not None
         and at.answer.call.verdict is not Verdict.HOLDS

@@ -132,7 +132,7 @@ def _joint_call(
     if sealed and last is not None and (told := _of_a_charged_kit(last, answer)) is not None:
         return told
     if spec.kind == "braze" or (last is not None and last.how == "brazed"):
-        return _seam_call(last)
+        return _seam_call(last, spec.od_mm)
     if answer is None:
         return Call(
             verdict=Verdict.UNKNOWN,
@@ -221,7 +221,28 @@ def slip_of_torque(applied_nm: float | None, target: tuple[float, float] | None)
     return f"{both(applied_nm, 'torque')}: was it {both(meant[0], 'torque')}?"
 
 
-def _seam_call(last: JointRecord | None) -> Call:
+SHALLOW = 0.5  # of the tube's diameter: a swage less deep does not hold; our own choice
+
+
+def _swage_call(last: JointRecord, od_mm: float | None) -> Call | None:
+    """A swage about as deep as the tube is wide is wanted (common practice, no source)."""
+    if last.swage_m is None or od_mm is None:
+        return None
+    said = (
+        f"The swage is {both(last.swage_m, 'small')} deep on a tube of {both(od_mm / 1000, 'tube')}"
+    )
+    if last.swage_m * 1000 < SHALLOW * od_mm - 1e-6:
+        return fault_call(f"{said}: too shallow to hold.", "Cut it out, swage deeper, braze again.")
+    if last.swage_m * 1000 < od_mm - 0.5:
+        return fault_call(
+            f"{said}; about its diameter is wanted.",
+            "Look at this seam twice under nitrogen; swage the next one deeper.",
+            Verdict.WATCH,
+        )
+    return None
+
+
+def _seam_call(last: JointRecord | None, od_mm: float | None = None) -> Call:
     """A brazed joint: nitrogen flowed, and the seam is clean, continuous and evenly filled."""
     if last is None:
         return Call(
@@ -241,4 +262,5 @@ def _seam_call(last: JointRecord | None) -> Call:
         return fault_call(
             "Brazed without nitrogen flowing: scale is left inside.", "Cut it out, braze it again."
         )
-    return Call(verdict=Verdict.HOLDS, because="Brazed under nitrogen, the seam whole and even.")
+    good = Call(verdict=Verdict.HOLDS, because="Brazed under nitrogen, the seam whole and even.")
+    return _swage_call(last, od_mm) or good

@@ -7,7 +7,7 @@ from pydantic import BeforeValidator, Field, model_validator
 
 from fairline.core.calc.flare_torque import wrench_setting_nm
 from fairline.core.contents.act import Act, act_of, words
-from fairline.core.entry import Degrees, Entry, LongText, Record, SpanM, Text, TorqueNm
+from fairline.core.entry import Degrees, Entry, LongText, Record, SizeM, SpanM, Text, TorqueNm
 from fairline.core.parts import CORE, OUTDOOR, PartChange
 
 Look = Literal[
@@ -123,9 +123,10 @@ class JointRecord(Record):
 
     ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
     wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
-    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``. ``roof``: it
-    rained, and the work was under a roof. A valve core is
-    made where it was changed in the open, tightened where it was changed through the core tool.
+    torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``; ``swage_m`` is
+    how deep the tube sits in its swage. ``roof``: it rained, and the work was under a roof. A valve
+    core is made where it was changed in the open, tightened where it was changed through the core
+    tool.
     """
 
     struck = "the making of a joint"
@@ -140,6 +141,7 @@ class JointRecord(Record):
     nitrogen: Literal["", "yes", "no"] = ""
     cooled: Literal["", "yes", "no"] = ""
     roof: bool = False
+    swage_m: SizeM = None
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
     simulated: bool = False

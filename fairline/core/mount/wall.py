@@ -31,6 +31,7 @@ from fairline.core.entry import (
 from fairline.core.limit_list import LimitName
 from fairline.core.mount.placed import SLACK_M, with_nearest
 from fairline.core.mount.stud import STUD_M, SpacingM, Stud, stud_centres
+from fairline.core.mount.throw import InFront
 from fairline.core.practice import Rules
 from fairline.core.sheet import Head
 from fairline.core.sheet.part import Outlet
@@ -88,6 +89,7 @@ class WallPlace(Entry):
     x_m: SmallM = None
     y_m: SmallM = None
     front_m: DistanceM = None
+    in_front: Annotated[tuple[InFront, ...], Field(max_length=12)] = ()
     low_reason: Text = ""
     outlet: Text = ""
     hole_fall_m: SmallM = None

@@ -7,6 +7,7 @@ from fairline.core.check import capitalized, check_limit, fault_call
 from fairline.core.mount.as_built import as_built
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import Placed
+from fairline.core.mount.throw import throw_check
 from fairline.core.mount.wall import (
     WallPlace,
     anchors,
@@ -119,6 +120,10 @@ def _checks(
         ]
         checks.append(outside(zone, "wall", place.width_m, place.ceiling_m, things))
     checks += _front(zone, place, rules)
+    low = rules.limit("head_low")
+    is_low = low is not None and place.y_m is not None and place.y_m < low.value - 1e-6
+    throw = rules.value("throw")
+    checks += throw_check(zone, place.in_front, place.y_m, throw, is_low and head.form != "console")
     checks += _behind(zone, place, head, rules)
     checks += _hole(zone, place, head, rules, m, hole_fix)
     checks += _screws(zone, place, head, rules, m)

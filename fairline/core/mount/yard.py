@@ -18,8 +18,10 @@ from fairline.core.calc.outdoor_position import (
 from fairline.core.call import Answer, Verdict
 from fairline.core.entry import (
     Count,
+    DateText,
     Entry,
     LongText,
+    OneOf,
     SizeM,
     SmallM,
     SpanM,
@@ -84,7 +86,8 @@ class YardPlace(Entry):
 
     ``above_free``: somebody looked up, and no eave, balcony or branch is above it. ``pulled``:
     fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
-    hangs or stands already.
+    hangs or stands already. ``look_again``: the day on which a base on soft ground is looked at
+    again.
     """
 
     wall_m: WallM = None
@@ -112,6 +115,11 @@ class YardPlace(Entry):
     lifted: YesNo = None
     aid: Annotated[Literal["none", "dolly", "hoist"] | None, BeforeValidator(blank)] = None
     frost_drain: Annotated[Literal["open", "hose", "plugged"] | None, BeforeValidator(blank)] = None
+    pad_width_m: SizeM = None
+    pad_depth_m: SizeM = None
+    ground: OneOf[Literal["firm", "soft"]] = None
+    look_again: DateText = ""
+    looked_again: YesNo = None
     level: YesNo = None
     anchored: YesNo = None
     notes: LongText = ""

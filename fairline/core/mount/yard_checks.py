@@ -6,6 +6,7 @@ from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorP
 from fairline.core.call import Answer, Call, Check, Limit, Verdict
 from fairline.core.check import capitalized, check_choice, check_limit, fault_call
 from fairline.core.limit_list import LimitName
+from fairline.core.mount.footing import footing_checks
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
 from fairline.core.mount.yard_clear import clear_checks
@@ -47,6 +48,7 @@ def _checks(
     checks += _bedrooms(place, survey)
     checks += _base(place, survey, rules)
     checks += _support(place, survey, unit, rules)
+    checks += footing_checks(place, unit)
     checks.append(_lift(place, unit, rules))
     if survey.frost == "yes":
         checks.append(_frost(place, unit))

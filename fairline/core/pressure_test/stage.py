@@ -10,6 +10,7 @@ from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict, 
 from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.instrument import InstrumentOn, reported_resolution
+from fairline.core.parts import JOIN
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
@@ -435,7 +436,7 @@ def procedures(context: StageContext, worked: PressureTestStageResult) -> Iterat
     begun = any(r.procedure == "nitrogen" for r in context.records(ProcedureSteps))
     past = worked.call.call.verdict is Verdict.HOLDS and not begun
     if joints and kit.may_be_evacuated(context.rules) and not past:
-        on_the_way = any(".way" in j.place for j in joints)
+        on_the_way = any(f".{JOIN}" in j.place for j in joints)
         yield from asked("nitrogen", {"purges": "yes", "joins": "yes" if on_the_way else ""})
 
 

@@ -16,6 +16,7 @@ from fairline.core.quantities import both
 from fairline.core.route import drain, plausible
 from fairline.core.route.cover import Bundle, bundles, cover_checks
 from fairline.core.route.cutting import Cutting, join_checks, joins_of
+from fairline.core.route.dips import dip_checks
 from fairline.core.route.drain import Drains
 from fairline.core.route.entry import RouteEntry
 from fairline.core.route.joints import JointSpec, joints
@@ -24,7 +25,7 @@ from fairline.core.route.piping import Piping, Stretch, piping
 from fairline.core.route.ports import SparePort, spare_ports
 from fairline.core.route.procedures import procedures as of_runs
 from fairline.core.route.tools import tools
-from fairline.core.route.traps import Trap, trap_bends, traps
+from fairline.core.route.traps import Trap, trap_bends, traps, who_wants
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
 
@@ -177,7 +178,7 @@ def judge(
         },
         "Look along the run: both tubes insulated, all the way.",
     )
-    checks += cover_checks(entry, pipes, rules)
+    checks += [*cover_checks(entry, pipes, rules), *dip_checks(pipes, who_wants(rules)[0])]
     checks += [*_traps(bent), insulation, *drain.checks(entry, drains)]
     checks = [c if c.part else c.model_copy(update={"part": SYSTEM}) for c in checks]
     total = pipes.total_m
