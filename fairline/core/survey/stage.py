@@ -29,6 +29,7 @@ from fairline.core.sheet.head import Form
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.hazards import Hazard, hazard_checks
 from fairline.core.survey.old_machine import OldMachine
+from fairline.core.survey.options import PlaceOptions, option_checks
 from fairline.core.survey.proposal import Wanted, belongs, capacity
 from fairline.core.survey.smallest_room import room_check
 from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
@@ -54,7 +55,9 @@ class WantedHead(Entry):
     """A head wanted in a room, now or later; ``sheet`` names its sheet on the shelf.
 
     ``pair``: whether the maker's table names it with the outdoor unit, where the sheets do not.
-    ``agreed``: what was agreed to stay clear of it, and with whom.
+    ``agreed``: what was agreed to stay clear of it, and with whom. ``options``: places that it
+    could take, and ``why_there`` the owner's reason for the one that is taken. ``way_m``: how far
+    it is from the unit along the way, before Route knows it.
     """
 
     zone: Zone
@@ -64,10 +67,17 @@ class WantedHead(Entry):
     sheet: Text = ""
     pair: YesNo = None
     agreed: Text = ""
+    options: PlaceOptions = ()
+    why_there: Text = ""
+    way_m: DistanceM = None
 
 
 class SurveyEntry(Entry):
-    """What is known before the first hole. ``wish``: what the owner wants, in their words."""
+    """What is known before the first hole.
+
+    ``wish``: what the owner wants, in their words. ``shared_m``: how much of the ways to the heads
+    they share.
+    """
 
     rooms: Annotated[tuple[Room, ...], Field(max_length=30)] = ()
     heads: Annotated[tuple[WantedHead, ...], Field(max_length=26)] = ()
@@ -90,6 +100,7 @@ class SurveyEntry(Entry):
     travels: YesNo = None
     old: OldMachine = OldMachine()
     wish: LongText = ""
+    shared_m: DistanceM = None
     boxes: dict[str, Box] = {}
 
     @field_validator("heads")
@@ -175,6 +186,9 @@ def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     checks = [_rooms(entry), _outdoor(rules)]
     for head in heads:
         checks += [c.model_copy(update={"zone": head.zone}) for c in _head(head, rules)]
+    for row in entry.heads:
+        found = option_checks(row.zone, row.options, row.why_there)
+        checks += [c.model_copy(update={"zone": row.zone}) for c in found]
     checks += _system(heads, rules)
     checks = [
         *_on(ROOMS, checks),

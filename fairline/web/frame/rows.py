@@ -12,6 +12,8 @@ BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, b
     (r"runs\..*\.legs", {"direction": "up", "length_m": "", "setting": ""}),
     (r"drains\..*\.parts", {"way": "along", "length_m": "", "fall_m": ""}),
     (r"levels", {"name": "", "height_m": ""}),
+    (r"heads\.\d+\.options", {"name": "", "price": ""}),
+    (r".*\.in_front", {"what": "", "away_m": "", "top_m": ""}),
     (r"rooms", {"name": "", "area_m2": "", "load_w": ""}),
     (r"heads", {"room": "", "form": "high-wall", "when": "now", "sheet": ""}),
     (r".*\.studs", {"x_m": ""}),
