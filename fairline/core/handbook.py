@@ -13,6 +13,7 @@ from typing import Any
 from fairline.core.calc.door import CALCULATIONS
 from fairline.core.call import Call, Frozen, Step
 from fairline.core.limit_list import LIMITS, LimitDef
+from fairline.core.procedures.procedure import PROCEDURES, Procedure
 from fairline.core.schools import TOPICS, Topic
 from fairline.core.stages import TITLES
 
@@ -27,6 +28,15 @@ class Example(Frozen):
     steps: tuple[Step, ...]
 
 
+class Walk(Frozen):
+    """A kind of system walked from the unit to its last head: station, what it is, its stage."""
+
+    name: str
+    title: str
+    says: str
+    stations: tuple[tuple[str, str, str], ...]
+
+
 class Chapter(Frozen):
     """What the handbook has on one stage."""
 
@@ -39,6 +49,7 @@ class Chapter(Frozen):
     limits: tuple[LimitDef, ...]
     words: tuple[tuple[str, str], ...]
     cautions: tuple[str, ...]
+    procedures: tuple[Procedure, ...] = ()
 
     @property
     def text(self) -> str:
@@ -48,6 +59,7 @@ class Chapter(Frozen):
         said += [f"{e.about} {e.says}" for e in self.examples]
         said += [f"{t.label} {t.reason}" for t in self.topics]
         said += [f"{s.label} {s.does} {s.right_when}" for t in self.topics for s in t.schools]
+        said += [f"{p.title} {s.words} {s.risk}" for p in self.procedures for s in p.steps]
         said += [*(d.label for d in self.limits), *self.cautions]
         return " ".join(said).lower()
 
@@ -112,6 +124,7 @@ def _chapter(stage: str, title: str) -> Chapter:
         limits=tuple(d for name, d in LIMITS.items() if name in named),
         words=words_of(stage),
         cautions=tuple(told["cautions"].values()),
+        procedures=tuple(p for p in PROCEDURES.values() if p.stage == stage and p.steps),
     )
 
 
@@ -126,6 +139,17 @@ def _example(told: dict[str, Any]) -> Example:
         call=answer.call,
         steps=tuple(answer.working),
     )
+
+
+@cache
+def walks() -> dict[str, Walk]:
+    """Every kind of system by name, walked along its line.
+
+    >>> [name for name in walks()]
+    ['single', 'multi', 'branch-box', 'trunk']
+    """
+    rows = loads(_table("walks.json"))["walks"]
+    return {row["name"]: Walk.model_validate(row) for row in rows}
 
 
 def found(asked: str) -> list[Chapter]:

@@ -407,4 +407,4 @@ def cafe() -> Job:
             runs={"A": LineRun(fed_from="outdoor", legs=legs(("up", 2.6), ("right", 3.8)))},
         ),
     )
-    return by_hand(job, day + timedelta(hours=1), IDA, "survey")
+    return by_hand(job, day + timedelta(hours=1), IDA, "route")

@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse
 
 from fairline.core import handbook
 from fairline.store.document import NotFoundError
+from fairline.web.drawing.line_walk import line_walk
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context
 
@@ -19,7 +20,19 @@ def contents(ctx: Context, q: Annotated[str, Query(max_length=100)] = "") -> HTM
     asked = q.strip().lower()
     words = {w: m for w, m in handbook.words().items() if asked in f"{w} {m}".lower()}
     chapters = handbook.found(q)
-    return page("handbook/handbook.html", ctx, q=q, chapters=chapters, words=words)
+    walks = [] if q else handbook.walks().values()
+    return page("handbook/handbook.html", ctx, q=q, chapters=chapters, words=words, walks=walks)
+
+
+@router.get("/handbook/systems/{name}")
+def walk(name: str, ctx: Context) -> HTMLResponse:
+    """A kind of system from the unit to its last head, station by station, drawn."""
+    found = handbook.walks().get(name)
+    if found is None:
+        raise NotFoundError(f"the handbook knows no system called {name[:40]}")
+    drawn = line_walk([station for station, _, _ in found.stations])
+    others = handbook.walks().values()
+    return page("handbook/walk.html", ctx, walk=found, others=others, drawn=drawn)
 
 
 @router.get("/handbook/{stage}")

@@ -132,6 +132,18 @@ def whole_call(page: Page) -> None:
         expect(page.locator("#plate")).to_be_visible()
 
 
+def tick_lists(page: Page, by: str = "Ida") -> None:
+    """The lists of steps of this page, all that is left of them with one press."""
+    lists = page.locator("#at-lists")
+    expect(lists).to_contain_text("By hand, in this order")
+    lists.get_by_label("Done by", exact=True).fill(by)
+    every = lists.get_by_role("button", name="lists done: Record")
+    button = every if every.count() else lists.get_by_role("button", name="all done, in this order")
+    with page.expect_response(lambda r: "/procedures" in r.url):
+        button.click()
+    expect(lists).to_contain_text("Done by hand")
+
+
 @pytest.fixture(params=list(SIZES))
 def site(request, browser, serve) -> Iterator[Site]:
     with serve() as base:

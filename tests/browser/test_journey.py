@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, Response, expect
 
 from tests.browser.clock import passes
-from tests.browser.conftest import menu
+from tests.browser.conftest import menu, tick_lists
 from tests.browser.test_evacuate import takes_now
 
 OUTDOOR = {
@@ -64,6 +64,9 @@ KIT = {
     "Liquid tube": "1/4",
     "Gas tube": "3/8",
 }
+
+
+LISTS = 10  # reading; hole, head, unit; run, van, drain; joints; wrap, closing
 
 
 def verdict(page: Page, word: str) -> None:
@@ -125,8 +128,8 @@ def test_from_an_empty_database_to_a_printed_record(site):
     commission(page)
     page.get_by_role("link", name="On to hand over").click()
     # Four joints; the proof, eleven landings, three ends; nitrogen bled, the pump seen off, the
-    # weighing, the valves, four looks, the first start, two measurements, water.
-    assert len(hand_over(page)["records"]) == 4 + 15 + 7 + 4 + 1
+    # weighing, the valves, four looks, the first start, two measurements, water; the lists.
+    assert len(hand_over(page)["records"]) == 4 + 15 + 7 + 4 + 1 + LISTS
 
     page.get_by_role("link", name="The record").click()
     expect(page.locator(".record-calls")).to_contain_text("Hand over")
@@ -169,8 +172,9 @@ def test_a_charged_kit_from_survey_to_hand_over_without_an_override(site):
     page.get_by_role("link", name="On to hand over").click()
     job = hand_over(page)
     assert job["runs"] == [] and not [r for r in job["records"] if r.get("override_by")]
-    # Four joints, the valves, four looks, start, two measurements, water; the proof, three ends.
-    assert len(job["records"]) == 13 + 1 + 11 + 3
+    # Four joints, the valves, four looks, start, two measurements, water; the proof, three ends;
+    # the lists.
+    assert len(job["records"]) == 13 + 1 + 11 + 3 + LISTS
 
 
 @pytest.mark.parametrize("site", ["desktop"], indirect=True)
@@ -286,6 +290,8 @@ def survey(page: Page) -> None:
         page.get_by_role("checkbox", name=part, exact=True).check()
     verdict(page, "Short")  # a missing hiss opens a leak check of that coil
     choose(page, "Leak test of that coil", "Sound")
+    kept(page)
+    tick_lists(page)
     verdict(page, "Watch")
 
 
@@ -317,6 +323,7 @@ def mount(page: Page) -> None:
     kept(page)
     page.get_by_role("button", name="Put it there").click()
     expect(page.get_by_role("button", name="Put it there")).to_have_count(0)
+    tick_lists(page)
     turn_to(page, "Outdoor unit", "outdoor")
     fill(
         page,
@@ -332,6 +339,8 @@ def mount(page: Page) -> None:
     choose(page, "It stands on", "Pad")
     choose(page, "Level", "Level")
     choose(page, "Anchored", "Yes")
+    kept(page)
+    tick_lists(page)
     verdict(page, "Holds")
 
 
@@ -355,7 +364,8 @@ def route(page: Page, kit: str = "") -> None:
     expect(drawing).to_have_attribute("aria-label", re.compile("right 9' 10"))
     if kit:
         page.get_by_label("Pre-charged kit").select_option(kit)
-        kept(page)
+    kept(page)
+    tick_lists(page)
     turn_to(page, "System", "system")
     fill(page, {"Bend radius, centre line": '2 1/2"', "Tail at each end": "6 in"})
     choose(page, "Both tubes insulated", "Both")
@@ -370,6 +380,8 @@ def route(page: Page, kit: str = "") -> None:
     fill(page, {"A, inside of the pipe": "3/4"})
     choose(page, "A: insulated indoors", "Yes")
     choose(page, "A: reached with a vacuum", "Yes")
+    kept(page)
+    tick_lists(page)
     verdict(page, "Holds")
 
 
@@ -384,6 +396,7 @@ def flare(page: Page) -> None:
         card.get_by_label("Made by").fill("Ida")
         card.get_by_role("button", name="Record").click()
         expect(page.locator(".ledger .verdict-holds")).to_have_count(i + 1)
+    tick_lists(page)
     verdict(page, "Holds")
 
 
@@ -527,6 +540,7 @@ def hand_over(page: Page) -> dict[str, Any]:
     for box in page.locator(".ticks input").all():
         with page.expect_response(sent):
             box.check()
+    tick_lists(page)
     verdict(page, "Watch")  # the coil's cap had not hissed, and that stays
     with page.expect_response(sent):
         fill(page, {"Received by": "The weaver"})

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.clock import passes
+from tests.browser.conftest import tick_lists
 
 
 @pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
@@ -26,6 +27,7 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
         expect(card.get_by_label("The wrench read")).to_have_value(re.compile(r"^\d+\.\d\d$"))
         card.get_by_role("button", name=": Record").click()
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
+    tick_lists(page, "Tomas")
     expect(page.locator(".plate .verdict")).to_have_text("Holds")
     shot = page.screenshot(type="jpeg")  # a camera's file will do
     page.get_by_label("Take a picture").set_input_files(

@@ -139,6 +139,7 @@ def survey(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
     for box in ("outdoor", *(z.letter for z in zones)):
         hand.button("checked OK")
         expect(page.locator(f"[name='boxes.{box}.damage'][value=none]")).to_be_checked()
+    hand.lists()
     hand.verdict("Holds", "Watch", "Unknown")
 
 
@@ -165,7 +166,6 @@ def wall(hand: Hand, zone: Zone) -> None:
     for label, value in (told | {"Inside above outside by": "5/8"}).items():
         hand.types(label, value)
     hand.chooses("Pipes and wires looked for", "Looked")
-    hand.button("Plate dead level, drain at the bottom, cable in: checked OK")
 
 
 def mount(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
@@ -198,6 +198,8 @@ def mount(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
         hand.types(label, value)
     hand.chooses("It stands on", "Pad")
     hand.button("Level, anchored, rubber under all four feet: checked OK")
+    hand.lists()
+    hand.verdict("Holds", "Watch", "Unknown")
 
 
 def route(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
@@ -225,6 +227,7 @@ def route(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
             hand.picks("[name='drains.A.ends']", "ground")
             hand.types("A, inside of the pipe", "3/4")
         hand.button(f"{zone.letter}: reached with a vacuum, insulated indoors: checked OK")
+    hand.lists()
     hand.verdict("Holds", "Watch")
 
 
@@ -244,6 +247,7 @@ def flare(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
             hand.types("Made by", "Ida", card)
         hand.button(": Record")
         expect(page.locator(".ledger .verdict-holds")).to_have_count(i + 1)
+    hand.lists()
 
 
 def pressure_test(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
@@ -381,10 +385,11 @@ def hand_over(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
     hand.at("Hand over")
     page = hand.page
     hand.button("manuals and remote left: all done")
-    expect(page.get_by_role("button", name="all done")).to_have_count(0)
+    expect(page.get_by_role("button", name="manuals and remote left")).to_have_count(0)
     for name in ("Label at the outdoor unit", "Units registered"):
         with page.expect_response(lambda r: r.request.method == "POST"):
             hand.taps(page.locator("#entry .ticks label").filter(has_text=name))
+    hand.lists()
     hand.types("Received by", "The weaver")
     hand.settled()
     hand.button("Handed over")

@@ -67,6 +67,7 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
             expression=f"{r.rated_kg:.4g} / {r.margin:g}",
             value=allowed,
             unit="kg",
+            kind="weight",
         )
     ]
     # With more fasteners of the same pattern, both shares fall in proportion.
@@ -90,7 +91,11 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
     load = shear + pull
     steps += [
         Step(
-            step="across, each", expression=f"{weight:.4g} / {r.fasteners}", value=shear, unit="kg"
+            step="across, each",
+            expression=f"{weight:.4g} / {r.fasteners}",
+            value=shear,
+            unit="kg",
+            kind="weight",
         )
     ]
     if levered:
@@ -100,6 +105,7 @@ def fastener_load(request: FastenerLoadRequest) -> Answer[FastenerLoadResult]:
                 expression=f"{weight:.4g} · {r.reach_m:.4g} / ({r.arm_m:.4g} · {max(r.pulled, 1)})",
                 value=pull,
                 unit="kg",
+                kind="weight",
             )
         )
     share = load / allowed

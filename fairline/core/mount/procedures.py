@@ -59,11 +59,9 @@ def of_ceiling(zone: str, place: CeilingPlace, head: Head, equipment: Equipment)
     figures: dict[str, Figure] = {}
     if found.rod_m is not None:
         figures["rod"] = (found.rod_m, "small")
-    if place.anchor_hole_m and place.anchor_depth_m:
-        figures |= {
-            "hole": (place.anchor_hole_m, "small"),
-            "deep": (place.anchor_depth_m, "small"),
-        }
+    for name, value in (("hole", place.anchor_hole_m), ("deep", place.anchor_depth_m)):
+        if value:
+            figures[name] = (value, "small")
     if head.weight_kg:
         figures["weight"] = (head.weight_kg, "weight")
     yield from asked("hang-concrete", facts, at, figures)

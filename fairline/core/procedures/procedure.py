@@ -144,6 +144,15 @@ def with_figures(words: str, figures: Mapping[str, Figure]) -> str:
     return said + rest
 
 
+def plain(words: str) -> str:
+    """Words of a step without the figures of any place, for a book.
+
+    >>> plain("Pilot from inside[, tipped {tilt}], slowly")
+    'Pilot from inside, slowly'
+    """
+    return with_figures(words, {})
+
+
 def _filled(clause: str, figures: Mapping[str, Figure]) -> str:
     for name, figure in figures.items():
         if f"{{{name}}}" in clause:

@@ -23,6 +23,7 @@ from fairline.core.handbook import cautions, purpose, words_of
 from fairline.core.job import Job
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.mount.stud import STUD_M
+from fairline.core.procedures.procedure import plain
 from fairline.core.proofs import difference_words as differs
 from fairline.core.quantities import duration, grouped, preferring, rounded, show
 from fairline.core.sheet.head import FORMS
@@ -152,6 +153,7 @@ def environment() -> Environment:
     env.globals["sends"] = sends
     env.filters["say"] = preferring
     env.filters["with_uid"] = with_uid
+    env.filters["plain_step"] = plain
     env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
     env.filters["differs"] = differs
