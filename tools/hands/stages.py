@@ -166,6 +166,7 @@ def wall(hand: Hand, zone: Zone) -> None:
     for label, value in (told | {"Inside above outside by": "5/8"}).items():
         hand.types(label, value)
     hand.chooses("Pipes and wires looked for", "Looked")
+    hand.lists()
 
 
 def mount(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
@@ -199,7 +200,6 @@ def mount(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
     hand.chooses("It stands on", "Pad")
     hand.button("Level, anchored, rubber under all four feet: checked OK")
     hand.lists()
-    hand.verdict("Holds", "Watch", "Unknown")
 
 
 def route(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
@@ -212,10 +212,13 @@ def route(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
         hand.types("Say the run", zone.run)
         hand.button("Draw it")
         expect(page.get_by_label("Leg 3, length")).to_be_visible()
+        hand.lists()
     hand.goes("part=system", "System")
     hand.types("Bend radius, centre line", "2 1/2")
     hand.types("Tail at each end", "6")
     hand.chooses("Both tubes insulated", "Both")
+    if len(zones) > 1:  # what the van holds is of the whole system
+        hand.lists()
     hand.goes("part=drains", "Drains")
     for n, zone in enumerate(zones):
         if n:

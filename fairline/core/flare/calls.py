@@ -156,6 +156,12 @@ def _flared(rules: Rules, last: JointRecord, answer: Answer[FlareTorqueResult]) 
         return fault_call(
             "Tight by feel is not measured.", "Put a torque wrench on it.", Verdict.WATCH
         )
+    if last.sealant == "threads":
+        return fault_call(
+            "Sealant is on the threads: they over-torque, and the reading no longer holds.",
+            "Open it, clean the threads, look at the flare, and torque it dry.",
+            Verdict.WATCH,
+        )
     if (
         last is not None
         and last.flare == "factory"

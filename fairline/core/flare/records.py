@@ -124,9 +124,9 @@ class JointRecord(Record):
     ``loose``: the nut is left loose on purpose while nitrogen purges the line. ``simulated``: no
     wrench read it. ``place`` is the joint's id, ``flare`` whose it is. A brazed joint has no
     torque: ``nitrogen`` flowed meanwhile, and what must stay cool was ``cooled``; ``swage_m`` is
-    how deep the tube sits in its swage. ``roof``: it rained, and the work was under a roof. A valve
-    core is made where it was changed in the open, tightened where it was changed through the core
-    tool.
+    how deep the tube sits in its swage. ``sealant`` is where any was put on a flare. ``roof``: it
+    rained, and the work was under a roof. A valve core is made where it was changed in the open,
+    tightened where it was changed through the core tool.
     """
 
     struck = "the making of a joint"
@@ -142,6 +142,7 @@ class JointRecord(Record):
     cooled: Literal["", "yes", "no"] = ""
     roof: bool = False
     swage_m: SizeM = None
+    sealant: Literal["", "none", "seat", "threads"] = ""
     wrench_nm: TorqueNm = None
     applied_nm: TorqueNm = None
     simulated: bool = False

@@ -15,12 +15,14 @@ def as_built(
     place: WallPlace,
     head: Head,
     rules: Rules,
-    ticked: frozenset[str] = frozenset(),
+    ticked: frozenset[str] | None = None,
 ) -> list[Check]:
     """What is looked at with the head on the wall: plate, hole, drain.
 
-    ``ticked``: the steps of its lists that were done, which answer the same.
+    ``ticked``: the steps of its lists that were done, which answer the same; what is not answered
+    is then asked by the list alone. None: no list is asked.
     """
+    listed, ticked = ticked is not None, ticked or frozenset()
     wants = head.plate_pitch or rules.school("plate_pitch").name
     words = {"level": "dead level", "slight": "pitched slightly to the drain"}
     other = "slight" if wants == "level" else "level"
@@ -92,6 +94,9 @@ def as_built(
             "Feed the cable in before the head goes on the wall.",
         )
     )
+    if listed:
+        of_list = {f"{zone}_{name}" for name in ("plate", "drain", "cable")}
+        checks = [c for c in checks if c.id not in of_list or c.call.verdict is not Verdict.WAIT]
     way_out = outlet(place, head)
     side = "left" if way_out and (way_out.x_m or 0.0) < 0 else "right"
     if place.drain_side and way_out and way_out.x_m and place.drain_side != side:

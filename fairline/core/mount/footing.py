@@ -11,7 +11,7 @@ EDGE_M = 0.05  # of pad beyond a foot on every side: common practice, no source
 
 def footing_checks(place: YardPlace, unit: Outdoor) -> list[Check]:
     """The pad's size where it is measured, and what stands on soft ground."""
-    return [*_pad(place, unit), *_ground(place)]
+    return [*_pad(place, unit), *_stand(place, unit), *_ground(place)]
 
 
 def _pad(place: YardPlace, unit: Outdoor) -> list[Check]:
@@ -35,6 +35,22 @@ def _pad(place: YardPlace, unit: Outdoor) -> list[Check]:
     else:
         call = Call(verdict=Verdict.HOLDS, because=f"{said}.")
     return [Check(id="pad", label="Pad under the feet", call=call)]
+
+
+def _stand(place: YardPlace, unit: Outdoor) -> list[Check]:
+    """A home-made stand: what each post carries, and how deep it stands; nobody gives a limit."""
+    if place.support != "stand" or not place.posts or not unit.weight_kg:
+        return []
+    each = unit.weight_kg / place.posts
+    deep = f", {both(place.post_depth_m, 'small')} deep" if place.post_depth_m else ""
+    call = fault_call(
+        f"A stand of one's own: {both(each, 'weight')} on each of {place.posts} posts{deep}; "
+        "nobody gives a limit.",
+        "Say how deep the posts stand, and look again by a date.",
+        Verdict.WATCH,
+    )
+    check = Check(id="posts", label="Posts of the stand", call=call, value=each, unit="kg")
+    return [check.model_copy(update={"kind": "weight"})]
 
 
 def _ground(place: YardPlace) -> list[Check]:

@@ -31,6 +31,7 @@ def of_wall(
     school = rules.school("masonry_hole").name
     wall = place.kind or (survey.wall if survey.wall != "mixed" else "") or ""
     facts = {"wall": wall, "masonry_hole": school, "form": head.form}
+    facts["low"] = "yes" if place.low_reason else ""
     facts["pair"] = "yes" if (head.weight_kg or 0.0) > PAIR_KG else ""
     for name in HOLES:
         yield from asked(name, facts, at, _hole(place, rules, name))
@@ -74,6 +75,7 @@ def of_yard(place: YardPlace, survey: SurveyEntry, equipment: Equipment) -> Iter
         "support": place.support or "",
         "travels": survey.travels or "",
         "frost": survey.frost or "",
+        "snow": "yes" if survey.snow_m else "",
     }
     at = At(OUTDOOR, equipment.machine(OUTDOOR), YARD)
     yield from asked("set-outdoor", facts, at)

@@ -21,6 +21,7 @@ from fairline.core.mount.yard import YARD, YardPlace, rail
 from fairline.core.parts import OUTDOOR
 from fairline.core.practice import Rules
 from fairline.core.procedures.procedure import Asked
+from fairline.core.procedures.progress import steps_known
 from fairline.core.procedures.records import ProcedureSteps, done_steps
 from fairline.core.quantities import both
 from fairline.core.stage import Stage, StageContext, StageResult
@@ -84,12 +85,13 @@ def work(context: StageContext) -> MountStageResult:
     entry, survey, rules = context.entry(MountEntry), context.entry(SurveyEntry), context.rules
     equipment = context.equipment
     steps = context.records(ProcedureSteps)
+    listed = not steps_known(rules) and (steps or not context.of_kind("handed-over"))
     places = places_of(
         entry,
         survey,
         equipment,
         lambda place: context.rules_since(equipment.machine(place)),
-        lambda zone: done_steps(steps, zone, equipment.machine(zone)),
+        lambda zone: done_steps(steps, zone, equipment.machine(zone)) if listed else None,
     )
     return MountStageResult(
         call=judged(entry, survey, rules, places),
@@ -108,12 +110,12 @@ def places_of(
     survey: SurveyEntry,
     equipment: Equipment,
     rules_of: Callable[[str], Rules],
-    ticked: Callable[[str], frozenset[str]] = lambda _: frozenset(),
+    ticked: Callable[[str], frozenset[str] | None] = lambda _: None,
 ) -> list[AnyPlaced]:
     """The places of the heads of now, then the outdoor unit's; its own where it is chosen.
 
     ``rules_of``: what governs the head of a zone, or the outdoor unit, where it hangs. ``ticked``:
-    the steps of a head's lists that were done.
+    the steps of a head's lists that were done, None where no list is asked.
     """
     zones = [head.zone for head in survey.now]
     found = [
@@ -131,7 +133,7 @@ def _of_head(
     survey: SurveyEntry,
     equipment: Equipment,
     rules: Rules,
-    ticked: frozenset[str],
+    ticked: frozenset[str] | None,
 ) -> AnyPlaced:
     """One head where it hangs; unknown while no sheet says what it is."""
     head = equipment.head(zone)

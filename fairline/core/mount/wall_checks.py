@@ -27,7 +27,7 @@ def placed(
     place: WallPlace,
     head: Head,
     rules: Rules,
-    ticked: frozenset[str] = frozenset(),
+    ticked: frozenset[str] | None = None,
 ) -> Placed[HeadPositionRequest, HeadPositionResult]:
     """A head on its wall worked out; ``ticked``: the steps of its lists that were done."""
     asked = request(place, head, rules)

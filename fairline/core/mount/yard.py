@@ -86,8 +86,8 @@ class YardPlace(Entry):
 
     ``above_free``: somebody looked up, and no eave, balcony or branch is above it. ``pulled``:
     fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
-    hangs or stands already. ``look_again``: the day on which a base on soft ground is looked at
-    again.
+    hangs or stands already. ``posts``: of a stand of one's own. ``look_again``: the day on which
+    a base on soft ground is looked at again.
     """
 
     wall_m: WallM = None
@@ -117,6 +117,8 @@ class YardPlace(Entry):
     frost_drain: Annotated[Literal["open", "hose", "plugged"] | None, BeforeValidator(blank)] = None
     pad_width_m: SizeM = None
     pad_depth_m: SizeM = None
+    posts: Count = None
+    post_depth_m: SizeM = None
     ground: OneOf[Literal["firm", "soft"]] = None
     look_again: DateText = ""
     looked_again: YesNo = None

@@ -82,6 +82,11 @@ class Progress:
         )
 
 
+def steps_known(rules: Rules) -> bool:
+    """Whether the house knows its hands, and ticks no lists but of what can hurt someone."""
+    return rules.school(HANDS).name == KNOWN
+
+
 def progress_of(
     asked: Iterable[Asked], records: Sequence[ProcedureSteps], rules: Rules
 ) -> tuple[Progress, ...]:
@@ -89,7 +94,7 @@ def progress_of(
 
     A house that knows its hands is asked only for the steps that can hurt someone.
     """
-    known = rules.school(HANDS).name == KNOWN
+    known = steps_known(rules)
     found = []
     for one in asked:
         steps = tuple(s for s in one.steps if s.hurts) if known else one.steps

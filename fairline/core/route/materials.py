@@ -176,6 +176,10 @@ def _fittings(
     )
     found += [_pieces("fittings", name, n, "the tree") for name, n in sheets.items()]
     found += _reducers(pipes)
+    boxes = [s.id for s in pipes.stretches if s.kind == "box"]
+    covers = sum(len(pipes.outlets.get(box, ())) for box in boxes)
+    if covers:
+        found.append(_pieces("insulation", "Cover of a box port", covers, "used or not"))
     valves = [s.id for s in pipes.stretches if isolated(s, entry, rules)]
     kept = [port for port in spare if port.kept]
     if valves or kept:
@@ -213,6 +217,8 @@ def _drains(entry: RouteEntry, drains: Drains) -> list[Line]:
             wanted.append(("Drain insulation", size, "m", result.length_m))
         if run.ends == "joins":
             wanted.append(("Drain tee", size, "pieces", 1.0))
+        if run.ends == "stack":
+            wanted.append(("Stack tee, reducer to ¾ in slip", "", "pieces", 1.0))
         for item, of_size, unit, quantity in wanted:
             if quantity:
                 part = Part(run=zone, quantity=quantity)

@@ -23,6 +23,7 @@ def of_run(stretch: Stretch, entry: RouteEntry) -> dict[str, str]:
         "attic": _yes("attic" in settings),
         "wall": _yes("wall" in settings),
         "box": _yes(stretch.kind == "box"),
+        "tee": _yes(stretch.kind == "tee"),
     }
 
 

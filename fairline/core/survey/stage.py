@@ -39,7 +39,11 @@ OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common pra
 
 
 class Room(Entry):
-    """A room the system serves; ``load_w`` comes from a load calculation, not from here."""
+    """A room the system serves; ``load_w`` comes from a load calculation, not from here.
+
+    ``load_by`` is what speaks for it (glass, insulation, faces). ``through_door``: a room without a
+    head is served through its undercut door, with an exhaust fan.
+    """
 
     name: Text = ""
     area_m2: AreaM2 = None
@@ -49,6 +53,8 @@ class Room(Entry):
     ] = None
     load_w: PowerW = None
     heat_load_w: PowerW = None
+    load_by: Text = ""
+    through_door: YesNo = None
 
 
 class WantedHead(Entry):
@@ -183,7 +189,7 @@ def work(context: StageContext) -> SurveyStageResult:
 def judge(entry: SurveyEntry, equipment: Equipment, rules: Rules) -> StageCall:
     """Is the job right before the first hole: rooms, heads, outdoor unit, hazards, boxes."""
     heads = wanted(entry, equipment)
-    checks = [_rooms(entry), _outdoor(rules)]
+    checks = [_rooms(entry), *_without_head(entry), _outdoor(rules)]
     for head in heads:
         checks += [c.model_copy(update={"zone": head.zone}) for c in _head(head, rules)]
     for row in entry.heads:
@@ -234,6 +240,31 @@ def _rooms(entry: SurveyEntry) -> Check:
             f"{len(entry.heads) - len(entry.now)} later.",
         )
     return Check(id="room", label="Rooms and heads", call=call)
+
+
+def _without_head(entry: SurveyEntry) -> list[Check]:
+    """A room with a load and no head: served through its door, or forgotten.
+
+    A door undercut by 2 in and an exhaust fan do for a bathroom (common practice, no source).
+    """
+    served = {h.room for h in entry.heads}
+    found = []
+    for n, room in enumerate(entry.rooms):
+        if not (room.name and room.load_w and len(entry.heads) and room.name not in served):
+            continue
+        if room.through_door == "yes":
+            call = Call(
+                verdict=Verdict.HOLDS,
+                because=f"{room.name} is served through its undercut door, with a fan.",
+            )
+        else:
+            call = fault_call(
+                f"{room.name} has a load and no head.",
+                "Give it a head, or undercut its door by 2 in and see that it has an exhaust fan.",
+                Verdict.WATCH,
+            )
+        found.append(Check(id=f"no_head_{n}", label=room.name, call=call))
+    return found
 
 
 def _outdoor(rules: Rules) -> Check:

@@ -109,6 +109,13 @@ def test_a_pad_is_larger_than_the_feet_by_an_edge(beyond, verdict):
     assert footing_checks(place.model_copy(update={"support": "bracket"}), OSMUND_26) == []
 
 
+def test_a_stand_of_ones_own_is_told_with_what_each_post_carries():
+    place = YardPlace(support="stand", posts=4, post_depth_m=0.6)
+    (check,) = footing_checks(place, OSMUND_26)
+    assert check.call.verdict == "watch" and check.value == pytest.approx(27.5 / 4)
+    assert footing_checks(YardPlace(support="stand"), OSMUND_26) == []
+
+
 @pytest.mark.parametrize(
     ("said", "verdict"),
     [

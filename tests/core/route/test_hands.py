@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fairline.core.calc.flare_torque import FlareTorqueRequest, flare_torque
 from fairline.core.flare.calls import call_of
 from fairline.core.flare.records import JointRecord
 from fairline.core.line import work
@@ -95,6 +96,21 @@ def test_the_tools_are_those_of_this_job():
     assert "hole saw" in words and "Torque wrench from 15.0" in words and "it burns" in words
     assert "Torch" not in words
     assert nitrogen_needed(0.001, 300 * PSI_PA).cylinder_pa > 300 * PSI_PA
+
+
+@pytest.mark.parametrize(
+    ("sealant", "verdict"),
+    [("", "holds"), ("none", "holds"), ("seat", "holds"), ("threads", "watch")],
+)
+def test_sealant_on_the_threads_makes_the_torque_a_doubt(sealant, verdict):
+    made = JointRecord(
+        place="A.gas.end", look="good", applied_nm=37.5, sealant=sealant, by="I", at=NOW
+    )
+    spec = JointSpec(
+        id="A.gas.end", run="A", line="gas", end="end", kind="flare", od_mm=9.52, label="Gas"
+    )
+    answer = flare_torque(FlareTorqueRequest(od_mm=9.52, applied_nm=37.5))
+    assert call_of(spec, answer, [made], [], OSMUND, None, None).verdict == verdict
 
 
 @pytest.mark.parametrize(

@@ -4,8 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fairline.core.equipment import Equipment
 from fairline.core.practice import Rules
 from fairline.core.survey.options import PlaceOption, option_checks, weighed
+from fairline.core.survey.stage import Room, SurveyEntry, WantedHead, judge
 from fairline.core.survey.ways import compared
 from fairline.demo.heads import OSMUND_H26
 from fairline.demo.sheets import OSMUND_26
@@ -59,3 +61,25 @@ def test_what_is_shared_is_laid_once(ways, shared):
 def test_three_heads_counted_joint_by_joint():
     """Unit 2, two tees of 6, three heads of 2: as a trunk is made (common practice, no source)."""
     assert [w.joints for w in compared([10.0, 12.0, 14.0], 6.0)] == [12, 16, 2 + 2 * 6 + 3 * 2]
+
+
+@pytest.mark.parametrize(
+    ("through", "head", "verdict"),
+    [
+        (None, "Loft", "watch"),
+        ("no", "Loft", "watch"),
+        ("yes", "Loft", "holds"),
+        (None, "Bath", ""),
+    ],
+)
+def test_a_room_with_a_load_and_no_head_is_asked_once(through, head, verdict):
+    """A bathroom is served through an undercut door (common practice, no source)."""
+    entry = SurveyEntry(
+        rooms=(
+            Room(name=head, load_w=2000.0),
+            Room(name="Bath", load_w=300.0, through_door=through),
+        )[: 2 if head == "Loft" else 1],
+        heads=(WantedHead(zone="A", room=head),),
+    )
+    told = [c for c in judge(entry, Equipment(), Rules()).checks if c.id.startswith("no_head")]
+    assert [str(c.call.verdict) for c in told] == ([verdict] if verdict else [])
