@@ -20,6 +20,7 @@ from fairline.core.evacuate import circuit_group as evacuate
 from fairline.core.evacuate.circuits import ports_in_words
 from fairline.core.evacuate.drying import open_time_words
 from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
+from fairline.core.evacuate.expected_course import IN_PRACTICE
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.core.evacuate.pulling import BLED_PA
 from fairline.core.evacuate.records import (
@@ -131,6 +132,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, ctx.system)],
         ),
         "expected": expected(worked.rig),
+        "in_practice": IN_PRACTICE,
         "oil": worked.oil,
         "gauge_words": [(name, capitalized(words)) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,

@@ -21,6 +21,11 @@ LOOK_BACK_S = 3 * MINUTE_S
 NEAR_BOILING = (0.25, 1.15)  # of the saturation at the coldest tube
 
 
+IN_PRACTICE = (  # common practice, no source: what a dry, tight calculation leaves out
+    "In practice: a small dry system minutes, most 20 min to 2 h, a wet or large one 6 to 15 h."
+)
+
+
 @dataclass(frozen=True, eq=False)
 class Expected:
     """The course of a dry, tight pull: seconds from its first reading, pressures in Pa."""

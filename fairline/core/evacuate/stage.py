@@ -1,9 +1,10 @@
 """Evacuate: the pull and the isolated decay that proves the system dry and tight."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from fairline.core import kit
 from fairline.core.call import Call, Check, StageCall, Verdict, deciding
 from fairline.core.contents.state import ActOutcome, Contents
 from fairline.core.evacuate import void
@@ -25,9 +26,12 @@ from fairline.core.evacuate.records import (
 )
 from fairline.core.evacuate.void import Opened, ShutOff, Voided, void_call, voided
 from fairline.core.flare.records import JointRecord
+from fairline.core.flare.stage import FlareStageResult
 from fairline.core.instrument import InstrumentOn, reported_resolution
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.stage import PressureTestStageResult
+from fairline.core.procedures.procedure import Asked, asked
+from fairline.core.procedures.records import ProcedureSteps
 from fairline.core.proofs import Proof
 from fairline.core.readings import VACUUM, HoldRun, Run, VacuumRun
 from fairline.core.route.circuits import Circuit, Open, Ports, circuits_of
@@ -288,8 +292,19 @@ def _let_in(told: ActOutcome) -> str:
     return "Nitrogen was let in"
 
 
+def procedures(context: StageContext, worked: EvacuateStageResult) -> Iterator[Asked]:
+    """The rig, where a pump is connected at all; once a decay holds it has done."""
+    begun = any(r.procedure == "vacuum" for r in context.records(ProcedureSteps))
+    past = worked.call.call.verdict is Verdict.HOLDS and not begun
+    if context.of(FlareStageResult).joints and kit.may_be_evacuated(context.rules) and not past:
+        entry = context.entry(EvacuateEntry)
+        by_manifold = entry.rig.manifold == "yes" or context.rules.school("gauge").name == "needle"
+        yield from asked("vacuum", {"manifold": "yes" if by_manifold else ""})
+
+
 STAGE = Stage(
     name="evacuate",
+    procedures=procedures,
     title="Evacuate",
     entry=EvacuateEntry,
     work=work,

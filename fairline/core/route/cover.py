@@ -48,10 +48,12 @@ class Bundle(Frozen):
 
     @property
     def words(self) -> str:
-        parts = [plural(len(self.runs), "line set"), plural(len(self.cables_m), "cable")]
-        return ", ".join(
-            [*parts, *([plural(len(self.drains_m), "drain")] if self.drains_m else [])]
+        counted = (
+            (len(self.runs), "line set"),
+            (len(self.cables_m), "cable"),
+            (len(self.drains_m), "drain"),
         )
+        return ", ".join(plural(n, word) for n, word in counted if n)
 
 
 @lru_cache(maxsize=512)

@@ -148,14 +148,12 @@ def _cover(bundle: Bundle, entry: RouteEntry, system: System) -> Markup:
     """What lies in a cover: in the one that is typed, else in the least that is sold."""
     across, deep = entry.cover_across_m, entry.cover_deep_m
     if across and deep:
-        words = f"{', '.join(bundle.runs)}: {bundle.words}"
-        return cover_section(bundle.kinds, across, deep, words)
+        return cover_section(bundle.kinds, across, deep, bundle.words)
     least = least_cover(bundle.diameters_m)
     if least is None:
         return Markup("")
     size = show(least[0], "small", system).text
-    words = f"{', '.join(bundle.runs)}: {bundle.words} in a {size} cover"
-    return cover_section(bundle.kinds, least[1], least[2], words)
+    return cover_section(bundle.kinds, least[1], least[2], f"{size} cover: {bundle.words}")
 
 
 def _inside(judged: JudgedJob, system: System) -> dict[str, str]:

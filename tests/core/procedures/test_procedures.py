@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fairline.core.hand_over.stage import HandedOver
 from fairline.core.line import current_stage, judge, work
 from fairline.core.practice import Practice
 from fairline.core.procedures.procedure import PROCEDURES, At, asked
@@ -141,3 +142,25 @@ def test_every_list_is_told_once_in_its_stage_and_none_is_left_when_all_are_tick
     records = (*job.records, *ticked(job, NOW, "I"))
     again = job.model_copy(update={"records": records})
     assert ticked(again, NOW, "I") == ()
+
+
+def listed(job, stage, practice=None):
+    """The lists of a stage on a job whose lists nobody ticked."""
+    done = work(bare(job), practice or Practice()).done[stage]
+    return {p.asked.procedure.name: [s.name for s in p.left] for p in done.worked.procedures}
+
+
+def test_a_rig_is_asked_about_until_it_has_proved_what_it_was_for():
+    assert listed(bindery(), "pressure-test") == {} == listed(bindery(), "evacuate")
+    open_still = bindery().model_copy(update={"runs": ()})
+    assert "purge" in listed(open_still, "pressure-test")["nitrogen"]
+    assert "manifold" not in listed(open_still, "evacuate")["vacuum"]
+    needle = Practice(schools={"gauge": "needle"})
+    assert "manifold" in listed(open_still, "evacuate", needle)["vacuum"]
+
+
+def test_a_handed_over_job_of_before_is_asked_for_none():
+    job = bare(bindery())
+    over = HandedOver(by="I", at=NOW + timedelta(days=400))
+    sealed = job.model_copy(update={"records": (*job.records, over)})
+    assert not [p for d in work(sealed, Practice()).done.values() for p in d.worked.procedures]
