@@ -34,11 +34,15 @@ ROUND_M = 1e-6
 
 
 class MaterialLeg(Request):
-    """``shared``: another run's path, whose cover and supports are counted there."""
+    """``shared``: another run's path, whose cover and supports are counted there.
+
+    ``kept``: in what it lies, where it is another than the request's ``cover`` says.
+    """
 
     direction: Literal["up", "down", "left", "right", "in", "out"]
     length_m: Annotated[float, Field(gt=0, le=10_000)]
-    setting: Literal["outside", "wall", "attic", "room", "roof"] = "outside"
+    setting: Literal["outside", "wall", "attic", "room", "roof", "buried"] = "outside"
+    kept: Literal["cover", "tape", "bare", "sleeve"] | None = None
     crosses: bool = False
     shared: bool = False
 
@@ -124,12 +128,7 @@ def straights(legs: list[MaterialLeg]) -> Iterator[Straight]:
     """
     at: list[MaterialLeg] = []
     for leg in legs:
-        same = at and (leg.direction, leg.setting, leg.crosses, leg.shared) == (
-            at[-1].direction,
-            at[-1].setting,
-            at[-1].crosses,
-            at[-1].shared,
-        )
+        same = at and leg.model_copy(update={"length_m": at[-1].length_m}) == at[-1]
         if at and not same:
             yield at, math.fsum(x.length_m for x in at)
             at = []
@@ -166,7 +165,8 @@ def tape_length_m(length_m: float, round_m: float, width_m: float) -> float:
 
 
 def _covered(leg: MaterialLeg, request: MaterialsRequest) -> bool:
-    return request.cover and leg.setting in ("outside", "room") and not leg.crosses
+    own = request.cover if leg.kept is None else leg.kept == "cover"
+    return own and leg.setting in ("outside", "room") and not leg.crosses
 
 
 class _List:
@@ -251,7 +251,9 @@ def _legs(run: MaterialRun, found: _List, request: MaterialsRequest) -> None:
             found.add("seals", "Wall sleeve", 1, "pieces", run.id)
             found.add("seals", "Seal, inside and out", 2, "pieces", run.id)
             continue
-        if leg.setting == "wall":
+        if leg.kept == "sleeve" or leg.setting == "buried":
+            found.add("cover", "Pipe sleeve", length, "m", run.id)
+        elif leg.setting == "wall":
             if leg.direction not in ("up", "down"):
                 plates = math.ceil(length / request.stud_spacing_m - ROUND_M)
                 found.add("supports", "Nail plate", plates, "pieces", run.id)
@@ -260,7 +262,7 @@ def _legs(run: MaterialRun, found: _List, request: MaterialsRequest) -> None:
             found.add("supports", "Clamp or hanger", held, "pieces", run.id)
         if _covered(leg, request):
             _cover(run.id, leg, length, before, after, found, request)
-        elif leg.setting in ("outside", "roof"):
+        elif leg.setting in ("outside", "roof") and leg.kept not in ("bare", "sleeve"):
             tape = tape_length_m(length, around, request.tape_m)
             found.add(
                 "insulation", "Ultraviolet-resistant tape, from the bottom up", tape, "m", run.id

@@ -85,7 +85,10 @@ def bundles(entry: RouteEntry, pipes: Piping, rules: Rules) -> list[Bundle]:
 
 
 def _outdoors(stretch: Stretch) -> bool:
-    return any(leg.setting in ("outside", "room") and not leg.crosses for leg in stretch.legs)
+    return any(
+        leg.setting in ("outside", "room") and not leg.crosses and leg.kept in (None, "cover")
+        for leg in stretch.legs
+    )
 
 
 def _bundle(leader: Stretch, entry: RouteEntry, pipes: Piping, apart: bool) -> Bundle:

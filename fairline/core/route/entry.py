@@ -23,7 +23,8 @@ from fairline.core.entry import (
 )
 
 Direction = Literal["up", "down", "left", "right", "in", "out"]
-Setting = Literal["outside", "wall", "attic", "room", "roof"]
+Setting = Literal["outside", "wall", "attic", "room", "roof", "buried"]
+Kept = Literal["cover", "tape", "bare", "sleeve"]
 
 STEP: dict[Direction, tuple[float, float, float]] = {
     "right": (1.0, 0.0, 0.0),
@@ -39,6 +40,13 @@ SETTINGS: dict[Setting, str] = {
     "attic": "attic or crawl space",
     "room": "room",
     "roof": "roof",
+    "buried": "buried",
+}
+KEPT: dict[Kept, str] = {
+    "cover": "in a cover",
+    "tape": "taped, from the bottom up",
+    "bare": "bare foam",
+    "sleeve": "in a pipe sleeve",
 }
 OUTDOOR = "outdoor"
 ENDS = re.compile(r"[A-Z]|box[1-9]|tee[1-9]\d?")  # a head's zone, a branch box, a tee
@@ -48,13 +56,14 @@ SHORTEST_LEG_M = 1e-4  # shorter is no leg
 class Leg(Entry):
     """One straight leg, corner to corner; ``in`` goes towards the inside of the house.
 
-    ``setting`` says where it runs; blank: outside until the first leg ``in``, which goes through
-    the wall, then in the room.
+    ``kept`` says in what it lies; blank: as all of the job. ``setting`` says where it runs; blank:
+    outside until the first leg ``in``, which goes through the wall, then in the room.
     """
 
     direction: Direction = "up"
     length_m: DistanceM = None
     setting: Annotated[Setting | None, BeforeValidator(blank)] = None
+    kept: Annotated[Kept | None, BeforeValidator(blank)] = None
 
     @property
     def real(self) -> bool:

@@ -58,6 +58,7 @@ def _run(stretch: Stretch, pipes: Piping, bent: Sequence[Trap], rules: Rules) ->
                 direction=leg.direction,
                 length_m=leg.length_m,
                 setting=leg.setting,
+                kept=leg.kept,
                 crosses=leg.crosses,
                 shared=leg.number == 0,
             )

@@ -20,7 +20,16 @@ from fairline.core.equipment import LETTERS, Equipment
 from fairline.core.limit_list import TREE_LIMITS
 from fairline.core.physics.tubing import tube_at
 from fairline.core.practice import Rules
-from fairline.core.route.entry import OUTDOOR, STEP, Direction, Leg, LineRun, RouteEntry, Setting
+from fairline.core.route.entry import (
+    OUTDOOR,
+    STEP,
+    Direction,
+    Kept,
+    Leg,
+    LineRun,
+    RouteEntry,
+    Setting,
+)
 from fairline.core.sheet import BranchBox, Kit, Outdoor, Tee
 from fairline.core.sheet.part import TubePair
 from fairline.core.survey.stage import SurveyEntry
@@ -39,6 +48,7 @@ class LegDrawn(Frozen):
     start: Point
     end: Point
     setting: Setting
+    kept: Kept | None = None
     crosses: bool = False  # goes through the house's outside wall
 
     @property
@@ -206,6 +216,7 @@ def _drawn(legs: list[tuple[int, Leg]], start: Point, inside: bool) -> tuple[lis
                 start=start,
                 end=end,
                 setting=setting,
+                kept=leg.kept,
                 crosses=crosses,
             )
         )

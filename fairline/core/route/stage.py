@@ -19,6 +19,7 @@ from fairline.core.route.cutting import Cutting, join_checks, joins_of
 from fairline.core.route.dips import dip_checks
 from fairline.core.route.drain import Drains
 from fairline.core.route.entry import RouteEntry
+from fairline.core.route.exposed import exposed_checks
 from fairline.core.route.joints import JointSpec, joints
 from fairline.core.route.materials import materials
 from fairline.core.route.piping import Piping, Stretch, piping
@@ -178,7 +179,11 @@ def judge(
         },
         "Look along the run: both tubes insulated, all the way.",
     )
-    checks += [*cover_checks(entry, pipes, rules), *dip_checks(pipes, who_wants(rules)[0])]
+    checks += [
+        *cover_checks(entry, pipes, rules),
+        *exposed_checks(pipes),
+        *dip_checks(pipes, who_wants(rules)[0]),
+    ]
     checks += [*_traps(bent), insulation, *drain.checks(entry, drains)]
     checks = [c if c.part else c.model_copy(update={"part": SYSTEM}) for c in checks]
     total = pipes.total_m

@@ -23,7 +23,7 @@ from fairline.core.route import stage as route
 from fairline.core.route.cover import Bundle, least_cover
 from fairline.core.route.drain import DRAINS
 from fairline.core.route.edit import EditError, edited
-from fairline.core.route.entry import OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
+from fairline.core.route.entry import KEPT, OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
 from fairline.core.route.piping import Stretch, bend_radius_m, kind_of
 from fairline.core.route.spoken import SpokenError, spoken_legs
 from fairline.core.route.stage import SYSTEM
@@ -108,6 +108,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "checks": checks,
         "directions": tuple(STEP),
         "settings": (("", "as it goes"), *SETTINGS.items()),
+        "kept_in": (("", "kept as all"), *KEPT.items()),
         "entry": entry,
     }
     if end:

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairline.core.calc.flare_torque import FlareTorqueRequest, flare_torque
+from fairline.core.calc.materials import MaterialsRequest, materials
 from fairline.core.flare.calls import call_of
 from fairline.core.flare.records import JointRecord
 from fairline.core.line import work
@@ -140,3 +141,39 @@ def test_a_swage_is_about_as_deep_as_its_tube_is_wide(deep_mm, verdict):
         at=NOW,
     )
     assert call_of(spec, None, [made], [], OSMUND, None, None).verdict == verdict
+
+
+@pytest.mark.parametrize(
+    ("leg", "told", "verdict"),
+    [
+        ({"setting": "outside", "kept": "bare"}, "bare_A", "watch"),
+        ({"setting": "room", "kept": "bare"}, "", ""),
+        ({"setting": "outside", "kept": "tape"}, "", ""),
+        ({"setting": "buried"}, "buried_A", "short"),
+        ({"setting": "buried", "kept": "sleeve"}, "buried_A", "watch"),
+    ],
+)
+def test_each_leg_is_kept_in_its_own_way(leg, told, verdict):
+    legs = (Leg(direction="up", length_m=2.0), Leg(direction="right", length_m=3.0, **leg))
+    run = bindery().route.runs["A"].model_copy(update={"legs": legs})
+    worked = routed(bindery(), runs={"A": run})
+    found = {c.id: c.call.verdict for c in worked.calls["route"].checks}
+    assert {k: v for k, v in found.items() if k in ("bare_A", "buried_A")} == (
+        {told: verdict} if told else {}
+    )
+
+
+def test_materials_follow_each_legs_own_way():
+    legs = [
+        {"direction": "up", "length_m": 2.4},
+        {"direction": "right", "length_m": 2.4, "kept": "tape"},
+        {"direction": "left", "length_m": 3.0, "setting": "buried", "kept": "sleeve"},
+        {"direction": "up", "length_m": 1.0, "kept": "bare"},
+    ]
+    asked = {"runs": [{"id": "A", "tube_m": 9.0, "legs": legs, "gas_od_mm": 9.52}]}
+    found = materials(MaterialsRequest.model_validate(asked)).result
+    assert found.quantity("Cover section") == 2 and found.quantity("Pipe sleeve") == 3.0
+    taped = materials(MaterialsRequest.model_validate(asked | {"cover": False})).result
+    tape = "Ultraviolet-resistant tape, from the bottom up"
+    assert 0 < found.quantity(tape) < taped.quantity(tape)
+    assert found.quantity("Clamp or hanger") == 2 + 2 + 1  # none in the ground
