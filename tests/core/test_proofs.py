@@ -330,7 +330,8 @@ def test_a_head_on_a_free_port_after_release_stands_open_to_all():
     site.edit(survey=survey)
     site.runs_edited(E={"fed_from": "outdoor", "outlet": "E"})
     site.answer("changed")
-    calls = [c.call.verdict.value for c in site.call("evacuate").checks]
+    checks = [c for c in site.call("evacuate").checks if not c.id.startswith("steps_")]
+    calls = [c.call.verdict.value for c in checks]
     assert calls.count("wait") == 1  # its own valves were never opened
 
 

@@ -1,8 +1,8 @@
 """A house target that is stricter than what governs: a decay that misses it holds, and is told."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
-from fairline.core.call import Check, Limit, Verdict
+from fairline.core.call import Check, Verdict
 from fairline.core.check import fault_call
 from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.limits import WHO_SAYS
@@ -10,18 +10,23 @@ from fairline.core.practice import Rules
 from fairline.core.quantities import above, both
 
 
-def missed_targets(groups: Sequence[EvacuateStageResult], rules: Rules) -> tuple[Check, ...]:
-    """One check of each decay that holds by what governs and ends above the house's own limit."""
-    own, governs = rules.practice.house.get("decay_max"), rules.limit("decay_max")
-    if own is None or governs is None or governs.value <= own:
-        return ()
-    found = [_missed(group, own, governs) for group in groups]
+def missed_targets(
+    groups: Sequence[EvacuateStageResult], rules_on: Callable[[str | None], Rules]
+) -> tuple[Check, ...]:
+    """One check of each decay that holds by what governs and ends above the house's own limit.
+
+    ``rules_on``: the rules with the house practice of the day on which a decay was timed.
+    """
+    found = [_missed(group, rules_on(group.decay.practice)) for group in groups if group.decay]
     return tuple(check for check in found if check is not None)
 
 
-def _missed(group: EvacuateStageResult, own_pa: float, governs: Limit) -> Check | None:
-    answer = group.answer
+def _missed(group: EvacuateStageResult, rules: Rules) -> Check | None:
+    answer, own_pa = group.answer, rules.practice.house.get("decay_max")
+    governs = rules.limit("decay_max")
     if answer is None or answer.call.verdict is not Verdict.HOLDS:
+        return None
+    if own_pa is None or governs is None or governs.value <= own_pa:
         return None
     end_pa = answer.result.end_pa
     if not above(end_pa, own_pa, "vacuum"):

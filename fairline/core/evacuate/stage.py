@@ -51,7 +51,7 @@ def work(context: StageContext) -> EvacuateStageResult:
         found = _by_groups(inputs, circuits, context)
         void = {v.circuit for v in found.voided}
         groups = [g for g in found.groups if g.ports in found.counts and not void & {*g.ports}]
-    return replace(found, beside=missed_targets(groups, context.rules))
+    return replace(found, beside=missed_targets(groups, context.rules_on))
 
 
 def _inputs(context: StageContext) -> "_GroupInputs":

@@ -1,6 +1,6 @@
 """Pressure test: nitrogen holds, judged on what the pipe's temperature does not explain."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from fairline.core import kit
@@ -10,7 +10,6 @@ from fairline.core.call import Answer, Call, Check, Frozen, StageCall, Verdict, 
 from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.instrument import InstrumentOn, reported_resolution
-from fairline.core.parts import JOIN
 from fairline.core.practice import Rules
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
@@ -19,8 +18,7 @@ from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
 from fairline.core.pressure_test.records import LeakCheck, acts_of, acts_of_run
-from fairline.core.procedures.procedure import Asked, asked
-from fairline.core.procedures.records import ProcedureSteps
+from fairline.core.pressure_test.rig_list import rig_list
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
 from fairline.core.route.circuits import Ports, circuits_of
@@ -430,19 +428,9 @@ def _coils(zones: Sequence[str]) -> list[Check]:
     ]
 
 
-def procedures(context: StageContext, worked: PressureTestStageResult) -> Iterator[Asked]:
-    """The rig for nitrogen, where nitrogen is let in at all; once a hold stands it has done."""
-    joints = context.of(FlareStageResult).joints
-    begun = any(r.procedure == "nitrogen" for r in context.records(ProcedureSteps))
-    past = worked.call.call.verdict is Verdict.HOLDS and not begun
-    if joints and kit.may_be_evacuated(context.rules) and not past:
-        on_the_way = any(f".{JOIN}" in j.place for j in joints)
-        yield from asked("nitrogen", {"purges": "yes", "joins": "yes" if on_the_way else ""})
-
-
 STAGE = Stage(
     name="pressure-test",
-    procedures=procedures,
+    procedures=rig_list,
     title="Pressure test",
     entry=TestEntry,
     work=work,

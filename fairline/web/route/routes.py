@@ -133,7 +133,9 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "joint_count": len(routed.joints),
         "left": (left := route.tightest(routed.left)),
         "tightest": min(left, key=lambda one: one.left / max(one.limit.value, 0.01), default=None),
-        "covers": [_cover(b, entry, ctx.system) for b in routed.covers],
+        "covers": [
+            _cover(b, entry, ctx.system) for b in {b.kinds: b for b in routed.covers}.values()
+        ],
         "loose": list(pipes.unfed)
         + [e for e, r in entry.runs.items() if not r.fed_from and e not in pipes.unfed],
         "things": [{"s": s, "words": route.run_words(s)} for s in pipes.stretches],
