@@ -173,6 +173,15 @@ class StageContext:
         code = {"code": self.rules.practice.code}
         return then.model_copy(update={"practice": then.practice.model_copy(update=code)})
 
+    @property
+    def rules_begun(self) -> Rules:
+        """The rules of the day on which the job's first joint was made; until then today's.
+
+        What a house decides later about its lists of steps asks nothing of jobs begun before.
+        """
+        kept: Practice | None = self._answer("practice_begun")
+        return self.rules if kept is None else self.rules.model_copy(update={"practice": kept})
+
     def of(self, kind: type[AnyResult]) -> AnyResult:
         """What an earlier stage worked out."""
         found: AnyResult = self._answer("worked", kind)
@@ -213,6 +222,12 @@ def _joined_under(job: JobFacts, tokens: Sequence[str]) -> str | None:
     return max((first[token] for token in tokens), key=lambda r: r.at).practice
 
 
+def _practice_begun(job: JobFacts) -> Practice | None:
+    """The practice of the day on which a job's first joint was made; None till then."""
+    made = [r for r in job.records if r.kind == "joint"]
+    return job.practices.get(min(made, key=lambda r: r.at).practice) if made else None
+
+
 _LOOKS: dict[
     str, Callable[[StageContext, Any], Any]
 ] = {  # where an answer is found; else on the job
@@ -222,6 +237,7 @@ _LOOKS: dict[
     "of_kind": lambda context, kind: tuple(r for r in context.job.records if r.kind == kind),
     "runs": lambda context, kinds: tuple(r for r in context.job.runs if r.kind in kinds),
     "joined_under": lambda context, tokens: _joined_under(context.job, tokens),
+    "practice_begun": lambda context, _: _practice_begun(context.job),
     "practice": lambda context, digest: context.job.practices.get(digest),
     "acts": lambda context, _: context.acts_,
     "contents": lambda context, _: next(
@@ -306,7 +322,7 @@ class Stage:
         records = context.records(ProcedureSteps)
         if not records and context.of_kind("handed-over"):
             return ()
-        return progress_of(self.procedures(context, found), records, context.rules)
+        return progress_of(self.procedures(context, found), records, context.rules_begun)
 
 
 def _with_checks(call: StageCall, checks: Sequence[Check]) -> StageCall:

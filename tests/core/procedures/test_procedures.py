@@ -164,3 +164,15 @@ def test_a_handed_over_job_of_before_is_asked_for_none():
     over = HandedOver(by="I", at=NOW + timedelta(days=400))
     sealed = job.model_copy(update={"records": (*job.records, over)})
     assert not [p for d in work(sealed, Practice()).done.values() for p in d.worked.procedures]
+
+
+def test_what_a_house_decides_later_asks_nothing_of_jobs_begun_before():
+    known = Practice(schools={"hands": "known"})
+    job = bare(bindery())
+    records = tuple(r.model_copy(update={"practice": "then"}) for r in job.records)
+    begun = job.model_copy(update={"records": records, "practices": {"then": known}})
+    for house in (known, Practice()):
+        asked_now = [
+            p.asked.id for d in work(begun, house).done.values() for p in d.worked.procedures
+        ]
+        assert asked_now == ["steps_set-outdoor_outdoor"]  # it can hurt someone
