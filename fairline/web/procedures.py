@@ -40,8 +40,9 @@ def record_steps(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     one, _, name = step.partition("|")
     passed = str(fields.get("pass") or "")
     lists = _named(judged, stage, str(fields.get("all") or passed or one).split(","))
-    if not lists:
-        raise NotFoundError("this job has no such list")
+    known = {s.name: s for p in lists for s in p.asked.steps}
+    if not lists or (one and name not in known) or (wrong and not known[name].unless):
+        raise NotFoundError("this job has no such list, or no such step in it")
     records: list[ProcedureSteps] = []
     form = Form({})
     for progress in lists:
