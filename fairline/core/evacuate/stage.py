@@ -293,9 +293,9 @@ def _let_in(told: ActOutcome) -> str:
 
 
 def procedures(context: StageContext, worked: EvacuateStageResult) -> Iterator[Asked]:
-    """The rig, where a pump is connected at all; once a decay holds it has done."""
+    """The rig, where a pump is connected at all; once a decay is timed it has done."""
     begun = any(r.procedure == "vacuum" for r in context.records(ProcedureSteps))
-    past = worked.call.call.verdict is Verdict.HOLDS and not begun
+    past = (worked.answer is not None or worked.needle is not None) and not begun
     if context.of(FlareStageResult).joints and kit.may_be_evacuated(context.rules) and not past:
         entry = context.entry(EvacuateEntry)
         by_manifold = entry.rig.manifold == "yes" or context.rules.school("gauge").name == "needle"

@@ -430,7 +430,7 @@ def _coils(zones: Sequence[str]) -> list[Check]:
 
 STAGE = Stage(
     name="pressure-test",
-    procedures=rig_list,
+    procedures=lambda context, worked: rig_list(context, worked.answer is not None),
     title="Pressure test",
     entry=TestEntry,
     work=work,
