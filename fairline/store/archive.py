@@ -52,5 +52,7 @@ def read(content: bytes) -> tuple[bytes, list[bytes]]:
                 if f.filename.startswith("pictures/") and not f.is_dir()
             ]
             return packed.read("job.json"), shown
-    except BROKEN_ZIP:
+    except ArchiveError:
+        raise
+    except (*BROKEN_ZIP, ValueError):  # a place before the file's beginning
         raise ArchiveError("this ZIP file is damaged") from None

@@ -132,7 +132,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, ctx.system)],
         ),
         "expected": expected(worked.rig),
-        "in_practice": IN_PRACTICE,
+        "in_practice": "" if worked.decay else IN_PRACTICE,
         "oil": worked.oil,
         "gauge_words": [(name, capitalized(words)) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,
