@@ -182,6 +182,11 @@ class StageContext:
         kept: Practice | None = self._answer("practice_begun")
         return self.rules if kept is None else self.rules.model_copy(update={"practice": kept})
 
+    @property
+    def asks_lists(self) -> bool:
+        """Whether lists of steps are asked: not of a job handed over before there were any."""
+        return bool(self.records(ProcedureSteps) or not self.of_kind("handed-over"))
+
     def of(self, kind: type[AnyResult]) -> AnyResult:
         """What an earlier stage worked out."""
         found: AnyResult = self._answer("worked", kind)
@@ -313,16 +318,11 @@ class Stage:
         return pipes.checks(own if own is not None else context.contents, {*self.kinds, *self.runs})
 
     def _lists(self, found: StageResult, context: StageContext) -> tuple[Progress, ...]:
-        """The lists of steps that are ticked on it.
-
-        A job that was handed over before there were any is asked for none.
-        """
-        if self.procedures is None:
+        """The lists of steps that are ticked on it."""
+        if self.procedures is None or not context.asks_lists:
             return ()
-        records = context.records(ProcedureSteps)
-        if not records and context.of_kind("handed-over"):
-            return ()
-        return progress_of(self.procedures(context, found), records, context.rules_begun)
+        asked, records = self.procedures(context, found), context.records(ProcedureSteps)
+        return progress_of(asked, records, context.rules_begun)
 
 
 def _with_checks(call: StageCall, checks: Sequence[Check]) -> StageCall:

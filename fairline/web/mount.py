@@ -149,10 +149,10 @@ def _wall(ctx: RequestContext, judged: JudgedJob, at: AnyPlaced, head: Head) -> 
             ctx.system,
             lambda: draw_wall(at.zone, place, head, at.asked, at.result, ctx.system),
         ),
-        "thrown": throw(place.in_front, place.y_m, thrown_m, ctx.system)
-        if (thrown_m := judged.rules.of(at.zone).value("throw"))
+        "thrown": throw(place.in_front, place.y_m, thrown_m, at.reach, ctx.system)
+        if at.reach is not None
         and place.y_m is not None
-        and any(t.whole for t in place.in_front)
+        and (thrown_m := judged.rules.of(at.zone).value("throw"))
         else "",
         "nearest": _offer(at),
         "blocked": at.answer is not None

@@ -10,11 +10,9 @@ from fairline.core.sheet import Head
 from fairline.core.sheet.head import FORMS
 from fairline.core.stages import TITLES
 from fairline.core.survey.hazards import HAZARDS
-from fairline.core.survey.options import weighed
 from fairline.core.survey.proposal import Proposal, Wanted
 from fairline.core.survey.stage import BOXES, ROOMS, WALK, SurveyEntry, SurveyStageResult
 from fairline.core.survey.unboxing import OUTDOOR
-from fairline.core.survey.ways import compared
 from fairline.store import part_changes, shelf
 from fairline.web.drawing.carrying import carrying
 from fairline.web.frame.judged_job import JudgedJob
@@ -52,6 +50,7 @@ def _carried(judged: JudgedJob, heads: list[Wanted], ctx: RequestContext) -> Mar
 @stage_view("survey")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry, equipment = judged.job.survey, judged.job.equipment
+    worked = judged.of(SurveyStageResult)
     asked = ctx.request.query_params.get("part", "")
     part = asked if asked in PARTS else ROOMS
     found = judged.stages["survey"].checks
@@ -75,14 +74,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "dropped_count": len(proposals) - len(carrying),
         "outdoor_names": _outdoor_names(entry, carrying, ctx),
         "head_names": {h.zone: _head_names(ctx, judged, h.zone) for h in entry.heads},
-        "options": {
-            h.zone: weighed(h.options, judged.rules.of(h.zone))
-            for h in entry.heads
-            if len(h.options) > 1
-        },
-        "ways": compared(ways, entry.shared_m or 0.0)
-        if len(ways := [h.way_m for h in entry.heads if h.way_m]) > 1
-        else [],
+        "options": worked.options,
+        "ways": worked.ways,
         "boxes": boxes,
         "forms": list(FORMS.items()),
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],

@@ -112,16 +112,21 @@ def _share(
         )
     if not (capacity_w and rated_w and rated_a):
         return None
-    due = rated_a * capacity_w / rated_w
-    if amps < LEAST_SHARE * due:
+    share = capacity_w / rated_w
+    return _beside_share(f"{amps:.1f} A", amps, rated_a * share, share, "Clamp one hot leg alone")
+
+
+def _beside_share(said: str, value: float, due: float, share: float, again: str) -> Call | None:
+    """What was drawn beside what a share of the capacity asks for; None where it is near."""
+    if value < LEAST_SHARE * due:
         return fault_call(
-            f"{amps:.1f} A is little for {capacity_w / rated_w:.0%} of the rated capacity.",
-            "Clamp one hot leg alone; measure supply air and airflow again.",
+            f"{said} is little for {share:.0%} of the rated capacity.",
+            f"{again}; measure supply air and airflow again.",
             Verdict.WATCH,
         )
-    if amps > MOST_SHARE * due:
+    if value > MOST_SHARE * due:
         return fault_call(
-            f"{amps:.1f} A is much for {capacity_w / rated_w:.0%} of the rated capacity.",
+            f"{said} is much for {share:.0%} of the rated capacity.",
             "Say whether other zones ran too; then look at filter, airflow and charge.",
             Verdict.WATCH,
         )
@@ -170,17 +175,5 @@ def _share_of_watts(
     if not (capacity_w and rated_w and input_w):
         return None
     share = capacity_w / rated_w
-    due = input_w * share
-    if watts < LEAST_SHARE * due:
-        return fault_call(
-            f"{watts:.0f} W is little for {share:.0%} of the rated capacity.",
-            "Read the meter again; measure supply air and airflow again.",
-            Verdict.WATCH,
-        )
-    if watts > MOST_SHARE * due:
-        return fault_call(
-            f"{watts:.0f} W is much for {share:.0%} of the rated capacity.",
-            "Say whether other zones ran too; then look at filter, airflow and charge.",
-            Verdict.WATCH,
-        )
-    return None
+    again = "Read the meter again"
+    return _beside_share(f"{watts:.0f} W", watts, input_w * share, share, again)

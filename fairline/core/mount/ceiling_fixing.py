@@ -5,8 +5,9 @@ from fairline.core.calc.fastener_load import (
     FastenerLoadResult,
     fastener_load,
 )
-from fairline.core.call import Answer, Call, Check, Frozen, Limit, Verdict
+from fairline.core.call import Answer, Call, Check, Verdict
 from fairline.core.mount.ceiling import CeilingPlace
+from fairline.core.mount.fasteners import fastener_check
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.sheet import Head
@@ -16,21 +17,17 @@ SLAB_SHARE = 2 / 3  # of the slab, that an anchor's hole may take; our own choic
 NUT_M = 0.03  # of a rod, for two nuts and a washer at the hook; our own choice
 
 
-class Hanging(Frozen):
-    """``rod_m``: a rod from the slab down to the hook; None while the void is not measured."""
+def rod_m(place: CeilingPlace, head: Head) -> float | None:
+    """The length of the rods, m: from the slab to the head's hooks, with what the nuts take.
 
-    rod_m: float | None
-
-
-def hanging(place: CeilingPlace, head: Head) -> Hanging:
-    """The length of the rods: from the slab to the head's hooks, with what the nuts take.
+    None while the void is not measured, or where the head does not fit into it.
 
     The hooks are at the head's own height above the ceiling, where no sheet says otherwise.
     """
     if place.kind != "concrete" or not place.void_m or not head.height_m:
-        return Hanging(rod_m=None)
+        return None
     down = place.void_m - head.height_m
-    return Hanging(rod_m=max(down, 0.0) + NUT_M if down > -1e-9 else None)
+    return max(down, 0.0) + NUT_M if down > -1e-9 else None
 
 
 def anchors(place: CeilingPlace, head: Head, rules: Rules) -> Answer[FastenerLoadResult] | None:
@@ -70,26 +67,7 @@ def _load(zone: str, place: CeilingPlace, head: Head, rules: Rules) -> Check:
             do_next=f"Enter the {missing}: in its sheet, or on the anchors' box.",
         )
         return Check(id=id, label=label, call=call)
-    margin = rules.limit("anchor_factor")
-    allowed = None
-    if margin is not None:
-        allowed = Limit(
-            limit="load on one anchor",
-            value=answer.result.allowed_kg,
-            unit="kg",
-            kind="weight",
-            authority=margin.authority,
-            source=f"its rating over a margin of {margin.value:g}",
-        )
-    return Check(
-        id=id,
-        label=label,
-        call=answer.call,
-        value=answer.result.load_kg,
-        unit="kg",
-        kind="weight",
-        limit=allowed,
-    )
+    return fastener_check(id, label, answer, rules, "anchor")
 
 
 def _depth(zone: str, place: CeilingPlace) -> list[Check]:

@@ -6,6 +6,7 @@ from typing import Any, Generic, TypeVar
 
 from fairline.core.calc.head_position import moved
 from fairline.core.call import Answer, Call, Check, Step
+from fairline.core.mount.throw import Reach
 
 SLACK_M = 0.001  # a proposed place keeps a pencil line's width from every limit; our own choice
 
@@ -18,7 +19,8 @@ Result = TypeVar("Result", bound=Any)
 class Placed(Generic[Asked, Result]):
     """One place of Mount: ``part`` is its key in the entry, ``zone`` its head's, blank in the yard.
 
-    ``asked`` and ``answer`` are None while a size or the place is not known.
+    ``asked`` and ``answer`` are None while a size or the place is not known. ``reach``: how far a
+    head's air goes, where something stands in front of it.
     """
 
     part: str
@@ -28,6 +30,7 @@ class Placed(Generic[Asked, Result]):
     checks: tuple[Check, ...]
     steps: tuple[Step, ...] = ()
     other_outlets: tuple[str, ...] = ()
+    reach: Reach | None = None
 
     @property
     def result(self) -> Result | None:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fairline.core.equipment import Equipment
 from fairline.core.mount.ceiling import CeilingPlace
-from fairline.core.mount.ceiling_fixing import hanging
+from fairline.core.mount.ceiling_fixing import rod_m
 from fairline.core.mount.drilling import drilling
 from fairline.core.mount.wall import WallPlace
 from fairline.core.mount.yard import YARD, YardPlace
@@ -56,11 +56,12 @@ def of_ceiling(zone: str, place: CeilingPlace, head: Head, equipment: Equipment)
     """A head that hangs in a ceiling: what holds it, then the head."""
     at = At(zone, equipment.machine(zone), f"ceilings.{zone}")
     facts = {"form": head.form, "ceiling": place.kind or ""}
-    found = hanging(place, head)
     figures: dict[str, Figure] = {}
-    if found.rod_m is not None:
-        figures["rod"] = (found.rod_m, "small")
-    for name, value in (("hole", place.anchor_hole_m), ("deep", place.anchor_depth_m)):
+    for name, value in (
+        ("rod", rod_m(place, head)),
+        ("hole", place.anchor_hole_m),
+        ("deep", place.anchor_depth_m),
+    ):
         if value:
             figures[name] = (value, "small")
     if head.weight_kg:

@@ -85,7 +85,7 @@ def work(context: StageContext) -> MountStageResult:
     entry, survey, rules = context.entry(MountEntry), context.entry(SurveyEntry), context.rules
     equipment = context.equipment
     steps = context.records(ProcedureSteps)
-    listed = not steps_known(context.rules_begun) and (steps or not context.of_kind("handed-over"))
+    listed = context.asks_lists and not steps_known(context.rules_begun)
     places = places_of(
         entry,
         survey,

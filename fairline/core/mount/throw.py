@@ -69,20 +69,20 @@ def reach(things: Sequence[InFront], underside_m: float, throw_m: float) -> Reac
     )
 
 
-def throw_check(
-    zone: str,
-    things: Sequence[InFront],
-    underside_m: float | None,
-    throw_m: float | None,
-    low: bool,
-) -> list[Check]:
-    """What stands before a head; nothing where nothing does, or nobody gives a throw.
+def known_reach(
+    things: Sequence[InFront], underside_m: float | None, throw_m: float | None
+) -> Reach | None:
+    """How far the air goes; None where nothing stands there, or a height or throw is not known."""
+    if underside_m is None or not throw_m or not any(t.whole for t in things):
+        return None
+    return reach(things, underside_m, throw_m)
+
+
+def throw_check(zone: str, found: Reach, throw_m: float, low: bool) -> Check:
+    """What stands before a head.
 
     ``low``: the head hangs lower than it should, as under a knee wall: nothing may stand there.
     """
-    if underside_m is None or not throw_m or not any(t.whole for t in things):
-        return []
-    found = reach(things, underside_m, throw_m)
     said = f"{found.stopped_by.capitalize()} stops the air after {both(found.reach_m, 'length')}"
     far = f"it reaches {both(throw_m, 'length')} by the sheet"
     if not found.stopped_by:
@@ -103,13 +103,11 @@ def throw_check(
             "Hang it higher, turn it to the free side, or agree that this corner stays warmer.",
             Verdict.WATCH,
         )
-    return [
-        Check(
-            id=f"{zone}_in_front",
-            label="What stands in front",
-            call=call,
-            value=found.reach_m,
-            unit="m",
-            kind="length",
-        )
-    ]
+    return Check(
+        id=f"{zone}_in_front",
+        label="What stands in front",
+        call=call,
+        value=found.reach_m,
+        unit="m",
+        kind="length",
+    )

@@ -7,7 +7,7 @@ from fairline.core.check import capitalized, check_limit, fault_call
 from fairline.core.mount.as_built import as_built
 from fairline.core.mount.outside import outside
 from fairline.core.mount.placed import Placed
-from fairline.core.mount.throw import throw_check
+from fairline.core.mount.throw import Reach, known_reach, throw_check
 from fairline.core.mount.wall import (
     WallPlace,
     anchors,
@@ -38,17 +38,19 @@ def placed(
         )
     answer = position(asked, place, head, rules)
     others = tuple(other_outlets(place, head, rules))
+    air = known_reach(place.in_front, place.y_m, rules.value("throw"))
     return Placed(
         part=part,
         zone=zone,
         asked=asked,
         answer=answer,
         checks=(
-            *_checks(zone, place, head, rules, answer, others),
+            *_checks(zone, place, head, rules, answer, others, air),
             *as_built(zone, place, head, rules, ticked),
         ),
         steps=answer.working,
         other_outlets=others,
+        reach=air,
     )
 
 
@@ -59,6 +61,7 @@ def _checks(
     rules: Rules,
     answer: Answer[HeadPositionResult],
     others: tuple[str, ...],
+    reach: Reach | None,
 ) -> list[Check]:
     """Every clearance, the hole, the plate and its screws, each against the limit that governs."""
     m = answer.result
@@ -120,10 +123,11 @@ def _checks(
         ]
         checks.append(outside(zone, "wall", place.width_m, place.ceiling_m, things))
     checks += _front(zone, place, rules)
-    low = rules.limit("head_low")
-    is_low = low is not None and place.y_m is not None and place.y_m < low.value - 1e-6
-    throw = rules.value("throw")
-    checks += throw_check(zone, place.in_front, place.y_m, throw, is_low and head.form != "console")
+    if reach is not None:
+        low = rules.limit("head_low")
+        is_low = low is not None and (place.y_m or 0.0) < low.value - 1e-6
+        far = rules.value("throw") or reach.reach_m
+        checks.append(throw_check(zone, reach, far, is_low and head.form != "console"))
     checks += _behind(zone, place, head, rules)
     checks += _hole(zone, place, head, rules, m, hole_fix)
     checks += _screws(zone, place, head, rules, m)

@@ -3,9 +3,10 @@
 from fairline.core.calc.fastener_load import FastenerLoadRequest, fastener_load
 from fairline.core.calc.lift_plan import LiftPlanRequest, LiftPlanResult, lift_plan
 from fairline.core.calc.outdoor_position import OutdoorPositionRequest, OutdoorPositionResult
-from fairline.core.call import Answer, Call, Check, Limit, Verdict
+from fairline.core.call import Answer, Call, Check, Verdict
 from fairline.core.check import capitalized, check_choice, check_limit, fault_call
 from fairline.core.limit_list import LimitName
+from fairline.core.mount.fasteners import fastener_check
 from fairline.core.mount.footing import footing_checks
 from fairline.core.mount.placed import Placed
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
@@ -255,26 +256,7 @@ def _lags(place: YardPlace, unit: Outdoor, rules: Rules) -> Check:
             pulled=place.pulled or 0,
         )
     )
-    margin = rules.limit("anchor_factor")
-    allowed = None
-    if margin is not None:
-        allowed = Limit(
-            limit="load on one lag",
-            value=answer.result.allowed_kg,
-            unit="kg",
-            kind="weight",
-            authority=margin.authority,
-            source=f"its rating over a margin of {margin.value:g}",
-        )
-    return Check(
-        id="lags",
-        label="Lags of the bracket",
-        call=answer.call,
-        value=answer.result.load_kg,
-        unit="kg",
-        kind="weight",
-        limit=allowed,
-    )
+    return fastener_check("lags", "Lags of the bracket", answer, rules, "lag")
 
 
 def _bracket(place: YardPlace, unit: Outdoor, rules: Rules, masonry: bool) -> list[Check]:

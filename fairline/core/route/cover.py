@@ -5,12 +5,13 @@ Tubes with their insulation, cables and drains are packed into the inside of a c
 ones; the one at hand is measured and typed.
 """
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 from fairline.core.call import Call, Check, Frozen, Verdict
 from fairline.core.check import fault_call, plural
 from fairline.core.physics.constants import INCH_M
-from fairline.core.physics.packing import packed
+from fairline.core.physics.packing import Circle, packed
 from fairline.core.practice import Rules
 from fairline.core.quantities import both
 from fairline.core.route.entry import RouteEntry
@@ -26,6 +27,7 @@ COVERS: tuple[tuple[float, float, float], ...] = (  # sold as, inside across and
     (5.5 * INCH_M, 0.130, 0.085),
     (6.5 * INCH_M, 0.155, 0.095),
 )
+Places = tuple[Circle, ...] | None
 
 
 class Bundle(Frozen):
@@ -56,14 +58,29 @@ class Bundle(Frozen):
         return ", ".join(plural(n, word) for n, word in counted if n)
 
 
-@lru_cache(maxsize=512)
-def fits(diameters_m: tuple[float, ...], across_m: float, deep_m: float) -> bool:
-    """Whether round things fit into a cover of this inside, m.
+class Cover(Frozen):
+    """A bundle in its cover, inside across and deep in m; ``sold_m``: what it is sold as.
 
-    >>> fits((0.0244, 0.0275, 0.012, 0.021), 0.064, 0.050)
+    ``places`` are centres and radii in m, the largest first; None where it does not go in. The one
+    that is typed has no ``sold_m``; ``least_m`` is the least that is sold and takes the bundle.
+    """
+
+    bundle: Bundle
+    across_m: float
+    deep_m: float
+    places: tuple[Circle, ...] | None
+    sold_m: float | None = None
+    least_m: float | None = None
+
+
+@lru_cache(maxsize=512)
+def laid(diameters_m: tuple[float, ...], across_m: float, deep_m: float) -> Places:
+    """Where round things lie in a cover of this inside, m; None where they do not go in.
+
+    >>> laid((0.0244, 0.0275, 0.012, 0.021), 0.064, 0.050) is not None
     True
     """
-    return packed(diameters_m, across_m, deep_m) is not None
+    return packed(diameters_m, across_m, deep_m)
 
 
 def least_cover(diameters_m: tuple[float, ...]) -> tuple[float, float, float] | None:
@@ -72,7 +89,29 @@ def least_cover(diameters_m: tuple[float, ...]) -> tuple[float, float, float] | 
     >>> round(least_cover((0.0244, 0.0275) * 2 + (0.012,) * 2 + (0.021,))[0] / INCH_M)
     4
     """
-    return next((c for c in COVERS if fits(diameters_m, c[1], c[2])), None)
+    return next((c for c in COVERS if laid(diameters_m, c[1], c[2]) is not None), None)
+
+
+def covers(entry: RouteEntry, pipes: Piping, rules: Rules) -> list[Cover]:
+    """Every bundle in the cover that is typed, else in the least that is sold; the widest where
+    none takes it."""
+    return [_cover(b, entry) for b in bundles(entry, pipes, rules) if b.tubes_m]
+
+
+def _cover(bundle: Bundle, entry: RouteEntry) -> Cover:
+    least = least_cover(bundle.diameters_m)
+    sold, across, deep = least or COVERS[-1]
+    typed = bool(entry.cover_across_m and entry.cover_deep_m)
+    if typed:
+        across, deep = entry.cover_across_m or across, entry.cover_deep_m or deep
+    return Cover(
+        bundle=bundle,
+        across_m=across,
+        deep_m=deep,
+        places=laid(bundle.diameters_m, across, deep),
+        sold_m=None if typed else sold,
+        least_m=least[0] if least else None,
+    )
 
 
 def bundles(entry: RouteEntry, pipes: Piping, rules: Rules) -> list[Bundle]:
@@ -110,31 +149,28 @@ def _bundle(leader: Stretch, entry: RouteEntry, pipes: Piping, apart: bool) -> B
     )
 
 
-def cover_checks(entry: RouteEntry, pipes: Piping, rules: Rules) -> list[Check]:
+def cover_checks(found: Sequence[Cover]) -> list[Check]:
     """Every cover against what lies in it; nothing where no size is typed and one sold takes it."""
-    found = []
-    for bundle in bundles(entry, pipes, rules):
-        if not bundle.tubes_m:
-            continue
-        name = bundle.runs[0]
-        call = _call(bundle, entry)
-        if call is not None:
-            found.append(Check(id=f"cover_{name}", label=f"Cover, run {name}", call=call))
-    return found
+    calls = [(cover.bundle.runs[0], _call(cover)) for cover in found]
+    return [
+        Check(id=f"cover_{name}", label=f"Cover, run {name}", call=call)
+        for name, call in calls
+        if call is not None
+    ]
 
 
-def _call(bundle: Bundle, entry: RouteEntry) -> Call | None:
-    least = least_cover(bundle.diameters_m)
-    across, deep = entry.cover_across_m, entry.cover_deep_m
-    if across and deep:
-        said = f"{both(across, 'small')} by {both(deep, 'small')} inside"
-        if fits(bundle.diameters_m, across, deep):
-            return Call(verdict=Verdict.HOLDS, because=f"{bundle.words} lie in {said}.")
-        wider = next((c for c in COVERS if c[1] > across and c == least), least)
-        size = f"Take a cover of {both(wider[0], 'small')}" if wider else "Take two covers"
-        return fault_call(f"{bundle.words} do not lie in {said} without being pressed.", f"{size}.")
-    if least is None:
-        return fault_call(
-            f"{bundle.words}: no cover that is sold takes them.", "Take two covers side by side."
-        )
-    return None
+def _call(cover: Cover) -> Call | None:
+    words = cover.bundle.words
+    larger = (
+        f"Take a cover of {both(cover.least_m, 'small')}."
+        if cover.least_m is not None
+        else "Take two covers side by side."
+    )
+    if cover.sold_m is not None:
+        if cover.places is not None:
+            return None
+        return fault_call(f"{words}: no cover that is sold takes them.", larger)
+    said = f"{both(cover.across_m, 'small')} by {both(cover.deep_m, 'small')} inside"
+    if cover.places is not None:
+        return Call(verdict=Verdict.HOLDS, because=f"{words} lie in {said}.")
+    return fault_call(f"{words} do not lie in {said} without being pressed.", larger)

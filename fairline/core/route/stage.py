@@ -14,7 +14,7 @@ from fairline.core.practice import Rules
 from fairline.core.procedures.procedure import Asked, At, HandStep, asked
 from fairline.core.quantities import both
 from fairline.core.route import drain, plausible
-from fairline.core.route.cover import Bundle, bundles, cover_checks
+from fairline.core.route.cover import Cover, cover_checks, covers
 from fairline.core.route.cutting import Cutting, join_checks, joins_of
 from fairline.core.route.dips import dip_checks
 from fairline.core.route.drain import Drains
@@ -116,7 +116,7 @@ class RouteStageResult(StageResult):
     left: list[Left]
     materials: list[Line]
     tools: list[HandStep]
-    covers: list[Bundle]
+    covers: list[Cover]
 
     def left_of(self, end: str) -> list[Left]:
         """What is left of each limit, for one run."""
@@ -133,12 +133,13 @@ def work(context: StageContext) -> RouteStageResult:
     cut = next(reversed(context.records(Cutting)), None)
     joins = joins_of(cut.pieces) if cut else {}
     spare = spare_ports(entry, survey, pipes)
+    lying = covers(entry, pipes, rules)
     bent = traps(pipes, lambda run: context.rules_since(equipment.tube(run)))
     joined = context.rules_on(cut.practice if cut else None)
     specs = joints(pipes, entry, equipment, rules, joins, spare, joined)
     out = drain.drains(entry, survey, rules)
     return RouteStageResult(
-        call=judge(entry, pipes, rules, joins, bent, out),
+        call=judge(entry, pipes, rules, joins, bent, out, lying),
         pipes=pipes,
         joints=specs,
         spare=spare,
@@ -146,7 +147,7 @@ def work(context: StageContext) -> RouteStageResult:
         drains=out,
         joins=joins,
         left=left_of_limits(pipes, bent, rules),
-        covers=bundles(entry, pipes, rules),
+        covers=lying,
         tools=tools(survey, context.entry(MountEntry), equipment, pipes, specs, rules),
         materials=materials(entry, pipes, bent, spare, out, specs, equipment, rules),
     )
@@ -159,8 +160,9 @@ def judge(
     joins: dict[str, int],
     bent: Sequence[Trap],
     drains: Drains,
+    lying: Sequence[Cover],
 ) -> StageCall:
-    """The tree, each run, each limit, the joins, the insulation and the drains."""
+    """The tree, each run, each limit, the joins, the covers, the insulation and the drains."""
     checks = [_tree(entry, pipes)]
     for stretch in pipes.stretches:
         checks += _stretch(stretch, entry, rules, trap_bends(stretch.id, bent))
@@ -180,7 +182,7 @@ def judge(
         "Look along the run: both tubes insulated, all the way.",
     )
     checks += [
-        *cover_checks(entry, pipes, rules),
+        *cover_checks(lying),
         *exposed_checks(pipes),
         *dip_checks(pipes, who_wants(rules)[0]),
     ]

@@ -29,10 +29,11 @@ from fairline.core.sheet.head import Form
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.hazards import Hazard, hazard_checks
 from fairline.core.survey.old_machine import OldMachine
-from fairline.core.survey.options import PlaceOptions, option_checks
+from fairline.core.survey.options import PlaceOptions, Weighed, option_checks, weighed
 from fairline.core.survey.proposal import Wanted, belongs, capacity
 from fairline.core.survey.smallest_room import room_check
 from fairline.core.survey.unboxing import OUTDOOR, Box, box_checks
+from fairline.core.survey.ways import WayWorked, compared
 
 ROOMS, WALK, BOXES = "rooms", "walk", "boxes"  # what is entered at the table, on site, unpacking
 OVERSIZE = 1.5  # capacity over load; above it the head short-cycles (common practice, no source)
@@ -171,10 +172,16 @@ def wanted(entry: SurveyEntry, equipment: Equipment) -> list[Wanted]:
 
 @dataclass(frozen=True, eq=False)
 class SurveyStageResult(StageResult):
-    """The heads wanted with their rooms, and the coils that keep the pressure test shut."""
+    """The heads wanted with their rooms, and the coils that keep the pressure test shut.
+
+    ``options``: of each head that could hang in several places, those; ``ways``: the kinds of
+    systems, where it is said how far several heads are.
+    """
 
     wanted: list[Wanted]
     open_coils: list[str]
+    options: dict[str, list[Weighed]]
+    ways: list[WayWorked]
 
 
 def work(context: StageContext) -> SurveyStageResult:
@@ -183,6 +190,12 @@ def work(context: StageContext) -> SurveyStageResult:
         call=judge(entry, equipment, context.rules),
         wanted=wanted(entry, equipment),
         open_coils=open_coils(entry),
+        options={
+            h.zone: weighed(h.options, context.rules.of(h.zone))
+            for h in entry.heads
+            if len(h.options) > 1
+        },
+        ways=compared([h.way_m for h in entry.heads if h.way_m], entry.shared_m or 0.0),
     )
 
 

@@ -29,7 +29,8 @@ class WayWorked(Frozen):
 
 
 def compared(ways_m: Sequence[float], shared_m: float) -> list[WayWorked]:
-    """The three kinds for heads that are each ``ways_m`` from the unit, ``shared_m`` of it shared.
+    """The three kinds for heads that are each ``ways_m`` from the unit, ``shared_m`` of it shared;
+    none for fewer than two heads.
 
     Home runs: every way whole, four joints a head, a cable each. Box: the shared way once, four
     joints a head and four of the main pair. Trunk: the shared way once, two joints at each head,
@@ -40,7 +41,9 @@ def compared(ways_m: Sequence[float], shared_m: float) -> list[WayWorked]:
     [('home-runs', 36.0, 12), ('box', 24.0, 16), ('trunk', 24.0, 20)]
     """
     heads = len(ways_m)
-    shared = min([shared_m, *ways_m]) if ways_m else 0.0
+    if heads < 2:
+        return []
+    shared = min([shared_m, *ways_m])
     own = sum(m - shared for m in ways_m)
     found: list[tuple[Way, float, int, float, str]] = [
         ("home-runs", sum(ways_m), 4 * heads, sum(ways_m), "none: port and cable by letter"),
@@ -48,8 +51,8 @@ def compared(ways_m: Sequence[float], shared_m: float) -> list[WayWorked]:
         (
             "trunk",
             shared + own,
-            2 * heads + 2 + 6 * max(heads - 1, 0),
-            shared + 2 * own - (max(ways_m, default=0.0) - shared),
+            2 * heads + 2 + 6 * (heads - 1),
+            shared + 2 * own - (max(ways_m) - shared),
             "one at each head, on one circuit",
         ),
     ]

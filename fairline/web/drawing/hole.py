@@ -1,15 +1,12 @@
 """A hole through a wall in section: which side is which, its layers, how the drill is tipped."""
 
-from typing import Literal
-
 from markupsafe import Markup
 
 from fairline.web.drawing.svg import drawing, tag, text
 
 WALL_LEFT, WALL_RIGHT, TOP, FOOT = 110.0, 250.0, 14.0, 166.0
 FALL = 22.0  # drawn steeper than it is, so that an eye sees it
-Kind = Literal["frame", "open", "masonry"]
-FROM_OUTSIDE = ("hole-masonry-out", "hole-open")
+FROM_OUTSIDE = ("hole-masonry-out",)
 
 
 def hole(procedure: str, tilt: str) -> Markup:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from fairline.core.mount.throw import InFront, reach
+from fairline.core.mount.throw import InFront, Reach
 from fairline.core.quantities import show
 from fairline.core.units import System
 from fairline.web.drawing.svg import drawing, tag, text
@@ -12,8 +12,11 @@ from fairline.web.drawing.svg import drawing, tag, text
 LEFT, FLOOR, WIDE, HIGH = 24.0, 150.0, 320.0, 130.0
 
 
-def throw(things: Sequence[InFront], underside_m: float, throw_m: float, system: System) -> Markup:
-    """``underside_m``: of the head above the floor; ``throw_m``: how far its air goes."""
+def throw(
+    things: Sequence[InFront], underside_m: float, throw_m: float, found: Reach, system: System
+) -> Markup:
+    """``underside_m``: of the head above the floor; ``throw_m``: how far its air goes when free;
+    ``found``: how far it does go."""
     shown = [t for t in things if t.whole]
     wide = max(throw_m, *(t.away_m or 0.0 for t in shown), 1.0) * 1.1
     high = max(underside_m + 0.3, *(t.top_m or 0.0 for t in shown), 2.0) * 1.05
@@ -24,7 +27,6 @@ def throw(things: Sequence[InFront], underside_m: float, throw_m: float, system:
 
     x0, y0 = at(0.0, underside_m)
     x1, y1 = at(throw_m, 0.0)
-    found = reach(things, underside_m, throw_m)
     parts = [
         tag("path", d=f"M{LEFT:g} 10V{FLOOR:g}H{LEFT + WIDE:g}", class_="hose"),
         tag("rect", x=x0, y=y0 - 16, width=22.0, height=16.0, class_="content"),

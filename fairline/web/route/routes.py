@@ -7,7 +7,6 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, HTTPException
 from fastapi.responses import HTMLResponse, Response
-from markupsafe import Markup
 from starlette.datastructures import FormData
 
 from fairline.core.alike import model_for
@@ -20,7 +19,6 @@ from fairline.core.physics.constants import FOOT_M
 from fairline.core.quantities import parse, preferring, show
 from fairline.core.route import drain
 from fairline.core.route import stage as route
-from fairline.core.route.cover import Bundle, least_cover
 from fairline.core.route.drain import DRAINS
 from fairline.core.route.edit import EditError, edited
 from fairline.core.route.entry import KEPT, OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
@@ -134,7 +132,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "left": (left := route.tightest(routed.left)),
         "tightest": min(left, key=lambda one: one.left / max(one.limit.value, 0.01), default=None),
         "covers": [
-            _cover(b, entry, ctx.system) for b in {b.kinds: b for b in routed.covers}.values()
+            cover_section(cover, ctx.system)
+            for cover in {c.bundle.kinds: c for c in routed.covers}.values()
         ],
         "loose": list(pipes.unfed)
         + [e for e, r in entry.runs.items() if not r.fed_from and e not in pipes.unfed],
@@ -145,18 +144,6 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "tee_names": _sheet_names(ctx, "tee"),
         "forms": [(k, v) for k, v in FORMS.items()],
     }
-
-
-def _cover(bundle: Bundle, entry: RouteEntry, system: System) -> Markup:
-    """What lies in a cover: in the one that is typed, else in the least that is sold."""
-    across, deep = entry.cover_across_m, entry.cover_deep_m
-    if across and deep:
-        return cover_section(bundle.kinds, across, deep, bundle.words)
-    least = least_cover(bundle.diameters_m)
-    if least is None:
-        return Markup("")
-    size = show(least[0], "small", system).text
-    return cover_section(bundle.kinds, least[1], least[2], f"{size} cover: {bundle.words}")
 
 
 def _inside(judged: JudgedJob, system: System) -> dict[str, str]:

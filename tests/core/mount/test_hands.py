@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fairline.core.mount.ceiling import CeilingPlace
-from fairline.core.mount.ceiling_fixing import anchors, fixing_checks, hanging
+from fairline.core.mount.ceiling_fixing import anchors, fixing_checks, rod_m
 from fairline.core.mount.drilling import CHUCK_M, drilling
 from fairline.core.mount.footing import EDGE_M, footing_checks
-from fairline.core.mount.throw import InFront, line_m, reach, throw_check
+from fairline.core.mount.throw import InFront, known_reach, line_m, reach, throw_check
 from fairline.core.mount.yard import YardPlace
 from fairline.core.practice import Rules
 from fairline.demo.heads import OSMUND_C35
@@ -62,10 +62,9 @@ def test_a_head_that_hangs_higher_never_reaches_less_far(away, top, underside, m
     ],
 )
 def test_what_stands_in_front_is_judged_by_its_top_and_how_near_it_is(away, top, low, verdict):
-    (check,) = throw_check("A", [thing(away, top)], 2.0, 6.0, low)
-    assert check.call.verdict == verdict
-    assert throw_check("A", [], 2.0, 6.0, low) == []
-    assert throw_check("A", [thing(away, top)], 2.0, None, low) == []
+    found = known_reach([thing(away, top)], 2.0, 6.0)
+    assert throw_check("A", found, 6.0, low).call.verdict == verdict
+    assert known_reach([], 2.0, 6.0) is known_reach([thing(away, top)], 2.0, None) is None
 
 
 def concrete(**more):
@@ -74,9 +73,9 @@ def concrete(**more):
 
 def test_rods_reach_from_the_slab_to_the_hooks():
     head = OSMUND_C35  # 0.26 m high
-    assert hanging(concrete(void_m=0.40), head).rod_m == pytest.approx(0.17)
-    assert hanging(concrete(void_m=0.20), head).rod_m is None  # it does not fit in
-    assert hanging(CeilingPlace(kind="joists", void_m=0.4), head).rod_m is None
+    assert rod_m(concrete(void_m=0.40), head) == pytest.approx(0.17)
+    assert rod_m(concrete(void_m=0.20), head) is None  # it does not fit in
+    assert rod_m(CeilingPlace(kind="joists", void_m=0.4), head) is None
 
 
 @pytest.mark.parametrize(("rated", "verdict"), [(None, "wait"), (17.0, "short"), (28.0, "holds")])

@@ -76,10 +76,10 @@ def test_the_cover_at_hand_takes_what_lies_in_it(across, deep, verdict):
 
 def test_runs_that_keep_to_a_path_lie_in_one_cover_and_a_cable_apart_does_not():
     covers = work(gallery(), Practice()).of(RouteStageResult).covers
-    assert sorted(run for b in covers for run in b.runs) == ["A", "B", "C"]
-    assert all(not b.cables_m for b in covers)  # the school keeps them apart
+    assert sorted(run for c in covers for run in c.bundle.runs) == ["A", "B", "C"]
+    assert all(not c.bundle.cables_m for c in covers)  # the school keeps them apart
     strapped = work(gallery(), Practice(schools={"cable": "with"})).of(RouteStageResult).covers
-    assert all(len(b.cables_m) == len(b.runs) for b in strapped)
+    assert all(len(c.bundle.cables_m) == len(c.bundle.runs) for c in strapped)
     assert routed(gallery(), covered="no").of(RouteStageResult).covers == []
 
 
