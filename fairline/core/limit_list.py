@@ -35,6 +35,7 @@ LimitName = Literal[
     "outdoor_right",
     "outdoor_front",
     "outdoor_above",
+    "design_wind",
     "outdoor_under",
     "vent_distance",
     "bedroom_distance",

@@ -87,7 +87,8 @@ class YardPlace(Entry):
     ``above_free``: somebody looked up, and no eave, balcony or branch is above it. ``pulled``:
     fasteners of the bracket's top row, the ones that are pulled; ``lifted``: the unit
     hangs or stands already. ``posts``: of a stand of one's own. ``look_again``: the day on which
-    a base on soft ground is looked at again.
+    a base on soft ground is looked at again. ``held_rated_kg``: what one fastener
+    at a corner of a pad, stand or roof frame is rated for.
     """
 
     wall_m: WallM = None
@@ -119,6 +120,7 @@ class YardPlace(Entry):
     pad_depth_m: SizeM = None
     posts: Count = None
     post_depth_m: SizeM = None
+    held_rated_kg: WeightKg = None
     ground: OneOf[Literal["firm", "soft"]] = None
     look_again: DateText = ""
     looked_again: YesNo = None

@@ -9,6 +9,7 @@ from fairline.core.limit_list import LimitName
 from fairline.core.mount.fasteners import fastener_check
 from fairline.core.mount.footing import footing_checks
 from fairline.core.mount.placed import Placed
+from fairline.core.mount.wind import Wind, of_place, wind_checks, wind_steps
 from fairline.core.mount.yard import WAYS, YARD, YardPlace, position, rail, request
 from fairline.core.mount.yard_clear import clear_checks
 from fairline.core.practice import Rules
@@ -27,12 +28,15 @@ def placed(
     steps = list(answer.working) if answer else []
     if unit.weight_kg:
         steps += _lift_answer(place, unit.weight_kg, rules).working
+    blown = of_place(place, unit, rules)
+    if blown is not None:
+        steps += wind_steps(blown, unit)
     return Placed(
         part=YARD,
         zone="",
         asked=asked,
         answer=answer,
-        checks=tuple(_checks(place, survey, unit, rules, answer)),
+        checks=tuple(_checks(place, survey, unit, rules, answer, blown)),
         steps=tuple(steps),
     )
 
@@ -43,6 +47,7 @@ def _checks(
     unit: Outdoor,
     rules: Rules,
     answer: Answer[OutdoorPositionResult] | None,
+    blown: Wind | None,
 ) -> list[Check]:
     """Clearances and distances, base height, support, rail and lags, lift, frost, level."""
     checks = _around(place, unit, rules, answer)
@@ -50,6 +55,7 @@ def _checks(
     checks += _base(place, survey, rules)
     checks += _support(place, survey, unit, rules)
     checks += footing_checks(place, unit)
+    checks += wind_checks(place, blown, rules)
     checks.append(_lift(place, unit, rules))
     if survey.frost == "yes":
         checks.append(_frost(place, unit))

@@ -25,6 +25,7 @@ from fairline.core.entry import (
 Direction = Literal["up", "down", "left", "right", "in", "out"]
 Setting = Literal["outside", "wall", "attic", "room", "roof", "buried"]
 Kept = Literal["cover", "tape", "bare", "sleeve"]
+CableBeside = Literal["lines", "own", "supply"]
 
 STEP: dict[Direction, tuple[float, float, float]] = {
     "right": (1.0, 0.0, 0.0),
@@ -48,6 +49,11 @@ KEPT: dict[Kept, str] = {
     "bare": "bare foam",
     "sleeve": "in a pipe sleeve",
 }
+CABLE_WAYS: dict[CableBeside, str] = {
+    "lines": "with the lines",
+    "own": "by itself",
+    "supply": "with the supply",
+}
 OUTDOOR = "outdoor"
 ENDS = re.compile(r"[A-Z]|box[1-9]|tee[1-9]\d?")  # a head's zone, a branch box, a tee
 SHORTEST_LEG_M = 1e-4  # shorter is no leg
@@ -57,13 +63,15 @@ class Leg(Entry):
     """One straight leg, corner to corner; ``in`` goes towards the inside of the house.
 
     ``kept`` says in what it lies; blank: as all of the job. ``setting`` says where it runs; blank:
-    outside until the first leg ``in``, which goes through the wall, then in the room.
+    outside until the first leg ``in``, which goes through the wall, then in the room. ``cable``:
+    how the interconnect goes beside it; blank: as Wire says of all of it.
     """
 
     direction: Direction = "up"
     length_m: DistanceM = None
     setting: Annotated[Setting | None, BeforeValidator(blank)] = None
     kept: Annotated[Kept | None, BeforeValidator(blank)] = None
+    cable: Annotated[CableBeside | None, BeforeValidator(blank)] = None
 
     @property
     def real(self) -> bool:

@@ -23,6 +23,7 @@ from fairline.core.practice import Rules
 from fairline.core.route.entry import (
     OUTDOOR,
     STEP,
+    CableBeside,
     Direction,
     Kept,
     Leg,
@@ -49,6 +50,7 @@ class LegDrawn(Frozen):
     end: Point
     setting: Setting
     kept: Kept | None = None
+    cable: CableBeside | None = None
     crosses: bool = False  # goes through the house's outside wall
 
     @property
@@ -217,6 +219,7 @@ def _drawn(legs: list[tuple[int, Leg]], start: Point, inside: bool) -> tuple[lis
                 end=end,
                 setting=setting,
                 kept=leg.kept,
+                cable=leg.cable,
                 crosses=crosses,
             )
         )

@@ -21,6 +21,7 @@ from fairline.core.entry import (
     words,
 )
 from fairline.core.equipment import Zone
+from fairline.core.route.entry import CableBeside
 
 Colour = Literal[
     "black",
@@ -40,7 +41,9 @@ NEUTRAL_COLOURS: tuple[Colour, ...] = ("white", "grey", "blue")
 COMMON_ORDER: tuple[Colour, ...] = ("black", "white", "red", "blue", "brown", "orange")
 HOT_COLOURS: tuple[Colour, ...] = ("black", "red", "brown", "orange", "yellow", "white")
 Conduit = Literal["emt", "rigid", "pvc-40", "pvc-80", "liquid-tight"]
-Exposure = Literal["inside", "weather", "sun", "buried", "knocks"]
+Exposure = Literal["inside", "attic", "weather", "sun", "buried", "knocks"]
+Way = Literal["sheathed", "conduit", "outdoor-cable"]
+InConduit = Literal["wires", "sheathed", "outdoor-cable"]
 Rest = Literal[
     "dedicated",
     "grounded",
@@ -55,13 +58,24 @@ Rest = Literal[
 Pair = Literal["black-white", "blue-white"]  # the colours in which control pairs are sold
 
 
+class SupplyStretch(Entry):
+    """A stretch of a circuit on its way from the panel; what is blank is as for all of it."""
+
+    meets: OneOf[Exposure] = None
+    length_m: CircuitM = None
+    way: OneOf[Way] = None
+    conduit: OneOf[Conduit] = None
+    inside: OneOf[InConduit] = None
+
+
 class Supply(Entry):
     """The circuit that feeds one unit, as it is there or is to be.
 
     ``plate_*``: the nameplate as it was read on site, where it differs from the sheet. ``code_a``
     and ``drop_told``: what a local code or the electrician's own reckoning says of a conductor that
     our tables do not have. ``ground_gauge``: blank while it is not looked at. ``later_*``: the unit
-    wanted later. ``been``: whoever makes the connection has made it.
+    wanted later. ``been``: whoever makes the connection has made it. ``stretches``: its way from
+    the panel to the unit, in order; their lengths and what they meet then speak for all of it.
     """
 
     circuit: OneOf[Literal["new", "reused"]] = None
@@ -93,10 +107,11 @@ class Supply(Entry):
     drop_told: FractionOf1 = None
     ground_gauge: Gauge = None
     ground_by: Text = ""
-    way: OneOf[Literal["sheathed", "conduit", "outdoor-cable"]] = None
-    exposures: Annotated[tuple[Exposure, ...], BeforeValidator(words), Field(max_length=5)] = ()
+    way: OneOf[Way] = None
+    exposures: Annotated[tuple[Exposure, ...], BeforeValidator(words), Field(max_length=6)] = ()
+    stretches: Annotated[tuple[SupplyStretch, ...], Field(max_length=20)] = ()
     conduit: OneOf[Conduit] = None
-    inside: OneOf[Literal["wires", "sheathed", "outdoor-cable"]] = None
+    inside: OneOf[InConduit] = None
     disconnect: OneOf[Literal["switch", "fused", "panel", "none"]] = None
     disconnect_a: AmpsA = None
     fuse_a: AmpsA = None
@@ -147,11 +162,16 @@ class Supply(Entry):
 
 
 class CableEntry(Entry):
-    """One cable of the interconnect, where it differs from the others of the job."""
+    """One cable of the interconnect, where it differs from the others of the job.
+
+    ``sunlight`` and ``burial``: whether its jacket is marked for sunlight, and for the ground.
+    """
 
     kind: OneOf[Literal["outdoor", "building", "shielded"]] = None
     gauge: Gauge = None
-    way: OneOf[Literal["lines", "own", "supply"]] = None
+    way: OneOf[CableBeside] = None
+    sunlight: YesNo = None
+    burial: YesNo = None
 
 
 class Address(Entry):
@@ -189,7 +209,9 @@ class WireEntry(Entry):
     colour_ground: OneOf[Colour] = None
     cable_kind: OneOf[Literal["outdoor", "building", "shielded"]] = None
     cable_gauge: Gauge = None
-    cable_way: OneOf[Literal["lines", "own", "supply"]] = None
+    cable_way: OneOf[CableBeside] = None
+    cable_sunlight: YesNo = None
+    cable_burial: YesNo = None
     cables: dict[str, CableEntry] = {}
     addresses: dict[str, Address] = {}
     controller: OneOf[Zone] = None
@@ -236,6 +258,8 @@ class WireEntry(Entry):
             kind=own.kind or self.cable_kind,
             gauge=own.gauge or self.cable_gauge,
             way=own.way or self.cable_way,
+            sunlight=own.sunlight or self.cable_sunlight,
+            burial=own.burial or self.cable_burial,
         )
 
     def colour(self, number: int) -> Colour | None:

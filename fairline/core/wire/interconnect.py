@@ -9,13 +9,14 @@ from fairline.core.check import capitalized, fault_call
 from fairline.core.physics.conductor import area_mm2
 from fairline.core.practice import Rules
 from fairline.core.route.entry import OUTDOOR
+from fairline.core.route.piping import Piping
+from fairline.core.wire.cable_way import legs_of, way_calls
 from fairline.core.wire.entry import WireEntry
 from fairline.core.wire.faults import Fault, faults, left_at
 from fairline.core.wire.landed import Landed
 from fairline.core.wire.records import Side
 from fairline.core.wire.wiring import Block, Cable, Wiring
 
-CLASS_2_V = 30.0  # to ground; up to it a cable may not share a raceway: NEC 725.136, from memory
 COMMON_GAUGE = "14 AWG"  # four of them in an outdoor-rated jacket: common practice, no source
 
 
@@ -116,6 +117,7 @@ def checks(
     lies: Landed,
     worked: Sequence[CableResult],
     walk: Sequence[EndResult],
+    pipes: Piping,
     rules: Rules,
 ) -> list[Check]:
     """Every check of the interconnect: names, each cable with its faults, the crossing.
@@ -139,7 +141,7 @@ def checks(
         if cable.kind != "supply":
             found += [
                 _check(f"{cable.id}_{name}", title, call, cable)
-                for name, call in _made_of(cable, entry, rules).items()
+                for name, call in _made_of(cable, entry, wiring, pipes, rules).items()
             ]
     return found
 
@@ -219,7 +221,9 @@ def _strangers(wiring: Wiring, lies: Landed) -> list[Check]:
     return found
 
 
-def _made_of(cable: Cable, entry: WireEntry, rules: Rules) -> dict[str, Call]:
+def _made_of(
+    cable: Cable, entry: WireEntry, wiring: Wiring, pipes: Piping, rules: Rules
+) -> dict[str, Call]:
     """What a cable is made of and how it runs: outdoors, its gauge, what it keeps apart from."""
     is_, pair = entry.cable(cable.id), cable.kind == "pair"
     found: dict[str, Call] = {}
@@ -240,9 +244,7 @@ def _made_of(cable: Cable, entry: WireEntry, rules: Rules) -> dict[str, Call]:
         )
     if not pair:
         found |= _gauge(cable, is_.gauge, rules)
-    if (way := _apart(cable, is_.way, rules)) is not None:
-        found["way"] = way
-    return found
+    return found | dict(way_calls(cable, is_, legs_of(cable, wiring, pipes), rules))
 
 
 def _gauge(cable: Cable, own: str | None, rules: Rules) -> dict[str, Call]:
@@ -262,32 +264,6 @@ def _gauge(cable: Cable, own: str | None, rules: Rules) -> dict[str, Call]:
             )
         }
     return {}
-
-
-def _apart(cable: Cable, way: str | None, rules: Rules) -> Call | None:
-    """What shares its way: local code first, then the school the job follows."""
-    code = rules.yes("cable_apart")
-    apart = code if code is not None else rules.school("cable").name == "apart"
-    who = "local code" if code is not None else rules.who_chose("cable")
-    if way is None:
-        return Call(
-            verdict=Verdict.WAIT,
-            because=f"{cable.title}: how it runs is not said.",
-            do_next="Say whether it runs with the line set, or in a way of its own.",
-        )
-    if way == "lines" and apart:
-        return fault_call(
-            f"{cable.title} runs with the line set; {who} keeps them apart.",
-            "Give it a cover or conduit of its own, or let this job differ with its reason.",
-        )
-    volts = rules.outdoor.to_ground_v if rules.outdoor else None
-    small = cable.kind == "pair" or (volts is not None and volts <= CLASS_2_V)
-    if way == "supply" and (small or apart):
-        return fault_call(
-            f"{cable.title} shares a raceway with the supply.",
-            "Give it a raceway of its own: the supply disturbs it.",
-        )
-    return None
 
 
 def crossing(wiring: Wiring, lies: Landed) -> Answer[CrossWireResult] | None:

@@ -8,10 +8,10 @@ from fairline.core.calc.materials import Line, Unit
 from fairline.core.physics.conductor import largest_standard_a
 from fairline.core.physics.constants import FOOT_M
 from fairline.core.wire.carrying import is_copper
-from fairline.core.wire.entry import WireEntry
+from fairline.core.wire.entry import Supply, WireEntry
 from fairline.core.wire.interconnect import COMMON_GAUGE
 from fairline.core.wire.supply import SupplyResult
-from fairline.core.wire.visual_checks import CONDUIT_WORDS
+from fairline.core.wire.supply_way import CONDUIT_WORDS, stretches
 from fairline.core.wire.wiring import Wiring
 
 STRAP_EVERY_M = 10 * FOOT_M  # of conduit: common practice after NEC 358.30, from memory
@@ -56,11 +56,21 @@ def _circuit(one: SupplyResult) -> list[Line]:
 
 def _wires(one: SupplyResult, poles: int) -> list[Line]:
     """Conductors and conduit of a new circuit; of one used again they lie there."""
-    e, origin = one.entry, one.title
+    e = one.entry
     if e.circuit != "new" or e.length_m is None or e.gauge is None:
         return []
-    length = e.length_m + CARRIED_ALONG_M
-    metal = "copper" if is_copper(e) else e.metal or ""
+    every = [s for s in stretches(e) if s.length_m is not None] or [e]
+    every = [e] if len(every) < len(e.stretches) else every
+    lines: list[Line] = []
+    for n, s in enumerate(every):
+        ends = (n == 0) + (n == len(every) - 1)
+        lines += _laid(s, one, (s.length_m or 0.0) + CARRIED_ALONG_M * ends / 2, poles)
+    return _summed(lines)
+
+
+def _laid(e: Supply, one: SupplyResult, length: float, poles: int) -> list[Line]:
+    """What a stretch takes; ``length`` in m with what panel and disconnect take of it."""
+    origin, metal = one.title, "copper" if is_copper(e) else e.metal or ""
     if e.way != "conduit":
         kind = "Indoor sheathed cable" if e.way == "sheathed" else "Outdoor-rated supply cable"
         return [_line(kind, length, "m", origin, f"{e.gauge} {metal}, two and ground")]
@@ -69,14 +79,24 @@ def _wires(one: SupplyResult, poles: int) -> list[Line]:
     if one.ground_awg is not None:
         lines.append(_line("Ground conductor", length, "m", origin, f"{one.ground_awg} AWG copper"))
     if e.conduit is not None:
-        words = CONDUIT_WORDS[e.conduit]
-        lines.append(_line("Conduit", e.length_m, "m", origin, words))
-        straps = math.ceil(e.length_m / STRAP_EVERY_M) + 2
+        conduit_m, words = e.length_m or 0.0, CONDUIT_WORDS[e.conduit]
+        lines.append(_line("Conduit", conduit_m, "m", origin, words))
+        straps = math.ceil(conduit_m / STRAP_EVERY_M) + 2
         lines.append(
             _line("Conduit strap", float(straps), "pieces", f"{origin}: every 10 ft", words)
         )
         lines.append(_line("Conduit connector", 2.0, "pieces", f"{origin}: one an end", words))
     return lines
+
+
+def _summed(lines: Sequence[Line]) -> list[Line]:
+    """Equal things of several stretches as one line."""
+    found: dict[tuple[str, str], Line] = {}
+    for line in lines:
+        before = found.get((line.item, line.size))
+        more = line.quantity + (before.quantity if before else 0.0)
+        found[line.item, line.size] = line.model_copy(update={"quantity": more})
+    return list(found.values())
 
 
 def _landings(entry: WireEntry, wiring: Wiring) -> list[Line]:

@@ -85,7 +85,7 @@ def work(context: StageContext) -> WireStageResult:
         *at_units.checks(),
         *(c for s in supplies for c in s.checks),
         *(proving.check(d, wait) for d in dead.values()),
-        *interconnect.checks(entry, plan, lies, worked, walk, rules),
+        *interconnect.checks(entry, plan, lies, worked, walk, pipes, rules),
         *settings.checks(entry, pipes),
         *(s.who for s in supplies),
     ]

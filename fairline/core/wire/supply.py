@@ -25,13 +25,13 @@ from fairline.core.wire.circuit import (
 )
 from fairline.core.wire.entry import Supply
 from fairline.core.wire.grounding import ground
+from fairline.core.wire.supply_way import StretchResult, along, way, way_checks
 from fairline.core.wire.visual_checks import (
     connection_check,
     disconnect_checks,
     head_later_checks,
     junction_checks,
     visual_checks,
-    way_checks,
 )
 
 Mark = Literal["MCA", "MOP", "ampacity", "breaker", "fuse", "disconnect"]
@@ -57,6 +57,7 @@ class SupplyResult:
     checks: list[Check]
     who: Check
     working: list[Step]
+    way: list[StretchResult]
 
 
 def supply(
@@ -66,6 +67,8 @@ def supply(
 
     ``sharing``: the other heads on the same circuit, which it feeds together with this one.
     """
+    entry = along(entry)
+    stretched = way(entry)
     found = with_shared(rating(unit, entry, rules), sharing)
     ampacity, said_by = ampacity_of(entry)
     earth = earth_of(entry, found.mca_a)
@@ -88,7 +91,7 @@ def supply(
         drop(entry, found, rules),
         voltage(entry, found, rules),
         *source(entry, found, rules),
-        *way_checks(entry),
+        *way_checks(entry, stretched),
         *junction_checks(entry),
         *disconnect_checks(entry, found, rules),
         *visual_checks(unit, entry, found, rules),
@@ -110,6 +113,7 @@ def supply(
         checks=[_of(c, unit, title) for c in checks],
         who=_of(connection_check(entry, rules, title), unit, title),
         working=working,
+        way=stretched,
     )
 
 

@@ -2,7 +2,6 @@
 
 from fairline.core.call import Call, Check, Verdict
 from fairline.core.check import (
-    capitalized,
     check_choice,
     check_limit,
     fault_call,
@@ -14,69 +13,6 @@ from fairline.core.quantities import both
 from fairline.core.route.entry import OUTDOOR
 from fairline.core.wire.circuit import Rating, overcurrent, plate_limit
 from fairline.core.wire.entry import Supply
-
-OUTSIDE = {"weather", "sun", "buried", "knocks"}
-EXPOSED = {
-    "weather": "rain",
-    "sun": "sunlight",
-    "buried": "the ground",
-    "knocks": "impact",
-    "inside": "the inside",
-}
-CONDUITS = {  # what each kind bears: common practice after NEC 342 to 362, from memory
-    "emt": {"inside", "weather", "sun", "knocks"},
-    "rigid": {"inside", "weather", "sun", "buried", "knocks"},
-    "pvc-40": {"inside", "weather", "sun", "buried"},
-    "pvc-80": {"inside", "weather", "sun", "buried", "knocks"},
-    "liquid-tight": {"inside", "weather", "sun"},
-}
-CONDUIT_WORDS = {
-    "emt": "thin metal tube (EMT)",
-    "rigid": "rigid metal conduit",
-    "pvc-40": "plastic conduit, schedule 40",
-    "pvc-80": "plastic conduit, schedule 80",
-    "liquid-tight": "liquid-tight flexible",
-}
-
-
-def way_checks(entry: Supply) -> list[Check]:
-    """How the circuit runs against what it meets on its way."""
-    label = "Way of the circuit"
-    if entry.way is None or not entry.exposures:
-        asked = "How the circuit runs is not said.", "Say its way, and what it is exposed to."
-        return [waiting_check("way", label, *asked)]
-    if entry.way == "conduit" and entry.conduit is None:
-        asked = "The kind of conduit is not said.", "Say the kind of conduit."
-        return [waiting_check("way", label, *asked)]
-    return [Check(id="way", label=label, call=_way_call(entry))]
-
-
-def _way_call(entry: Supply) -> Call:
-    meets = [e for e in entry.exposures if e in OUTSIDE]
-    if entry.way == "sheathed" and meets:
-        return fault_call(
-            f"Indoor sheathed cable runs exposed to {', '.join(EXPOSED[e] for e in meets)}.",
-            "Run wires in rated conduit, or outdoor-rated cable, from where it leaves the house.",
-        )
-    if entry.way == "outdoor-cable" and "knocks" in meets:
-        return fault_call(
-            "An outdoor-rated cable lies where it can be struck.",
-            "Put it into conduit where it can be struck.",
-        )
-    if entry.way != "conduit" or entry.conduit is None:
-        return Call(verdict=Verdict.HOLDS, because="The cable is rated for what it is exposed to.")
-    if entry.inside == "sheathed" and {"weather", "buried"} & {*meets}:
-        return fault_call(
-            "Indoor sheathed cable lies in a conduit outdoors: inside it is wet too (300.9).",
-            "Pull wires rated for wet places through it, from where it leaves the house.",
-        )
-    words = capitalized(CONDUIT_WORDS[entry.conduit])
-    if bad := [e for e in entry.exposures if e not in CONDUITS[entry.conduit]]:
-        return fault_call(
-            f"{words} does not bear {', '.join(EXPOSED[e] for e in bad)}.",
-            "Take a kind that does, or guard it; local code decides.",
-        )
-    return Call(verdict=Verdict.HOLDS, because=f"{words} is rated for it.")
 
 
 def junction_checks(entry: Supply) -> list[Check]:

@@ -21,7 +21,7 @@ from fairline.core.route import drain
 from fairline.core.route import stage as route
 from fairline.core.route.drain import DRAINS
 from fairline.core.route.edit import EditError, edited
-from fairline.core.route.entry import KEPT, OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
+from fairline.core.route.entry import CABLE_WAYS, KEPT, OUTDOOR, SETTINGS, STEP, LineRun, RouteEntry
 from fairline.core.route.piping import Stretch, bend_radius_m, kind_of
 from fairline.core.route.spoken import SpokenError, spoken_legs
 from fairline.core.route.stage import SYSTEM
@@ -107,6 +107,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "directions": tuple(STEP),
         "settings": (("", "as it goes"), *SETTINGS.items()),
         "kept_in": (("", "kept as all"), *KEPT.items()),
+        "cable_ways": (("", "as Wire says"), *CABLE_WAYS.items()),
         "entry": entry,
     }
     if end:

@@ -13,8 +13,10 @@ from fairline.core.wire.screws import screws
 from fairline.core.wire.settings import used_ports
 from fairline.core.wire.stage import WireStageResult
 from fairline.core.wire.supply import SupplyResult
-from fairline.core.wire.visual_checks import CONDUIT_WORDS, EXPOSED, REST, asked_of
+from fairline.core.wire.supply_way import CONDUIT_WORDS, EXPOSED, MET, WAY_WORDS
+from fairline.core.wire.visual_checks import REST, asked_of
 from fairline.web.drawing.ampere_scale import ampere_scale
+from fairline.web.drawing.supply_way import supply_way
 from fairline.web.drawing.unit_board import unit_board
 from fairline.web.drawing.wiring import wiring_map
 from fairline.web.flare import job_pictures
@@ -26,7 +28,18 @@ from fairline.web.frame.stage import Checks, stage_view, state_of
 CABLES, SETTINGS, POWER = "cables", "settings", "power"
 COLOURS: tuple[Colour, ...] = (*COMMON_ORDER, "grey", "yellow")
 
-OF_CABLE = ("_kind", "_way", "_gauge")  # checks that stand at the field of the cable
+IN_CONDUIT = (
+    ("wires", "single wires"),
+    ("outdoor-cable", "outdoor-rated cable"),
+    ("sheathed", "indoor sheathed cable"),
+)
+OF_CABLE = (
+    "_kind",
+    "_way",
+    "_gauge",
+    "_sunlight",
+    "_burial",
+)  # checks that stand at the field of the cable
 
 
 def wire_result(judged: JudgedJob) -> WireStageResult:
@@ -128,6 +141,12 @@ def _supply(one: SupplyResult, judged: JudgedJob, ctx: RequestContext) -> dict[s
         "amperes": judged.drawn(
             f"amperes {one.unit}", ctx.system, lambda: [m] if (m := ampere_scale(one)) else []
         ),
+        "way_drawn": judged.drawn(
+            f"way {one.unit}", ctx.system, lambda: [m] if (m := supply_way(one, ctx.system)) else []
+        ),
+        "in_conduit": (("", "as all of it"), *IN_CONDUIT),
+        "met": [("", "not stated"), *MET.items()],
+        "laid": [("", "as all of it"), ("conduit", "conduit"), *WAY_WORDS.items()],
         "rest": asked,
         "rest_unsaid": [_rest_words(name, low, one.ground_awg) for name in unsaid],
         "rest_put": ";".join(f"{q}.{name}={value}" for name, value in good.items()),

@@ -11,8 +11,9 @@ from fairline.core.mount.ceiling_fixing import anchors, fixing_checks, rod_m
 from fairline.core.mount.drilling import CHUCK_M, drilling
 from fairline.core.mount.footing import EDGE_M, footing_checks
 from fairline.core.mount.throw import InFront, known_reach, line_m, reach, throw_check
+from fairline.core.mount.wind import ON_ROOF, of_place, wind, wind_checks
 from fairline.core.mount.yard import YardPlace
-from fairline.core.practice import Rules
+from fairline.core.practice import CodeEntry, Practice, Rules
 from fairline.demo.heads import OSMUND_C35
 from fairline.demo.sheets import OSMUND_26
 
@@ -127,3 +128,48 @@ def test_a_stand_of_ones_own_is_told_with_what_each_post_carries():
 def test_soft_ground_is_looked_at_again_by_a_date(said, verdict):
     (check,) = footing_checks(YardPlace(support="stand", ground="soft", **said), OSMUND_26)
     assert check.call.verdict == verdict
+
+
+@given(st.floats(1.0, 70.0), st.floats(20.0, 150.0), st.floats(0.25, 0.6))
+def test_wind_turns_a_unit_only_where_its_weight_does_not(speed, weight, feet):
+    """Moments about the feet in the lee, worked out apart: push · h/2 against 0.6 · W · feet/2."""
+    found = wind(speed, weight, (0.9, 0.7), feet)
+    push = 0.5 * 1.225 * speed**2 * 1.3 * 0.9 * 0.7
+    over = push * 0.35 - 0.6 * weight * 9.80665 * feet / 2
+    assert found.push_n == pytest.approx(push)
+    assert found.uplift_n * 2 * feet == pytest.approx(max(0.0, over), abs=1e-6)
+    assert wind(speed, weight, (0.9, 0.7), feet, ON_ROOF).load_kg >= found.load_kg
+
+
+def test_wind_pressure_is_that_of_the_standard():
+    """ASCE 7-16, 26.10-1, SI: q = 0.613 · K · v² Pa, all factors 1 (from memory)."""
+    found = wind(44.7, 1000.0, (1.0, 1.0), 1.0, 1.0)
+    assert found.push_n == pytest.approx(0.613 * 44.7**2, rel=1e-3)
+
+
+def wind_rules(speed):
+    code = {} if speed is None else {"design_wind": CodeEntry(value=speed, source="town code")}
+    return Rules(practice=Practice(code=code), outdoor=OSMUND_26)
+
+
+@pytest.mark.parametrize(
+    ("support", "speed", "rated", "verdict"),
+    [
+        ("pad", None, None, None),  # nobody set a wind: nothing is asked on the ground
+        ("roof", None, None, "unknown"),
+        ("bracket", 50.0, None, None),
+        ("pad", 8.0, None, "holds"),  # its weight holds it
+        ("pad", 40.0, None, "wait"),
+        ("pad", 40.0, -0.1, "short"),
+        ("pad", 40.0, 0.1, "holds"),
+        ("roof", 40.0, 0.1, "holds"),
+    ],
+)
+def test_what_holds_a_corner_is_rated_for_the_wind_with_its_margin(support, speed, rated, verdict):
+    """``rated``: kg beside four times the load on a corner."""
+    place, rules = YardPlace(support=support), wind_rules(speed)
+    found = of_place(place, OSMUND_26, rules)
+    if rated is not None:
+        place = place.model_copy(update={"held_rated_kg": 4 * found.load_kg + rated})
+    checks = wind_checks(place, found, rules)
+    assert [c.call.verdict.value for c in checks] == ([verdict] if verdict else [])
