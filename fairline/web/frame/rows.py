@@ -10,6 +10,7 @@ from fairline.core.head_removal import next_letter
 THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
 BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
     (r"runs\..*\.legs", {"direction": "up", "length_m": "", "setting": "", "kept": ""}),
+    (r"supplies\..*\.stretches", {"meets": "inside", "length_m": "", "way": ""}),
     (r"drains\..*\.parts", {"way": "along", "length_m": "", "fall_m": ""}),
     (r"levels", {"name": "", "height_m": ""}),
     (r"heads\.\d+\.options", {"name": "", "price": ""}),

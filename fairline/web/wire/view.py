@@ -144,6 +144,7 @@ def _supply(one: SupplyResult, judged: JudgedJob, ctx: RequestContext) -> dict[s
         "way_drawn": judged.drawn(
             f"way {one.unit}", ctx.system, lambda: [m] if (m := supply_way(one, ctx.system)) else []
         ),
+        "conduits_as": [("", "as all of it"), *CONDUIT_WORDS.items()],
         "in_conduit": (("", "as all of it"), *IN_CONDUIT),
         "met": [("", "not stated"), *MET.items()],
         "laid": [("", "as all of it"), ("conduit", "conduit"), *WAY_WORDS.items()],
