@@ -14,6 +14,7 @@ from fairline.core.errors import FairLineError
 
 if TYPE_CHECKING:
     from fairline.settings import Settings
+    from fairline.store.seals import Verified
 
 EXIT_FAILED = 1
 EXIT_INVALID = 2
@@ -54,7 +55,7 @@ def _parser() -> argparse.ArgumentParser:
     for name, run, about in (
         ("backup", _backup, "write a backup of all jobs and pictures, while the server runs too"),
         ("restore", _restore, "put a backup in the place of what is there; stop the server first"),
-        ("verify", _verify, "check a backup"),
+        ("verify", _verify, "check a backup or a job's file: intact, or where it was changed"),
     ):
         command = commands.add_parser(name, help=about)
         command.add_argument("file", type=Path, help="the backup's file")
@@ -274,14 +275,35 @@ def _restore(arguments: argparse.Namespace) -> int:
 
 
 def _verify(arguments: argparse.Namespace) -> int:
+    """Every change is a line, and the command fails; what is intact says its last digest."""
     from fairline.store.backup import BackupError, verify
+    from fairline.store.verified import SQLITE, UnreadableError, verify_backup, verify_file
 
+    file: Path = arguments.file
     try:
-        count, _ = verify(arguments.file)
-    except BackupError as error:
+        begins = file.read_bytes()[: len(SQLITE)] if file.is_file() else SQLITE
+        if begins == SQLITE:
+            count, _ = verify(file)
+            found = verify_backup(file)
+            print(f"{count} jobs are in {file}; it is sound. {len(found)} of them are sealed.")
+        else:
+            found = [verify_file(file.read_bytes())]
+    except (BackupError, UnreadableError) as error:
         raise CommandError(f"Not sound: {error}.") from None
-    print(f"{count} jobs are in {arguments.file}; it is sound.")
-    return 0
+    for one in found:
+        _tell(one)
+    return EXIT_FAILED if any(not one.intact for one in found) else 0
+
+
+def _tell(one: "Verified") -> None:
+    from fairline.core.seal import spoken
+
+    word = "intact" if one.intact else "CHANGED"
+    print(f"{one.name}: {word}." + (f" Digest {spoken(one.last)}." if one.last else ""))
+    for finding in (*one.wrong, *one.added):
+        print(f"  {finding.words}{' Added after the seal.' if finding in one.added else ''}")
+    for note in one.notes:
+        print(f"  {note}")
 
 
 def _board(arguments: argparse.Namespace) -> int:

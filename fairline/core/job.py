@@ -26,6 +26,7 @@ from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import AnyRun, HoldRun, VacuumRun
 from fairline.core.route.cutting import Cutting
 from fairline.core.route.entry import RouteEntry
+from fairline.core.seal import Chain, Seal
 from fairline.core.stages import IN_ORDER, RECORDS
 from fairline.core.strike import Strike
 from fairline.core.survey.stage import SurveyEntry
@@ -70,6 +71,8 @@ class Job(Entry):
 
     ``subjects`` are the parts that records and runs name, by their digests, and ``since`` from when
     on the job had which (``core/proofs``); ``practices`` the house practices they were made under.
+    ``seals`` are the chains of the days on which it was handed over, ``chain`` that of a file: both
+    are only in files, and in what the store keeps beside a job.
     """
 
     format: Literal["fairline-job"] = "fairline-job"
@@ -93,6 +96,8 @@ class Job(Entry):
     subjects: Annotated[dict[str, Subject], Field(max_length=20_000)] = {}
     since: Annotated[tuple[SubjectSince, ...], Field(max_length=20_000)] = ()
     practices: Annotated[dict[str, Practice], Field(max_length=1_000)] = {}
+    seals: Annotated[tuple[Seal, ...], Field(max_length=200)] = ()
+    chain: Chain | None = None
 
     @model_validator(mode="before")
     @classmethod

@@ -78,7 +78,7 @@ def _blaming(file: Path, what: str) -> Iterator[None]:
         raise BackupError(f"{file} cannot be {what}: {error}") from None
 
 
-def _copy(source: Path, target: Path) -> None:
+def copy(source: Path, target: Path) -> None:
     """Copy a database as it stands, committed changes only, to a file that appears whole."""
     half = target.with_name(f"{target.name}.part")
     try:
@@ -101,7 +101,7 @@ def backup(database: Path, target: Path) -> int:
         raise BackupError(f"there is no database at {database}")
     if target.resolve() == database.resolve():
         raise BackupError("a backup is another file than the database itself")
-    _copy(database, target)
+    copy(database, target)
     return _counted(target)[0]
 
 
@@ -123,9 +123,9 @@ def restore(file: Path, database: Path) -> tuple[int, Path | None]:
     if database.is_file():
         stamp = datetime.now().strftime("%Y%m%d-%H%M%S")
         aside = database.with_name(f"{database.stem}-before-restore-{stamp}.db")
-        _copy(database, aside)
+        copy(database, aside)
     fresh = database.with_name(f"{database.name}.restored")
-    _copy(file, fresh)
+    copy(file, fresh)
     for log in ("-wal", "-shm"):
         Path(f"{database}{log}").unlink(missing_ok=True)
     fresh.replace(database)

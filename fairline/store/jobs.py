@@ -16,7 +16,7 @@ from fairline.core.job import Job, JobHead, numbered
 from fairline.core.readings import COLUMNS_BY_KIND, AnyReading, AnyReadings, RunKind, kinds_beside
 from fairline.core.route.written import outlets_as_found
 from fairline.core.stages import ENTRIES
-from fairline.store import kept_readings, loaded, subjects
+from fairline.store import kept_readings, loaded, seals, subjects
 from fairline.store.clock import now
 from fairline.store.document import NotFoundError, dump
 from fairline.store.loaded import Stored
@@ -340,6 +340,7 @@ def import_job(session: Session, job: Job, as_copy: bool = False) -> int:
         kept_readings.append(session, stored, one.readings)
     session.flush()
     subjects.take_in(session, row, job)
+    seals.keep(session, row.id, job.seals if held is None else ())
     touch(session, row.id)
     row.handed_over = job.handed_over is not None
     return row.id

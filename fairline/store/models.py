@@ -242,6 +242,16 @@ class PictureRow(Base):
     content: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class SealRow(Base):
+    """The chain of a job as it was handed over (``core/seal``): appended, never changed."""
+
+    __tablename__ = "seal"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    document: Mapped[dict[str, Any]]
+
+
 class RunRow(Base):
     """A run of readings; ``count`` is how many it has."""
 

@@ -163,13 +163,13 @@ def import_job(data: PostedForm, ctx: Context) -> Response:
     blank = Form({})
     if not content.strip():
         return _new_page(ctx, blank, 422, import_error="Choose a job file: this one is empty.")
-    shown: list[bytes] = []
+    shown: dict[str, bytes] = {}
     try:
         if content.startswith(archive.SIGNATURE):
             content, shown = archive.read(content)
         read_file = job_file.read(content)
         named = {p.name for p in read_file.job.pictures}
-        own = [p for p in shown if pictures.name_of(p) in named and pictures.is_jpeg(p)]
+        own = [p for p in shown.values() if pictures.name_of(p) in named and pictures.is_jpeg(p)]
         with ctx.change() as session:
             job_id = jobs.import_job(session, read_file.job, as_copy="as_copy" in data)
             for picture in own:

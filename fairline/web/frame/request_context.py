@@ -25,7 +25,7 @@ from fairline.core.proofs import changed_parts, difference_words
 from fairline.core.sheet import Head, Outdoor
 from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
-from fairline.store import board, clock, edits, house, job_file, jobs, sent, shelf, subjects
+from fairline.store import board, clock, edits, house, job_file, jobs, seals, sent, shelf, subjects
 from fairline.store.clock import now
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
@@ -258,7 +258,8 @@ class RequestContext:
 def whole_job(ctx: RequestContext, job_id: int) -> Iterator[str]:
     """A job as its file has it; one that cannot be judged or read any more goes out as it lies."""
     try:
-        return job_file.write(ctx.judged(job_id).job)
+        job = ctx.judged(job_id).job
+        return job_file.write(seals.with_chain(ctx.session, job_id, job))
     except board.CannotJudgeError:
         return iter([json.dumps(jobs.document(ctx.session, job_id), indent=1)])
 

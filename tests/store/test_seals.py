@@ -1,0 +1,189 @@
+"""Seals: whatever is changed in a job, its file or its backup is found, and said where."""
+
+import json
+import zipfile
+from contextlib import suppress
+from datetime import UTC, datetime
+from io import BytesIO
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fairline.core.hand_over.stage import HandedOver
+from fairline.core.seal import last_of
+from fairline.demo import jobs as demo_jobs
+from fairline.store import archive, job_file, jobs, pictures, seals
+from fairline.store.backup import backup
+from fairline.store.database import open_database
+from fairline.store.verified import UnreadableError, verify_backup, verify_file
+from tests.pictures import jpeg
+
+DAY = datetime(2026, 12, 1, 9, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="module")
+def sealed(tmp_path_factory):
+    """A finished job with a picture, handed over: its database, number, ZIP and JSON."""
+    folder = tmp_path_factory.mktemp("sealed")
+    database = open_database(f"sqlite:///{folder / 'jobs.db'}")
+    with database.session() as session:
+        number = jobs.import_job(session, demo_jobs._bindery())
+        name = pictures.keep(session, number, jpeg())
+        add_picture(session, number, name)
+        job = jobs.load(session, number).job
+        seals.seal(session, number, job, "Ida", DAY)
+        handed = HandedOver(by="Ida", at=DAY, to="the owner", reason="all done")
+        jobs.append_record(session, number, handed)
+        session.commit()
+        job = jobs.load(session, number).job
+        packed = archive.write(session, number, job)
+        text = "".join(job_file.write(seals.with_chain(session, number, job))).encode()
+    yield folder, number, packed, text
+    database.close()
+
+
+def add_picture(session, number, name):
+    from fairline.core.hand_over.picture import Picture
+
+    record = Picture(of="place", place="the yard", name=name, by="Ida", at=DAY)
+    jobs.append_record(session, number, record)
+
+
+def test_what_nobody_touched_is_intact_and_says_what_came_after_the_seal(sealed):
+    for content in sealed[2:]:
+        found = verify_file(content)
+        assert (found.wrong, found.sealed.by) == ((), "Ida")
+        assert ["handed-over" in f.what for f in found.added if "record" in f.what] == [True]
+
+
+@given(st.data())
+@settings(max_examples=150, deadline=None)
+def test_every_changed_byte_of_a_file_is_found(sealed, data):
+    content = bytearray(sealed[data.draw(st.sampled_from((2, 3)))])
+    at = data.draw(st.integers(0, len(content) - 1))
+    content[at] ^= data.draw(st.integers(1, 255))
+    with suppress(UnreadableError):  # too damaged to be read: found too
+        assert verify_file(bytes(content)).wrong
+
+
+def edited(text, change):
+    """The file of a job after somebody changed its document, laid out as the program does."""
+    job = json.loads(text)
+    change(job)
+    made = job_file.read(json.dumps(job).encode()).job
+    return "".join(job_file.write(made)).encode()
+
+
+def _shift(job):
+    job["runs"][0]["readings"][3]["gauge_pa"] += 1.0
+
+
+def _remove(job):
+    job["records"].pop(4)
+
+
+def _rename(job):
+    joint = next(r for r in job["records"] if r["kind"] == "joint")
+    joint["by"] = "Somebody Else"
+
+
+def _swap(job):
+    job["records"][2], job["records"][3] = job["records"][3], job["records"][2]
+
+
+def _entry(job):
+    job["route"]["valve_height_m"] = 0.777
+
+
+def _head(job):
+    job["head"]["customer"] = "Another"
+
+
+@pytest.mark.parametrize(
+    ("change", "told", "how"),
+    [
+        (_shift, "readings 1 to 100", "changed"),
+        (_remove, "record ", "missing"),
+        (_rename, ", joint", "changed"),
+        (_swap, "record ", "order"),
+        (_entry, "entered on Route", "changed"),
+        (_head, "the job's head", "changed"),
+    ],
+)
+def test_each_change_is_named_by_its_place(sealed, change, told, how):
+    found = verify_file(edited(sealed[3], change)).wrong
+    assert any(told in f.what and f.how == how for f in found), found
+
+
+@pytest.mark.parametrize("change", [_shift, _remove, _rename, _entry, _head])
+def test_who_makes_the_files_chain_anew_is_told_by_the_seal(sealed, change):
+    """A file whose own chain was made to fit still differs from the day it was handed over."""
+
+    def forged(job):
+        change(job)
+        job["chain"] = None
+
+    made = job_file.read(edited(sealed[3], forged)).job
+    from fairline.core.chain import chain
+
+    made = made.model_copy(update={"chain": chain(made, None, made.seals[-1].links)})
+    found = verify_file("".join(job_file.write(made)).encode())
+    assert [f for f in found.wrong if f.how in ("changed", "missing")]
+
+
+def test_a_seal_that_is_made_anew_has_another_digest(sealed):
+    """What stays on paper: the last digest that was printed on the day."""
+    job = job_file.read(sealed[3]).job
+    links = list(job.seals[0].links)
+    assert last_of(links) == job.seals[0].last
+    links[5] = links[5].model_copy(update={"digest": "0" * 32})
+    assert last_of(links) != job.seals[0].last
+
+
+def test_a_swapped_picture_is_named(sealed):
+    packed, out = zipfile.ZipFile(BytesIO(sealed[2])), BytesIO()
+    name = next(n for n in packed.namelist() if n.startswith("pictures/"))
+    with zipfile.ZipFile(out, "w") as other:
+        for one in packed.namelist():
+            other.writestr(one, jpeg("green") if one == name else packed.read(one))
+    found = verify_file(out.getvalue()).wrong
+    assert [f.what for f in found if f.how == "changed"] == [f"picture {name[9:21]}"]
+
+
+def test_a_backup_whose_readings_were_edited_says_so(sealed, tmp_path):
+    folder = sealed[0]
+    file = tmp_path / "copy.db"
+    backup(folder / "jobs.db", file)
+    assert [v.intact for v in verify_backup(file)] == [True]
+    other = open_database(f"sqlite:///{file}")
+    with other.session() as session:
+        session.connection().exec_driver_sql(
+            "UPDATE record SET document = json_set(document, '$.by', 'X') WHERE kind = 'joint'"
+        )
+        session.commit()
+    other.close()
+    (found,) = verify_backup(file)
+    assert {f.how for f in found.wrong} == {"changed"}
+    assert all("joint" in f.what for f in found.wrong)
+
+
+def test_a_file_goes_into_another_copy_and_out_again_as_it_was(sealed, tmp_path):
+    other = open_database(f"sqlite:///{tmp_path / 'other.db'}")
+    with other.session() as session:
+        content, shown = archive.read(sealed[2])
+        job = job_file.read(content).job
+        number = jobs.import_job(session, job)
+        for picture in shown.values():
+            pictures.keep(session, number, picture)
+        session.flush()
+        again = seals.with_chain(session, number, jobs.load(session, number).job)
+        assert again == job
+        assert verify_file(archive.write(session, number, again)).intact
+    other.close()
+
+
+@pytest.mark.parametrize("content", [b"", b"{}", b"PK\x03\x04nothing", b"\x00" * 50])
+def test_what_is_no_job_is_said_to_be_none(content):
+    with pytest.raises(UnreadableError):
+        verify_file(content)
