@@ -16,8 +16,9 @@ from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation, PumpOverride
 from fairline.core.first_form import upgraded
 from fairline.core.flare.records import JointRecord, WrenchEntry
+from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.hand_over.picture import Picture
-from fairline.core.hand_over.stage import HandedOver, HandOverEntry, Reopened
+from fairline.core.hand_over.records import HandedOver, Reopened
 from fairline.core.mount.stage import MountEntry
 from fairline.core.parts import PartChange, Subject, SubjectSince
 from fairline.core.practice import Departure, Practice

@@ -13,7 +13,7 @@ from fairline.core.evacuate.entry import EvacuateEntry
 from fairline.core.evacuate.records import Isolation
 from fairline.core.evacuate.rig import HoseRow, RigEntry
 from fairline.core.flare.records import JointRecord, WrenchEntry
-from fairline.core.hand_over.stage import HandOverEntry
+from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.job import Job, JobHead
 from fairline.core.mount.stage import MountEntry
 from fairline.core.physics.constants import MICRON_PA, PSI_PA

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from fairline.core.copied import copied
 from fairline.core.entry import Entry, Record
 from fairline.core.errors import FairLineError
-from fairline.core.hand_over.stage import HandedOver, Reopened
+from fairline.core.hand_over.records import AFTER_SEAL, HandedOver, Reopened
 from fairline.core.job import Job, JobHead, numbered
 from fairline.core.readings import COLUMNS_BY_KIND, AnyReading, AnyReadings, RunKind, kinds_beside
 from fairline.core.route.written import outlets_as_found
@@ -87,12 +87,13 @@ def check_open(session: Session, job_id: int) -> None:
         raise HandedOverError(job_id)
 
 
-def touch(session: Session, job_id: int) -> None:
+def touch(session: Session, job_id: int, added: bool = False) -> None:
     """Count a change of the job, so that whoever judged it judges again.
 
-    Raises HandedOverError for a job that stands as it is.
+    Raises HandedOverError for a job that stands as it is; ``added``: but for what is added to it.
     """
-    check_open(session, job_id)
+    if not added:
+        check_open(session, job_id)
     session.execute(
         update(JobRow)
         .where(JobRow.id == job_id)
@@ -170,7 +171,7 @@ def append_record(session: Session, job_id: int, record: Record, subject: str | 
     if isinstance(record, Reopened):
         row.handed_over = False
         session.flush()
-    touch(session, job_id)
+    touch(session, job_id, added=kind in AFTER_SEAL)
     if isinstance(record, HandedOver):
         row.handed_over = True
     return own["uid"]

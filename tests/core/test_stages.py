@@ -20,7 +20,8 @@ from fairline.core.evacuate.records import Isolation, PumpOverride
 from fairline.core.flare import stage as flare
 from fairline.core.flare.stage import LOOKS, JointRecord, WrenchEntry
 from fairline.core.hand_over import stage as hand_over
-from fairline.core.hand_over.stage import TASKS, HandOverEntry
+from fairline.core.hand_over.entry import HandOverEntry
+from fairline.core.hand_over.stage import TASKS
 from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import hold as hold_readings

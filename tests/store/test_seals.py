@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fairline.core.hand_over.stage import HandedOver
+from fairline.core.hand_over.records import HandedOver
 from fairline.core.seal import last_of
 from fairline.demo import jobs as demo_jobs
 from fairline.store import archive, job_file, jobs, pictures, seals

@@ -4,24 +4,37 @@ import hashlib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Annotated, Literal
-
-from pydantic import Field
 
 from fairline.core.call import Call, Check, StageCall, Verdict, worst
 from fairline.core.charge.entry import Weighing
 from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.check import stage_call
-from fairline.core.entry import Entry, LongText, Record, Text
+from fairline.core.commission.start_up import CommissionEntry
 from fairline.core.evacuate.group_call import ACCEPTED
 from fairline.core.flare.stage import FlareStageResult
+from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.hand_over.label import UnitLabel, unit_label
+from fairline.core.hand_over.owner import Known, Part, owners_page
 from fairline.core.hand_over.picture import Picture
+from fairline.core.hand_over.records import (
+    Addition,
+    AnswerToIt,
+    DayCall,
+    HandedOver,
+    Question,
+    Reopened,
+    Visit,
+    VisitDone,
+)
+from fairline.core.hand_over.visits import Due, visits
+from fairline.core.mount.stage import MountEntry
 from fairline.core.parts import digest, kind_of
 from fairline.core.procedures.procedure import Asked, HandStep, asked
 from fairline.core.proofs import Proofs
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
+from fairline.core.survey.stage import SurveyEntry
+from fairline.core.wire.entry import WireEntry
 
 TASKS = {
     "labels": "Label at the outdoor unit: length, added and total charge, date, company",
@@ -39,51 +52,6 @@ OTHERWISE = {
     "labels": "The label was written before something on it changed",
     "warranty": "Another machine stands there than was registered",
 }
-
-
-class HandOverEntry(Entry):
-    """What was done before leaving. ``label_of`` and ``registered_of`` are digests of what the
-    label said, and of the machines that were registered, when that was ticked; blank: not kept.
-    """
-
-    label_of: Annotated[str, Field(max_length=24)] = ""
-    registered_of: Annotated[str, Field(max_length=24)] = ""
-    labels: bool = False
-    filters: bool = False
-    breaker: bool = False
-    yearly: bool = False
-    manuals: bool = False
-    warranty: bool = False
-    received_by: Text = ""
-    notes: LongText = ""
-
-
-class DayCall(Entry):
-    """What a stage was called on the day of handing over."""
-
-    verdict: Verdict
-    because: Annotated[str, Field(max_length=2000)] = ""
-
-
-class HandedOver(Record):
-    """The job was handed over: it changes no more, and keeps the calls of that day.
-
-    ``version`` is the program's that called them. ``reason`` is why it was handed over with what
-    did not hold; the record opens with it.
-    """
-
-    kind: Literal["handed-over"] = "handed-over"
-    to: Text = ""
-    reason: Text = ""
-    calls: Annotated[dict[str, DayCall], Field(max_length=40)] = {}
-    version: Text = ""
-
-
-class Reopened(Record):
-    """A job that was handed over was opened again: by whom, and why."""
-
-    kind: Literal["reopened"] = "reopened"
-    reason: Annotated[Text, Field(min_length=1)]
 
 
 def left_open(stages: Mapping[str, StageCall]) -> list[str]:
@@ -119,10 +87,15 @@ def called_otherwise(record: HandedOver, stages: dict[str, StageCall]) -> dict[s
 
 @dataclass(frozen=True, eq=False)
 class HandOverStageResult(StageResult):
-    """What goes on the label at the outdoor unit; ``now`` has digests of what ticks are for."""
+    """What goes on the label at the outdoor unit; ``now`` has digests of what ticks are for.
+
+    ``visits``: those due and those made. ``owner``: the page that the owner is left with.
+    """
 
     label: UnitLabel
     now: dict[str, str]
+    visits: list[Due]
+    owner: list[Part]
 
 
 def work(context: StageContext) -> HandOverStageResult:
@@ -143,8 +116,28 @@ def work(context: StageContext) -> HandOverStageResult:
     if context.contents.lost is not None:  # nobody knows what is in it
         label = label.model_copy(update={"added_kg": None, "total_kg": None})
     now = {"labels": digest_of(label), "warranty": machines_of(context.proofs)}
+    due = visits(
+        context.entry(MountEntry),
+        context.entry(CommissionEntry),
+        [*context.records(Visit), *context.records(VisitDone)],
+    )
     return HandOverStageResult(
-        call=judge(context.entry(HandOverEntry), calls, titles, now), label=label, now=now
+        call=judge(context.entry(HandOverEntry), calls, titles, now),
+        label=label,
+        now=now,
+        visits=due,
+        owner=owners_page(
+            Known(
+                survey=context.entry(SurveyEntry),
+                mount=context.entry(MountEntry),
+                wire=context.entry(WireEntry),
+                commission=context.entry(CommissionEntry),
+                entry=context.entry(HandOverEntry),
+                rules=context.rules,
+                label=label,
+                visits=tuple(due),
+            )
+        ),
     )
 
 
@@ -230,5 +223,5 @@ STAGE = Stage(
     title="Hand over",
     entry=HandOverEntry,
     work=work,
-    records=(Picture, HandedOver, Reopened),
+    records=(Picture, HandedOver, Reopened, Addition, Visit, VisitDone, Question, AnswerToIt),
 )

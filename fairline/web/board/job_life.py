@@ -1,15 +1,12 @@
-"""The life of a job: copied, put away and brought back, handed over and opened again, deleted."""
+"""The life of a job: copied, put away and brought back, deleted."""
 
-from importlib.metadata import version
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from fairline.core.hand_over.stage import HandedOver, Reopened, day_calls, left_open
-from fairline.core.stages import TITLES
 from fairline.store import jobs
-from fairline.web.frame.forms import Form, form_fields, read
+from fairline.web.frame.forms import Form
 from fairline.web.frame.judged_job import with_uid
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -82,43 +79,3 @@ def delete(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         jobs.remove(session, job_id)
     ctx.request.app.state.judged.forget([job_id])
     return RedirectResponse("/", 303)
-
-
-@router.post("/jobs/{job_id}/hand-over/done")
-def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    """From now on the job stands as it is, with the calls of this day."""
-    judged = ctx.judged(job_id)
-    extra = {
-        "kind": "handed-over",
-        "at": ctx.now(),
-        "calls": day_calls(judged.stages),
-        "to": judged.job.hand_over.received_by,
-        "version": version("fairline"),
-    }
-    record, form = read(HandedOver, form_fields(data), ctx.system, extra=extra)
-    open_ = [TITLES[name] for name in left_open(judged.stages)]
-    if record is not None and open_ and not record.reason:
-        form.errors["reason"] = f"say why, with this left open: {', '.join(open_)}"
-        record = None
-    return _recorded(ctx, job_id, record, form)
-
-
-@router.post("/jobs/{job_id}/hand-over/open")
-def open_again(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
-    """Open a job again that was handed over, by name and reason."""
-    extra = {"kind": "reopened", "at": ctx.now()}
-    record, form = read(Reopened, form_fields(data), ctx.system, extra=extra)
-    return _recorded(ctx, job_id, record, form)
-
-
-def _recorded(
-    ctx: RequestContext, job_id: int, record: HandedOver | Reopened | None, form: Form
-) -> Response:
-    if record is None:
-        from fairline.web.frame.stage import stage_page
-
-        judged = ctx.judged(job_id)
-        return stage_page(ctx, judged, "hand-over", status=422, record_form=form)
-    with ctx.change() as session:
-        jobs.append_record(session, job_id, record)
-    return ctx.onward(f"/jobs/{job_id}/hand-over", record.by)

@@ -2,6 +2,8 @@
 
 from markupsafe import Markup, escape
 
+from fairline.core.hand_over.records import strokes_of
+
 
 def number(value: float) -> str:
     return f"{value:.1f}".rstrip("0").rstrip(".") if value % 1 else f"{value:.0f}"
@@ -48,4 +50,12 @@ def drawing(width: float, height: float, label: str, class_: str, *children: obj
         role="group" if leads else "img",
         aria_label=label,
         class_=class_,
+    )
+
+
+def ink(strokes: str) -> str:
+    """A drawn signature as path data; a dot is a line of no length."""
+    return "".join(
+        path([(float(x), float(y)) for x, y in (points if len(points) > 1 else points * 2)])
+        for points in strokes_of(strokes)
     )

@@ -3,7 +3,7 @@
 import re
 import time
 from contextvars import ContextVar
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from fairline.core.quantities import duration
@@ -37,6 +37,11 @@ def moment(at: datetime) -> str:
     other = here.replace(fold=1 - here.fold)
     twice = other.utcoffset() != here.utcoffset() and _ZONE.get() is not None
     return here.strftime("%Y-%m-%d %H:%M %Z" if twice else "%Y-%m-%d %H:%M")
+
+
+def day(at: datetime) -> date:
+    """The day that a moment is on, in the zone at hand."""
+    return at.astimezone(_ZONE.get()).date()
 
 
 def zone_words() -> str:

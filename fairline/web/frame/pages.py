@@ -26,6 +26,7 @@ from fairline.core.mount.stud import STUD_M
 from fairline.core.procedures.procedure import plain
 from fairline.core.proofs import difference_words as differs
 from fairline.core.quantities import duration, grouped, preferring, rounded, show
+from fairline.core.seal import spoken
 from fairline.core.sheet.head import FORMS
 from fairline.core.sheet.outdoor import SYSTEMS
 from fairline.core.stages import BESIDE, TITLES
@@ -33,6 +34,7 @@ from fairline.core.units import KINDS, System
 from fairline.store.document import NotFoundError
 from fairline.web.drawing.fitting import fitting
 from fairline.web.drawing.scale import scale
+from fairline.web.drawing.svg import ink
 from fairline.web.frame.forms import Form
 from fairline.web.frame.judged_job import JudgedJob, with_uid
 from fairline.web.frame.moments import clock_warning, moment, use_zone, zone_words
@@ -156,6 +158,8 @@ def environment() -> Environment:
     env.filters["plain_step"] = plain
     env.filters["capitalize"] = capitalized  # Jinja's own would write "head e", "Emt"
     env.filters["moment"] = moment
+    env.filters["fours"] = spoken
+    env.filters["ink"] = ink
     env.filters["differs"] = differs
     env.filters["as_option"] = lambda school: (school.name, school.label)
     env.filters["thing_passed"] = lambda name: THINGS.get(name, name)

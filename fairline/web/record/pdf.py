@@ -17,14 +17,14 @@ PICTURE_MM = (86.0, 64.0)
 class RecordPdf(FPDF):
     """A4 pages with the job's name and the page number at the foot."""
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, what: str = "Record") -> None:
         super().__init__(format="A4")
         self.name = name
         self.add_font("body", "", FONTS / "DejaVuSansCondensed.ttf")
         self.add_font("body", "B", FONTS / "DejaVuSansCondensed-Bold.ttf")
         self.set_margins(16, 14, 16)
         self.set_auto_page_break(True, 16)
-        self.set_title(f"Record: {name}")
+        self.set_title(f"{what}: {name}")
         self.set_creator("Fair Line")
 
     def footer(self) -> None:

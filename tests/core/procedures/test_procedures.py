@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fairline.core.hand_over.stage import HandedOver
+from fairline.core.hand_over.records import HandedOver
 from fairline.core.line import current_stage, judge, work
 from fairline.core.practice import Practice
 from fairline.core.procedures.procedure import PROCEDURES, At, asked

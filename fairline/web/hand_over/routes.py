@@ -1,27 +1,30 @@
 """Hand-over pages: the record to print, its PDF, the label, the job as a file."""
 
-import re
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response, StreamingResponse
 
+from fairline.core.hand_over.entry import HandOverEntry
+from fairline.core.hand_over.records import VISITS, Addition, AnswerToIt, Question
 from fairline.core.hand_over.stage import (
     SHOWN,
     TASKS,
-    HandOverEntry,
     HandOverStageResult,
     as_ticked,
     left_open,
 )
-from fairline.core.stages import TITLES
+from fairline.core.limit_list import LIMITS
 from fairline.store import archive, jobs, pictures
 from fairline.web.flare import job_pictures
+from fairline.web.frame.forms import Form
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import stage_keeps
+from fairline.web.frame.moments import day
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId, RequestContext, whole_job
 from fairline.web.frame.stage import stage_view
+from fairline.web.hand_over.files import answered, file_name
 from fairline.web.pictures import words_of
 from fairline.web.record.outline import Record, Shown
 from fairline.web.record.outline import record as outline
@@ -41,8 +44,33 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     return {
         "tasks": TASKS,
         "to_show": () if any(getattr(entry, name) for name in SHOWN) else SHOWN,
-        "left_open": [TITLES[name] for name in left_open(judged.stages)],
+        "left_open": left_open(judged.stages),
         "label": judged.of(HandOverStageResult).label,
+        **_after(ctx, judged),
+    }
+
+
+def _after(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
+    """Visits, additions and questions, with a form for each."""
+    blank = Form({"by": ctx.person})
+    answers: dict[str, list[AnswerToIt]] = {}
+    for one in judged.counted.recorded(AnswerToIt):
+        answers.setdefault(one.question, []).append(one)
+    return {
+        "visits": judged.of(HandOverStageResult).visits,
+        "today": day(ctx.now()),
+        "additions": judged.counted.recorded(Addition),
+        "questions": judged.counted.recorded(Question),
+        "answers": answers,
+        "visit_kinds": list(VISITS.items()),
+        "limit_names": [("", "none"), *((d.label, d.label) for d in LIMITS.values())],
+        "addition_form": Form({"by": ctx.person}, prefix="addition-"),
+        "visit_form": Form({"by": ctx.person}, prefix="visit-"),
+        "question_form": Form({"by": ctx.person}, prefix="question-"),
+        "made_form": blank,
+        "answer_form": blank,
+        "blank_made": blank,
+        "blank_answer": blank,
     }
 
 
@@ -51,11 +79,6 @@ def record_of(ctx: RequestContext, judged: JudgedJob) -> Record:
     words = words_of(judged)
     shown = [Shown(p, words[p.of, p.place], here) for p, here in job_pictures(ctx, judged)]
     return outline(judged, shown, ctx.system)
-
-
-def file_name(name: str, job_id: int, ending: str) -> str:
-    plain = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "job"
-    return f"{plain[:40]}-{job_id}.{ending}"
 
 
 @router.get("/jobs/{job_id}/record")
@@ -81,10 +104,7 @@ def record_pdf(job_id: JobId, ctx: Context) -> Response:
         record_of(ctx, judged),
         lambda name: pictures.content_of(ctx.session, judged.id, name),
     )
-    disposition = f'inline; filename="{file_name(judged.job.head.name, judged.id, "pdf")}"'
-    return Response(
-        content, media_type="application/pdf", headers={"Content-Disposition": disposition}
-    )
+    return answered(content, "application/pdf", file_name(judged.job.head.name, judged.id, "pdf"))
 
 
 @router.get("/jobs/{job_id}/job.json")
@@ -103,11 +123,6 @@ def job_file(job_id: JobId, ctx: Context) -> Response:
 def job_archive(job_id: JobId, ctx: Context) -> Response:
     """The whole job with its pictures, and its logs as CSV, to be imported again without loss."""
     judged = ctx.judged(job_id)
-    disposition = (
-        f'attachment; filename="{file_name(judged.job.head.name, judged.id, "fairline.zip")}"'
-    )
-    return Response(
-        archive.write(ctx.session, job_id, judged.job),
-        media_type="application/zip",
-        headers={"Content-Disposition": disposition},
-    )
+    content = archive.write(ctx.session, job_id, judged.job)
+    name = file_name(judged.job.head.name, judged.id, "fairline.zip")
+    return answered(content, "application/zip", name, inline=False)
