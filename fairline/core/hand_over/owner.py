@@ -85,7 +85,8 @@ def _system(known: Known) -> Iterator[str]:
         yield f"Head {head.zone}{room}" + (f": {sheet.name}." if sheet else ".")
     if known.rules.outdoor:
         yield f"Outdoor unit: {known.rules.outdoor.name}."
-    if known.label.total_kg is not None and known.label.refrigerant:
+    opened = known.label.date is not None
+    if opened and known.label.total_kg is not None and known.label.refrigerant:
         total = both(known.label.total_kg, "charge")
         yield f"It holds {total} of {known.label.refrigerant}; only licensed hands open it."
 
@@ -111,7 +112,7 @@ def _clear(known: Known) -> Iterator[str]:
     for name, where in KEEP_CLEAR:
         limit = known.rules.limit(name)
         if limit is not None and limit.value > 0:
-            yield f"{both(limit.value, 'small')} {where} the outdoor unit, seen from its front."
+            yield f"{both(limit.value, 'small')} {where} the outdoor unit."
     yield from (f"As agreed, {told}." for told in promised(known.survey, known.mount))
     yield "No weed killer and no trimmer at the lines" + (
         f": {known.entry.weeds} sees to it." if known.entry.weeds else "."
@@ -146,7 +147,7 @@ def _lamps(known: Known) -> Iterator[str]:
     for code in codes:
         if code.code not in seen:
             seen.add(code.code)
-            yield f"{code.code}: {code.means}." + (f" {code.do_next}." if code.do_next else "")
+            yield f"{code.code}: {code.means}. Switch it off and call."
     if not seen:
         yield "Write down which lamp blinks and how often, and call."
 

@@ -15,11 +15,17 @@ PICTURE_MM = (86.0, 64.0)
 
 
 class RecordPdf(FPDF):
-    """A4 pages with the job's name and the page number at the foot."""
+    """Pages with the job's name and the page number at the foot, where it is ``footed``."""
 
-    def __init__(self, name: str, what: str = "Record") -> None:
-        super().__init__(format="A4")
-        self.name = name
+    def __init__(
+        self,
+        name: str,
+        what: str = "Record",
+        footed: bool = True,
+        size: str | tuple[float, float] = "A4",
+    ) -> None:
+        super().__init__(format=size)
+        self.name, self.footed = name, footed
         self.add_font("body", "", FONTS / "DejaVuSansCondensed.ttf")
         self.add_font("body", "B", FONTS / "DejaVuSansCondensed-Bold.ttf")
         self.set_margins(16, 14, 16)
@@ -28,6 +34,8 @@ class RecordPdf(FPDF):
         self.set_creator("Fair Line")
 
     def footer(self) -> None:
+        if not self.footed:
+            return
         self.set_y(-12)
         self.set_font("body", "", 8)
         self.cell(0, 5, f"{self.name} · page {self.page_no()} of {{nb}}", align="R")
