@@ -8,7 +8,7 @@ from fairline.core.quantities import both
 from fairline.core.wire.entry import Supply
 from fairline.core.wire.wiring import Wiring
 
-PRACTISED = "PRACTICE: simulated, proves nothing"
+PRACTISED = "PRACTICE: it proves nothing"
 STATES = {"kept": "kept for a later head", "open": "OPEN: nothing closes it", "capped": "capped"}
 
 

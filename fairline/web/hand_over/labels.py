@@ -1,6 +1,7 @@
 """Labels: a page of them all, PDF sheets in three sizes, each as SVG with its code."""
 
 from itertools import groupby
+from textwrap import wrap
 from typing import Literal
 
 from fastapi import APIRouter
@@ -23,6 +24,7 @@ from fairline.web.hand_over.files import answered, file_name
 
 router = APIRouter(include_in_schema=False)
 QR_SIDE, LINE_HIGH = 150.0, 21.0
+ACROSS = 40  # letters of a line beside the code
 Paper = Literal["a4", "letter", "roll"]
 
 
@@ -55,17 +57,17 @@ def label_svg(label: Label, system: System) -> Markup:
     """One label as a drawing: its words, and at its right the code."""
     rows = matrix(label.data)
     module = QR_SIDE / len(rows)
-    said = [preferring(line, system) for line in label.lines]
+    said = [part for x in label.lines for part in wrap(preferring(x, system), ACROSS)]
     high = max(QR_SIDE + 28, 62 + LINE_HIGH * len(said) + 10)
     return drawing(
-        470,
+        560,
         high,
         f"Label: {label.title}. {'. '.join(said)}",
         "label-drawn",
-        tag("rect", x=1.0, y=1.0, width=468.0, height=high - 2, rx=8.0, fill="#fff", stroke="#000"),
+        tag("rect", x=1.0, y=1.0, width=558.0, height=high - 2, rx=8.0, fill="#fff", stroke="#000"),
         _text(16.0, 40.0, label.title, 28, 700),
         *(_text(16.0, 70 + LINE_HIGH * n, line, 17, 400) for n, line in enumerate(said)),
-        tag("path", d=_dark(rows), fill="#000", transform=f"translate(300 14) scale({module:.4f})"),
+        tag("path", d=_dark(rows), fill="#000", transform=f"translate(394 14) scale({module:.4f})"),
     )
 
 
