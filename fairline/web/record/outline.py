@@ -15,6 +15,7 @@ from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.quantities import preferring, show
 from fairline.core.schools import TOPICS
+from fairline.core.seal import spoken
 from fairline.core.stages import STRUCK_WORDS, TITLES
 from fairline.core.strike import READING, Strike
 from fairline.core.survey.unboxing import OUTDOOR
@@ -23,13 +24,14 @@ from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment, zone_words
 from fairline.web.frame.pages import hms, quantity
 from fairline.web.frame.plate import VERDICT_WORDS
-from fairline.web.record import NONE
+from fairline.web.record import NONE, figures
 from fairline.web.record import changes as record_changes
 from fairline.web.record import procedures as record_procedures
 from fairline.web.record import runs as record_runs
 from fairline.web.record import wire as record_wire
 from fairline.web.record.charge import charged
 from fairline.web.record.commission import seen, told
+from fairline.web.record.figures import Figure
 
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
 IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
@@ -81,10 +83,16 @@ class Shown:
 
 @dataclass(frozen=True)
 class Record:
-    """The whole record: its heading, the sections before and after the pictures, the close."""
+    """The whole record: its heading, the sections before and after the pictures, the close.
+
+    ``signatures``: strokes as they were drawn, and whose they are.
+    """
 
     name: str
     heading: tuple[str, ...]
+    house: tuple[Figure, ...]
+    evidence: tuple[Figure, ...]
+    signatures: tuple[tuple[str, str], ...]
     before: tuple[Section, ...]
     pictures: tuple[Shown, ...]
     after: tuple[Section, ...]
@@ -98,6 +106,9 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
     return Record(
         name=job.head.name,
         heading=tuple(_heading(judged)),
+        house=tuple(figures.house(judged, system)),
+        evidence=tuple(figures.evidence(judged, system)),
+        signatures=tuple(_signatures(judged)),
         before=_told(
             _section("Calls", ("Stage", 22, "Verdict", 16, "Why", 110), say.calls()),
             _section(
@@ -394,11 +405,21 @@ class _Teller:
             yield Row(("Done" if done else "Open", words))
 
 
+def _signatures(judged: JudgedJob) -> Iterator[tuple[str, str]]:
+    day = judged.job.handed_over
+    if day is not None and day.signed:
+        yield day.signed, f"{day.by}, handed over {moment(day.at)}"
+    if day is not None and day.to_signed:
+        yield day.to_signed, f"{day.to or 'Received'}, {moment(day.at)}"
+
+
 def handed_words(judged: JudgedJob) -> list[str]:
     """When the job was handed over and opened again, and what is judged otherwise since."""
     job, found = judged.job, []
     if day := job.handed_over:
         found.append(f"Handed over {moment(day.at)} by {day.by}.")
+        if day.seal:
+            found.append(f"Sealed, digest {spoken(day.seal)}.")
         for name, then in called_otherwise(day, judged.stages).items():
             found.append(
                 f"That day {TITLES[name]} was called {then.verdict}; judged now it is "

@@ -7,8 +7,11 @@ from pathlib import Path
 from fpdf import FPDF
 from fpdf.enums import TableBordersLayout
 
+from fairline.core.hand_over.records import SIGNED_HIGH, SIGNED_WIDE, strokes_of
 from fairline.web.frame.moments import moment
+from fairline.web.record.figures import Figure
 from fairline.web.record.outline import PRACTISED, Record, Section, Shown
+from fairline.web.record.vector import for_paper
 
 FONTS = Path(__file__).parent.parent / "static" / "fonts"
 PICTURE_MM = (86.0, 64.0)
@@ -53,7 +56,13 @@ def write_record(record: Record, content_of: Callable[[str], bytes | None]) -> b
     pdf.set_font("body", "", 10)
     for line in [*([PRACTISED] if record.practice else []), *record.heading]:
         pdf.line_of(line)
-    for section in record.before:
+    for figure in record.house:
+        _figure(pdf, figure)
+    for section in record.before[:1]:
+        _section(pdf, section)
+    for figure in record.evidence:
+        _figure(pdf, figure)
+    for section in record.before[1:]:
         _section(pdf, section)
     _pictures(pdf, record.pictures, content_of)
     for section in record.after:
@@ -61,7 +70,48 @@ def write_record(record: Record, content_of: Callable[[str], bytes | None]) -> b
     pdf.ln(3)
     for words in record.closing:
         pdf.line_of(words)
+    _signatures(pdf, record.signatures)
     return bytes(pdf.output())
+
+
+def _figure(pdf: RecordPdf, figure: Figure) -> None:
+    """A drawing as vectors, below its title, its words below it."""
+    svg = for_paper(figure.drawn)
+    _, _, wide, high = (float(x) for x in figure.box.split())
+    across = pdf.epw if figure.wide else pdf.epw / 2
+    tall = across * high / wide
+    pdf.ln(3)
+    if pdf.will_page_break(min(tall + 16, pdf.eph)):
+        pdf.add_page()
+    pdf.set_font("body", "B", 13)
+    pdf.cell(0, 7, figure.title, new_x="LMARGIN", new_y="NEXT")
+    if tall > pdf.eph - 30:
+        across, tall = across * (pdf.eph - 30) / tall, pdf.eph - 30
+    top = pdf.get_y()
+    pdf.image(BytesIO(svg), pdf.l_margin, top, across, tall)
+    pdf.set_xy(pdf.l_margin, top + tall + 1)
+    pdf.set_font("body", "", 8.5)
+    pdf.line_of(figure.words)
+
+
+def _signatures(pdf: RecordPdf, signatures: Sequence[tuple[str, str]]) -> None:
+    """Signatures as they were drawn, beside each other, whose below each."""
+    wide = 80.0
+    high = wide * SIGNED_HIGH / SIGNED_WIDE
+    if signatures and pdf.will_page_break(high + 12):
+        pdf.add_page()
+    top = pdf.get_y() + 4
+    for n, (strokes, whose) in enumerate(signatures):
+        left, scale = pdf.l_margin + n * (wide + 8), wide / SIGNED_WIDE
+        pdf.set_line_width(0.6)
+        for points in strokes_of(strokes):
+            dot = points if len(points) > 1 else points * 2
+            pdf.polyline([(left + x * scale, top + y * scale) for x, y in dot])
+        pdf.set_line_width(0.2)
+        pdf.line(left, top + high, left + wide, top + high)
+        pdf.set_xy(left, top + high + 1)
+        pdf.cell(wide, 5, whose)
+        pdf.set_y(top + high + 8)
 
 
 def _section(pdf: RecordPdf, section: Section) -> None:
