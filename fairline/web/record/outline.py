@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from fairline.core.call import Check, Verdict
 from fairline.core.commission.records import MODE_WORDS
 from fairline.core.commission.stage import CommissionStageResult
 from fairline.core.flare.stage import FlareStageResult, looked
@@ -289,12 +290,18 @@ class _Teller:
                 yield Row(
                     (
                         c.label + (f", {c.zone}" if c.zone else ""),
-                        self.say(c.value, c.kind),
+                        self._measured(c),
                         f"{bound} {self.say(c.limit.value, c.kind)}",
                         f"{AUTHORITY_WORDS[c.limit.authority]}: {c.limit.source}",
                         VERDICT_WORDS[c.call.verdict],
                     )
                 )
+
+    def _measured(self, c: Check) -> str:
+        """What was measured; of what holds without a number, why it does."""
+        if c.value is None and c.call.verdict is Verdict.HOLDS:
+            return preferring(c.call.because, self.system).rstrip(".")
+        return self.say(c.value, c.kind)
 
     def departures(self) -> Iterator[Row]:
         for r in self.judged.job.departures:

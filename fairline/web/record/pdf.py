@@ -27,7 +27,7 @@ class RecordPdf(FPDF):
         footed: bool = True,
         size: str | tuple[float, float] = "A4",
     ) -> None:
-        super().__init__(format=size)
+        super().__init__(format=size, enforce_compliance="PDF/A-3B")
         self.name, self.footed = name, footed
         self.add_font("body", "", FONTS / "DejaVuSansCondensed.ttf")
         self.add_font("body", "B", FONTS / "DejaVuSansCondensed-Bold.ttf")
