@@ -1,6 +1,8 @@
 """A job in brief: what the board shows of it without judging it again."""
 
 from fairline.core.call import Call, Frozen, StageCall, Verdict
+from fairline.core.counted import counts
+from fairline.core.hand_over.visits import next_due, visits
 from fairline.core.job import Job
 
 URGENCY = (  # what needs a person comes first; what holds is done
@@ -27,7 +29,7 @@ class Brief(Frozen):
     """A job on the board; ``failed`` is why it cannot be judged, and then it has no stages.
 
     ``to_charge_kg``: what is still to be weighed in of ``refrigerant``; None where nothing is, or
-    it is not known yet.
+    it is not known yet. ``due_on`` is the day of the next visit, ``due`` what for.
     """
 
     uid: str
@@ -40,6 +42,8 @@ class Brief(Frozen):
     stages: dict[str, StageBrief] = {}
     refrigerant: str = ""
     to_charge_kg: float | None = None
+    due_on: str = ""
+    due: str = ""
     failed: str = ""
 
     @property
@@ -63,7 +67,11 @@ def _to_charge_kg(charge: StageCall) -> float | None:
 
 def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
     """A judged job in brief."""
+    counted = [r for r in job.records if counts(r, job.strikes, job.head.practice)]
+    visit = next_due(visits(job.mount, job.commission, counted))
     return Brief(
+        due_on=visit.on if visit else "",
+        due=visit.words[:300] if visit else "",
         uid=job.uid,
         name=job.head.name,
         site=job.head.site,

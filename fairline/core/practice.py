@@ -30,6 +30,9 @@ class CodeEntry(Entry):
 class Practice(Entry):
     """What the company does where the sheet is silent: schools by topic, limits by name, SI.
 
+    ``closing``: its own lines of the closing list. ``pictures``: the kinds of things it wants a
+    picture of on every job, by their names (``core/hand_over/picture``).
+
     A limit outside what it can be is refused; of what was kept before (context ``kept``) it is read
     as it stands.
     """
@@ -37,6 +40,8 @@ class Practice(Entry):
     schools: dict[str, str] = {}
     house: dict[str, float] = {}
     code: dict[str, CodeEntry] = {}
+    closing: Annotated[tuple[Text, ...], Field(max_length=20)] = ()
+    pictures: Annotated[tuple[Text, ...], Field(max_length=20)] = ()
 
     @model_validator(mode="before")
     @classmethod

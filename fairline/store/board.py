@@ -73,7 +73,12 @@ def keep(session: Session, job_id: int, made: Brief) -> None:
     session.execute(
         update(JobRow)
         .where(JobRow.id == job_id)
-        .values(brief=made.model_dump(mode="json"), urgency=made.urgency, stale=False)
+        .values(
+            brief=made.model_dump(mode="json"),
+            urgency=made.urgency,
+            due_on=made.due_on or None,
+            stale=False,
+        )
     )
 
 
@@ -173,6 +178,17 @@ def page(
         for id, kept, uid in found
     ]
     return rows, count(session, asked)
+
+
+def due(session: Session, until: str, most: int = 20) -> list[Row]:
+    """The jobs whose next visit is by that day (``2027-05-31``), the longest due first."""
+    found = session.execute(
+        select(JobRow.id, JobRow.brief)
+        .where(JobRow.put_away.is_(False), JobRow.due_on <= until)
+        .order_by(JobRow.due_on, JobRow.id)
+        .limit(most)
+    )
+    return [Row(id, Brief.model_validate(kept)) for id, kept in found if kept]
 
 
 def count(session: Session, asked: Asked) -> int:

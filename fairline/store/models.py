@@ -121,11 +121,15 @@ class JobRow(Base):
     ``subject`` names the machines and tubes it has now (``store/subjects``); blank while nobody
     asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``;
     ``stale`` while a change is not in it yet. ``put_away``: kept, but not on the board.
-    ``handed_over``: it changes no more until it is opened again by name and reason.
+    ``handed_over``: it changes no more until it is opened again by name and reason. ``due_on``: the
+    day of its next visit, ``2027-05-31``; None where none is planned.
     """
 
     __tablename__ = "job"
-    __table_args__ = (Index("job_board", "put_away", "urgency", "id"),)
+    __table_args__ = (
+        Index("job_board", "put_away", "urgency", "id"),
+        Index("job_due", "put_away", "due_on"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(64), unique=True)
@@ -140,6 +144,7 @@ class JobRow(Base):
     put_away: Mapped[bool] = mapped_column(default=False, server_default=false())
     handed_over: Mapped[bool] = mapped_column(default=False, server_default=false())
     subject: Mapped[str] = mapped_column(String(24), default="", server_default="")
+    due_on: Mapped[str | None] = mapped_column(String(10))
 
 
 class SubjectRow(Base):

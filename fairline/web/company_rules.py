@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
+from fairline.core.hand_over.picture import THINGS
 from fairline.core.limit_list import LIMITS
 from fairline.core.practice import Departure, Practice
 from fairline.core.problem import sentence
@@ -29,6 +30,8 @@ def _shown(practice: Practice, ctx: RequestContext) -> dict[str, Any]:
         values[f"house.{name}"] = "" if own is None else _typed(own, d.kind, ctx)
         values[f"code.{name}"] = "" if entry is None else _typed(entry.value, d.kind, ctx)
         values[f"source.{name}"] = entry.source if entry else ""
+    values["closing"] = "\n".join(practice.closing)
+    values |= {f"pictures.{name}": "true" for name in practice.pictures}
     return values
 
 
@@ -49,6 +52,7 @@ def _practice_page(
         topics=TOPICS,
         stage_words=STAGES,
         limits=LIMITS,
+        things={k: v for k, v in THINGS.items() if k != "place"},
         own_limits=sum(
             any(form.value(f"{of}.{name}") for of in ("house", "code")) for name in LIMITS
         ),
@@ -118,13 +122,20 @@ def _typed_in(
         found[part][name] = value
     schools = {topic: str(fields.get(topic, before.school(topic).name)) for topic in TOPICS}
     chosen = {t: s for t, s in schools.items() if s != TOPICS[t].default}
-    return {"schools": chosen, **found}, errors
+    lines = [line.strip()[:200] for line in str(fields.get("closing", "")).splitlines()]
+    own: dict[str, Any] = {
+        "closing": [line for line in dict.fromkeys(lines) if line][:20],
+        "pictures": [name for name in THINGS if fields.get(f"pictures.{name}")],
+    }
+    return {"schools": chosen, **found, **own}, errors
 
 
 def practice_of(document: dict[str, Any]) -> tuple[Practice | None, dict[str, str]]:
     """The practice of a document, or what its model says of each field: every one by itself."""
     errors = {}
     for part, values in document.items():
+        if not isinstance(values, dict):
+            continue
         for name, value in values.items():
             try:
                 Practice.model_validate({part: {name: value}})

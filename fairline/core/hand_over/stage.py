@@ -1,7 +1,7 @@
 """Hand over: the whole line judged, labels on, the customer told; then the job stands as it is."""
 
 import hashlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
@@ -15,7 +15,7 @@ from fairline.core.flare.stage import FlareStageResult
 from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.hand_over.label import UnitLabel, unit_label
 from fairline.core.hand_over.owner import Known, Part, owners_page
-from fairline.core.hand_over.picture import Picture
+from fairline.core.hand_over.picture import Picture, missing, pictures_check, things
 from fairline.core.hand_over.records import (
     Addition,
     AnswerToIt,
@@ -29,8 +29,9 @@ from fairline.core.hand_over.records import (
 from fairline.core.hand_over.visits import Due, visits
 from fairline.core.mount.stage import MountEntry
 from fairline.core.parts import digest, kind_of
-from fairline.core.procedures.procedure import Asked, HandStep, asked
+from fairline.core.procedures.procedure import PROCEDURES, Asked, HandStep, asked
 from fairline.core.proofs import Proofs
+from fairline.core.route.entry import RouteEntry
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry
@@ -122,7 +123,7 @@ def work(context: StageContext) -> HandOverStageResult:
         [*context.records(Visit), *context.records(VisitDone)],
     )
     return HandOverStageResult(
-        call=judge(context.entry(HandOverEntry), calls, titles, now),
+        call=judge(context.entry(HandOverEntry), calls, titles, now, _pictures(context)),
         label=label,
         now=now,
         visits=due,
@@ -139,6 +140,16 @@ def work(context: StageContext) -> HandOverStageResult:
             )
         ),
     )
+
+
+def _pictures(context: StageContext) -> list[Check]:
+    """What the company's list of pictures still asks; nothing where it has none."""
+    wanted = context.rules.practice.pictures
+    if not wanted:
+        return []
+    joints = [j.place for j in context.of(FlareStageResult).joints]
+    offered = things(context.entry(SurveyEntry), context.entry(RouteEntry), joints)
+    return [pictures_check(missing(wanted, offered, context.records(Picture)))]
 
 
 def digest_of(label: UnitLabel) -> str:
@@ -166,12 +177,13 @@ def judge(
     stages: dict[str, StageCall],
     titles: dict[str, str],
     now: Mapping[str, str] = MappingProxyType({}),
+    more: Sequence[Check] = (),
 ) -> StageCall:
     """Nothing is handed over as holding that does not hold; what is missing is said.
 
-    ``now``: digests of the label and of the machines as they are.
+    ``now``: digests of the label and of the machines as they are. ``more``: what else is asked.
     """
-    checks = []
+    checks: list[Check] = []
     for name, stage in stages.items():
         verdict = stage.call.verdict
         title = titles[name]
@@ -199,6 +211,7 @@ def judge(
         else:
             call = Call(verdict=Verdict.WAIT, because=f"Not done: {label}.", do_next=f"{label}.")
         checks.append(Check(id=name, label=label, call=call))
+    checks += more
     done = sum(c.call.verdict is Verdict.HOLDS for c in checks)
     started = entry != HandOverEntry()
     return stage_call(
@@ -214,7 +227,11 @@ def procedures(context: StageContext, _: HandOverStageResult) -> Iterator[Asked]
     joints = [j for j in context.of(FlareStageResult).joints if not j.cap and j.record]
     steps = [HandStep(name=j.key, words=j.label, risk="A bare joint drips.") for j in joints]
     yield from asked("wrap", {}, steps=steps)
-    yield from asked("closing", {})
+    own = [
+        HandStep(name=f"own-{hashlib.sha256(words.encode()).hexdigest()[:8]}", words=words)
+        for words in context.rules.practice.closing
+    ]
+    yield from asked("closing", {}, steps=[*PROCEDURES["closing"].steps, *own])
 
 
 STAGE = Stage(

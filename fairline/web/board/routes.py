@@ -19,6 +19,7 @@ from fairline.store import board as kept
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, form_fields, overtaken, read
 from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.moments import day
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import (
     Context,
@@ -54,6 +55,7 @@ def board(
     """A page of the board, what needs a person first, from what is kept of each job."""
     asked = kept.Asked(q, state, away)
     rows, count = board_page(ctx, number, asked)
+    today = day(ctx.now()).isoformat()
     context: dict[str, Any] = {
         "q": q,
         "state": state,
@@ -68,6 +70,7 @@ def board(
         "away": away,
         "others": kept.count(ctx.session, kept.Asked(away=not away)),
         "settling": ctx.request.app.state.settling.left(),
+        "due": [] if away or q or state or number > 1 else kept.due(ctx.session, today),
     }
     return page("board/board.html", ctx, **context)
 
