@@ -10,6 +10,7 @@ from fairline.core import kit
 from fairline.core.call import Verdict
 from fairline.core.pressure_test.hold import DEFAULT_RESOLUTION_PA, DEFAULT_THERMOMETER_K
 from fairline.core.pressure_test.records import METHODS, LeakCheck
+from fairline.core.pressure_test.rough_in import RoughIn, RoughRead
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.readings import PROBES, HoldRun
 from fairline.core.route.circuits import Ports
@@ -28,6 +29,7 @@ from fairline.web.readings.current_run import current_hold, held_s, open_run
 from fairline.web.readings.ports import named_ports, port_options
 
 router = APIRouter(include_in_schema=False)
+READ_WORDS = {"test": "Test", "left": "Left on it", "again": "Read again"}
 
 
 @stage_view("pressure-test")
@@ -83,6 +85,12 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "bare": worked.covered.bare,
         "open_to": worked.ports.get(run.uid, ()) if run is not None else (),
         **bench_context(ctx, judged),
+        "rough": worked.rough,
+        "rough_lines": [(s.id, s.tag.replace("tee", "T")) for s in judged.pipes.stretches],
+        "rough_form": Form({"by": ctx.person}, prefix="rough-"),
+        "read_form": Form({}, prefix="read-"),
+        "blank_read": Form({"by": ctx.person}),
+        "read_words": READ_WORDS,
     }
 
 
@@ -118,6 +126,36 @@ def record_check(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     with ctx.change() as session:
         jobs.append_record(session, job_id, record)
     return ctx.onward(f"/jobs/{job_id}/{stage}#at-search", record.by)
+
+
+@router.post("/jobs/{job_id}/pressure-test/rough-in")
+def rough_in(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    """How a line was left in the wall."""
+    return _rough(job_id, data, ctx, RoughIn, "rough")
+
+
+@router.post("/jobs/{job_id}/pressure-test/rough-reads")
+def rough_read(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
+    """Nitrogen read on a line in the wall."""
+    return _rough(job_id, data, ctx, RoughRead, "read")
+
+
+def _rough(
+    job_id: int, data: Any, ctx: RequestContext, model: type[RoughIn] | type[RoughRead], name: str
+) -> Response:
+    judged = ctx.judged(job_id)
+    extra = {"kind": model.model_fields["kind"].default, "at": ctx.done(data)}
+    record, form = read(model, form_fields(data), ctx.system, extra=extra)
+    check_done_time(form, data)
+    lines = {s.id for s in judged.pipes.stretches}
+    if record is not None and record.run not in lines:
+        form.errors["run"] = "the job has no such line"
+    if record is None or form.errors:
+        form.prefix = f"{name}-"
+        return stage_page(ctx, judged, "pressure-test", status=422, **{f"{name}_form": form})
+    with ctx.change() as session:
+        jobs.append_record(session, job_id, record)
+    return ctx.onward(f"/jobs/{job_id}/pressure-test#at-rough-{record.run}", record.by)
 
 
 @router.post("/jobs/{job_id}/pressure-test/ports")

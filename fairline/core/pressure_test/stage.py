@@ -19,6 +19,7 @@ from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, su
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
 from fairline.core.pressure_test.records import LeakCheck, acts_of, acts_of_run
 from fairline.core.pressure_test.rig_list import rig_list
+from fairline.core.pressure_test.rough_in import RoughIn, RoughRead, RoughRun, rough_runs
 from fairline.core.quantities import both, duration
 from fairline.core.readings import PROBES, HoldRun, Probe
 from fairline.core.route.circuits import Ports, circuits_of
@@ -46,7 +47,7 @@ class PressureTestStageResult(StageResult):
     ``hold`` is the newest; ``earlier`` those before it, each judged for what it lost while it
     lasted. ``answer`` and ``rates`` are None while hold, plan or volume is not known. ``covered``
     says which hold answers for which part; ``ports`` which circuits each run was on, where said;
-    ``rules`` are those of the day of the newest hold.
+    ``rules`` are those of the day of the newest hold. ``rough``: lines that were left in the wall.
     """
 
     plan: Plan | None
@@ -64,6 +65,7 @@ class PressureTestStageResult(StageResult):
     rules: Rules | None = None
     covered: Covered = field(default_factory=Covered)
     ports: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    rough: list[RoughRun] = field(default_factory=list)
 
     @property
     def run(self) -> HoldRun | None:
@@ -99,7 +101,23 @@ def work(context: StageContext) -> PressureTestStageResult:
     rules = context.rules_on(parted[-1].run.practice) if parted else context.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
     answers = _with_older(worked, found, entry, context.rules_on, _two_altitudes(own_m, at_m))
-    return replace(answers, told_resolution_pa=told, covered=found, ports=ports, rules=rules)
+    rough = rough_runs(
+        context.of(RouteStageResult).pipes,
+        context.records(RoughIn),
+        context.records(RoughRead),
+        flared,
+        entry,
+        plan(context.rules),
+    )
+    return replace(
+        answers,
+        told_resolution_pa=told,
+        covered=found,
+        ports=ports,
+        rules=rules,
+        rough=rough,
+        beside=tuple(check for run in rough for check in run.checks),
+    )
 
 
 def _two_altitudes(own_m: float | None, at_m: float | None) -> list[Check]:
@@ -434,7 +452,7 @@ STAGE = Stage(
     title="Pressure test",
     entry=TestEntry,
     work=work,
-    records=(LeakCheck, InstrumentOn, Ports),
+    records=(LeakCheck, InstrumentOn, Ports, RoughIn, RoughRead),
     runs=("hold",),
     acts=acts_of,
     run_acts=acts_of_run,
