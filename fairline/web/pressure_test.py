@@ -89,7 +89,6 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "rough_lines": [(s.id, s.tag.replace("tee", "T")) for s in judged.pipes.stretches],
         "rough_form": Form({"by": ctx.person}, prefix="rough-"),
         "read_form": Form({}, prefix="read-"),
-        "blank_read": Form({"by": ctx.person}),
         "read_words": READ_WORDS,
     }
 

@@ -52,7 +52,6 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
 
 def _after(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     """Visits, additions and questions, with a form for each."""
-    blank = Form({"by": ctx.person})
     answers: dict[str, list[AnswerToIt]] = {}
     for one in judged.counted.recorded(AnswerToIt):
         answers.setdefault(one.question, []).append(one)
@@ -67,10 +66,8 @@ def _after(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "addition_form": Form({"by": ctx.person}, prefix="addition-"),
         "visit_form": Form({"by": ctx.person}, prefix="visit-"),
         "question_form": Form({"by": ctx.person}, prefix="question-"),
-        "made_form": blank,
-        "answer_form": blank,
-        "blank_made": blank,
-        "blank_answer": blank,
+        "made_form": Form({}),
+        "answer_form": Form({}),
     }
 
 
