@@ -11,6 +11,7 @@ from fairline.core.check import fault_call, plural, stage_call
 from fairline.core.flare.stage import FlareStageResult
 from fairline.core.instrument import InstrumentOn, reported_resolution
 from fairline.core.practice import Rules
+from fairline.core.pressure_test.altitude import two_altitudes
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
 from fairline.core.pressure_test.hold import TestEntry, judged
@@ -28,7 +29,6 @@ from fairline.core.route.volume import Volume, volume
 from fairline.core.stage import Stage, StageContext, StageResult
 from fairline.core.survey.stage import SurveyEntry, SurveyStageResult
 
-SAME_ALTITUDE_M = 30.0  # 350 Pa of air: no more than the weather; our own choice
 LEAST_GAUGE_PA = 1000.0  # under it a gauge shows nothing to reckon a leak from; our own choice
 
 
@@ -100,7 +100,7 @@ def work(context: StageContext) -> PressureTestStageResult:
     found = covered(parted, proofs, ports, circuits, unmade)
     rules = context.rules_on(parted[-1].run.practice) if parted else context.rules
     worked = worked_out(runs, entry, rules, coils, held, looked, len(survey.now), parted)
-    answers = _with_older(worked, found, entry, context.rules_on, _two_altitudes(own_m, at_m))
+    answers = _with_older(worked, found, entry, context.rules_on, two_altitudes(own_m, at_m))
     rough = rough_runs(
         context.of(RouteStageResult).pipes,
         context.records(RoughIn),
@@ -118,19 +118,6 @@ def work(context: StageContext) -> PressureTestStageResult:
         rough=rough,
         beside=tuple(check for run in rough for check in run.checks),
     )
-
-
-def _two_altitudes(own_m: float | None, at_m: float | None) -> list[Check]:
-    """An altitude entered here that is not the survey's: which of them counts is told."""
-    if own_m is None or at_m is None or abs(own_m - at_m) < SAME_ALTITUDE_M:
-        return []
-    call = fault_call(
-        f"The survey says {both(at_m, 'length')} above the sea, this page {both(own_m, 'length')}: "
-        "the survey's counts.",
-        "Find which is right, and clear the other one.",
-        Verdict.WATCH,
-    )
-    return [Check(id="altitude", label="Altitude", call=call)]
 
 
 def _with_older(

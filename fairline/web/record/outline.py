@@ -10,15 +10,12 @@ from fairline.core.commission.stage import CommissionStageResult
 from fairline.core.flare.stage import FlareStageResult, looked
 from fairline.core.hand_over.label import UnitLabel
 from fairline.core.hand_over.picture import Picture
-from fairline.core.hand_over.stage import TASKS, HandOverStageResult, called_otherwise
-from fairline.core.job import Job
+from fairline.core.hand_over.stage import TASKS, HandOverStageResult
 from fairline.core.limits import AUTHORITY_WORDS
 from fairline.core.pressure_test.records import METHODS
 from fairline.core.quantities import preferring, show
 from fairline.core.schools import TOPICS
-from fairline.core.seal import spoken
-from fairline.core.stages import STRUCK_WORDS, TITLES
-from fairline.core.strike import READING, Strike
+from fairline.core.stages import TITLES
 from fairline.core.survey.unboxing import OUTDOOR
 from fairline.core.units import System
 from fairline.web.frame.judged_job import JudgedJob
@@ -33,9 +30,9 @@ from fairline.web.record import wire as record_wire
 from fairline.web.record.charge import charged
 from fairline.web.record.commission import seen, told
 from fairline.web.record.figures import Figure
+from fairline.web.record.handed import handed_words, signatures_of, struck_words
 
 PORT_STATES = {"kept": "kept for a later head", "open": "open: nothing closes it"}
-IN_A_SENTENCE = {"hold": "the nitrogen hold", "pull": "the pull", "decay": "the decay"}
 PRACTISED = "PRACTICE JOB: simulated readings count here and prove nothing elsewhere."
 DEFERS = (
     "Local codes and licensed practice come first. Worked out by Fair Line from what was "
@@ -109,7 +106,7 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
         heading=tuple(_heading(judged)),
         house=tuple(figures.house(judged, system)),
         evidence=tuple(figures.evidence(judged, system)),
-        signatures=tuple(_signatures(judged)),
+        signatures=tuple(signatures_of(judged)),
         before=_told(
             _section("Calls", ("Stage", 22, "Verdict", 16, "Why", 110), say.calls()),
             _section(
@@ -410,42 +407,6 @@ class _Teller:
         for name, words in TASKS.items():
             done = getattr(self.judged.job.hand_over, name)
             yield Row(("Done" if done else "Open", words))
-
-
-def _signatures(judged: JudgedJob) -> Iterator[tuple[str, str]]:
-    day = judged.job.handed_over
-    if day is not None and day.signed:
-        yield day.signed, f"{day.by}, handed over {moment(day.at)}"
-    if day is not None and day.to_signed:
-        yield day.to_signed, f"{day.to or 'Received'}, {moment(day.at)}"
-
-
-def handed_words(judged: JudgedJob) -> list[str]:
-    """When the job was handed over and opened again, and what is judged otherwise since."""
-    job, found = judged.job, []
-    if day := job.handed_over:
-        found.append(f"Handed over {moment(day.at)} by {day.by}.")
-        if day.seal:
-            found.append(f"Sealed, digest {spoken(day.seal)}.")
-        for name, then in called_otherwise(day, judged.stages).items():
-            found.append(
-                f"That day {TITLES[name]} was called {then.verdict}; judged now it is "
-                f"{judged.stages[name].call.verdict}."
-            )
-    for again in job.reopenings:
-        found.append(f"Opened again {moment(again.at)} by {again.by}: {again.reason}")
-    if job.hand_over.received_by:
-        found.append(f"Received by {job.hand_over.received_by}.")
-    return found
-
-
-def struck_words(job: Job, strike: Strike) -> str:
-    """What was struck out, in a few words."""
-    if strike.of == READING:
-        run = next((r for r in job.runs if r.uid == strike.run), None)
-        name = IN_A_SENTENCE[run.kind] if run else "a run"
-        return f"reading {(strike.seq or 0) + 1} of {name}, {strike.instrument}"
-    return STRUCK_WORDS.get(strike.of, strike.of)
 
 
 def units(judged: JudgedJob) -> list[str]:
