@@ -87,7 +87,8 @@ def add_picture(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
     judged, content = ctx.judged(job_id), posted_file(data)
     of, _, place = str(data.get("thing") or "").partition(":")
     place = place or str(data.get("words") or "").strip()[:200]
-    back = urlsplit(str(data.get("_back") or "")).path
+    asked = urlsplit(str(data.get("_back") or ""))
+    back = asked.path if asked.path.startswith(f"/jobs/{job_id}/") else ""
     try:
         take(ctx, judged, of, place, content)
     except pictures.PictureError as error:
@@ -100,7 +101,8 @@ def add_picture(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         return ctx.onward(f"/jobs/{job_id}/flare?joint={quote(place)}")
     if of == "nameplate" and back == f"/jobs/{job_id}/wire":
         return ctx.onward(f"{back}?part=supply-{quote(place)}")
-    return ctx.onward(f"/jobs/{job_id}/pictures")
+    onward = f"{back}?{asked.query}" if asked.query else back
+    return ctx.onward(onward or f"/jobs/{job_id}/pictures")
 
 
 @router.get("/jobs/{job_id}/pictures/{name}.jpg")

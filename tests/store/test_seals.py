@@ -5,14 +5,17 @@ import zipfile
 from contextlib import suppress
 from datetime import UTC, datetime
 from io import BytesIO
+from tempfile import TemporaryDirectory
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fairline.core.hand_over.records import HandedOver
-from fairline.core.seal import last_of
-from fairline.demo import jobs as demo_jobs
+from fairline.cli import main
+from fairline.core.hand_over.records import VISITS, HandedOver
+from fairline.core.job import AnyRecords
+from fairline.core.seal import last_of, spoken
+from fairline.demo.systems import demo_jobs
 from fairline.store import archive, job_file, jobs, pictures, seals
 from fairline.store.backup import backup
 from fairline.store.database import open_database
@@ -28,7 +31,7 @@ def sealed(tmp_path_factory):
     folder = tmp_path_factory.mktemp("sealed")
     database = open_database(f"sqlite:///{folder / 'jobs.db'}")
     with database.session() as session:
-        number = jobs.import_job(session, demo_jobs._bindery())
+        number = jobs.import_job(session, demo_jobs()[0])
         name = pictures.keep(session, number, jpeg())
         add_picture(session, number, name)
         job = jobs.load(session, number).job
@@ -187,3 +190,72 @@ def test_a_file_goes_into_another_copy_and_out_again_as_it_was(sealed, tmp_path)
 def test_what_is_no_job_is_said_to_be_none(content):
     with pytest.raises(UnreadableError):
         verify_file(content)
+
+
+words = st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=40)
+said = words.map(str.strip).filter(bool)
+stroke = st.lists(
+    st.tuples(st.integers(0, 600), st.integers(0, 200)).map(lambda p: f"{p[0]},{p[1]}"), min_size=1
+).map(" ".join)
+RECORDS = st.one_of(
+    st.builds(dict, kind=st.just("addition"), words=said),
+    st.builds(dict, kind=st.just("visit"), what=st.sampled_from(sorted(VISITS)), note=said).map(
+        lambda d: d | {"on": "2027-05-31", "stages": ["mount"]}
+    ),
+    st.builds(dict, kind=st.just("visit-done"), visit=st.just("v1"), found=said),
+    st.builds(dict, kind=st.just("question"), words=said, asked_of=said),
+    st.builds(dict, kind=st.just("answer"), question=st.just("q1"), words=said, given_by=said),
+    st.builds(dict, kind=st.just("rough-in"), run=st.just("A"), ends=st.just("capped")),
+    st.builds(dict, kind=st.just("rough-read"), run=st.just("A"), gauge_pa=st.floats(0, 4e6)).map(
+        lambda d: d | {"what": "left", "pipe_c": 20.0}
+    ),
+    st.builds(dict, kind=st.just("handed-over"), signed=stroke, to_signed=stroke, to=said),
+    st.builds(dict, kind=st.just("reopened"), reason=said),
+)
+
+
+@given(st.sampled_from(range(9)), st.lists(RECORDS, min_size=1, max_size=8), st.booleans())
+@settings(max_examples=12, deadline=None)
+def test_any_job_goes_through_a_zip_into_another_copy_and_out_as_it_was(which, made, is_sealed):
+    with TemporaryDirectory() as folder:
+        one, two = (open_database(f"sqlite:///{folder}/{n}.db") for n in "ab")
+        with one.session() as session, two.session() as other:
+            records = AnyRecords.validate_python(
+                [r | {"by": "Ida", "at": DAY, "uid": f"x{n}"} for n, r in enumerate(made)]
+            )
+            job = demo_jobs()[which]
+            job = job.model_copy(update={"records": (*job.records, *records)})
+            number = jobs.import_job(session, job)
+            pictures.keep(session, number, jpeg("blue"))
+            session.flush()
+            kept = jobs.load(session, number).job
+            if is_sealed:
+                seals.seal(session, number, kept, "Ida", DAY)
+            packed = archive.write(session, number, kept)
+            document, shown = archive.read(packed)
+            moved = jobs.import_job(other, job_file.read(document).job)
+            for picture in shown.values():
+                pictures.keep(other, moved, picture)
+            other.flush()
+            again = archive.write(other, moved, jobs.load(other, moved).job)
+            assert job_file.read(archive.read(again)[0]).job == job_file.read(document).job
+            assert verify_file(packed).intact and verify_file(again).intact
+        one.close()
+        two.close()
+
+
+def test_the_command_says_intact_or_where_and_fails(sealed, tmp_path, capsys):
+    whole, changed = tmp_path / "job.zip", tmp_path / "changed.json"
+    whole.write_bytes(sealed[2])
+    changed.write_bytes(edited(sealed[3], _head))
+    assert main(["verify", str(whole)]) == 0
+    said = capsys.readouterr().out
+    assert "intact" in said and spoken(verify_file(sealed[2]).last) in said
+    assert main(["verify", str(changed)]) == 1
+    assert "The job's head was changed." in capsys.readouterr().out
+    file = tmp_path / "copy.db"
+    backup(sealed[0] / "jobs.db", file)
+    assert main(["verify", str(file)]) == 0
+    assert "1 of them are sealed" in capsys.readouterr().out
+    (tmp_path / "none").write_bytes(b"nothing")
+    assert main(["verify", str(tmp_path / "none")]) == 1

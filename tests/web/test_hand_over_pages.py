@@ -13,6 +13,7 @@ from pypdf import PdfReader
 from fairline.core.stages import TITLES
 from fairline.web.hand_over.labels import matrix
 from fairline.web.record.vector import ANCHORS, LOOKS, OUT
+from tests.pictures import jpeg
 
 STAGE_NAMES = list(TITLES)
 
@@ -218,3 +219,31 @@ def test_a_company_adds_lines_and_pictures_to_its_rules(client):
     page = client.get("/rules").text
     assert "Ladder on the van\nKey back" in page and "2 lines" in page
     assert re.search(r'name="pictures.hole" value="true"\s+checked', page)
+
+
+@pytest.mark.parametrize(
+    ("path", "thing"),
+    [
+        ("mount?part=walls.A", "hole:A"),
+        ("mount?part=outdoor", "nameplate:outdoor"),
+        ("route?part=runs.A", "run:A"),
+        ("route?part=drains", "drain:A"),
+        ("wire?part=cables", "terminals:"),
+        ("pressure-test", "gauge:nitrogen"),
+        ("hand-over", "label:outdoor"),
+    ],
+)
+def test_a_picture_is_taken_in_one_tap_where_the_thing_is(demo, path, thing):
+    page = demo.get(f"/jobs/6/{path}").text
+    kind, _, place = thing.partition(":")
+    place = place or re.search(rf'id="snap-{kind}-(\w+)"', page)[1]
+    assert f'id="snap-{kind}-{place}"' in page
+    back = re.search(r'name="_back"\s+value="([^"]+)"', page)[1]
+    answer = demo.post(
+        "/jobs/6/pictures",
+        data={"thing": f"{kind}:{place}", "_back": back.replace("&amp;", "&")},
+        files={"file": ("p.jpg", jpeg(), "image/jpeg")},
+        follow_redirects=False,
+    )
+    assert answer.headers["location"].startswith(f"/jobs/6/{path.partition('?')[0]}")
+    assert "1 taken" in demo.get(answer.headers["location"]).text

@@ -22,7 +22,7 @@ from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment, zone_words
 from fairline.web.frame.pages import hms, quantity
 from fairline.web.frame.plate import VERDICT_WORDS
-from fairline.web.record import NONE, figures
+from fairline.web.record import NONE, after, figures
 from fairline.web.record import changes as record_changes
 from fairline.web.record import procedures as record_procedures
 from fairline.web.record import runs as record_runs
@@ -225,6 +225,10 @@ def record(judged: JudgedJob, pictures: list[Shown], system: System) -> Record:
             ),
             _section("Struck out", ("When", 30, "What", 110, "By", 24), say.strikes()),
             _section("Handed over", ("", 16, "", 130), say.tasks()),
+            *(
+                _section(title, columns, (Row(cells) for cells in rows))
+                for title, columns, rows in after.sections(judged, say.say)
+            ),
         ),
         closing=(
             *handed_words(judged),
