@@ -31,7 +31,7 @@ VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "route-run": ("/jobs/6/route?part=runs.C", DESK, "light", "us"),
     "cut-plan": ("/jobs/6/cut-plan", DESK, "light", "us"),
     "flare": ("/jobs/4/flare", DESK, "light", "us"),
-    "flare-phone": ("/jobs/6/flare", PHONE, "light", "us"),
+    "hand-over": ("/jobs/4/hand-over", PHONE, "light", "us"),
     "pressure-test": ("/jobs/2/pressure-test", DESK, "light", "us"),
     "wire": ("/jobs/6/wire", DESK, "light", "us"),
     "wire-phone": ("/jobs/7/wire", PHONE, "light", "us"),
