@@ -117,7 +117,8 @@ def _charge(judged: JudgedJob, system: System) -> Iterator[Figure]:
 def _wiring(judged: JudgedJob) -> Iterator[Figure]:
     worked = judged.of(WireStageResult)
     if worked.lies.conductors and (drawn := wiring_map(worked)) is not None:
-        yield Figure("Wiring", "As it was landed.", drawn)
+        dashed = " Dashed: not landed yet." if 'open"' in drawn or 'half"' in drawn else ""
+        yield Figure("Wiring", f"As it was landed.{dashed}", drawn)
 
 
 def _running(judged: JudgedJob, system: System) -> Iterator[Figure]:

@@ -48,6 +48,9 @@ LOOKS: dict[str, Look] = {  # by class, the later class of an element before the
     "shell": _area("#ffffff", INK),
     "content": _area(PALE),
     "hose": _line(3, GREY),
+    "open": {"stroke-dasharray": "3 7"},
+    "half": {"stroke-dasharray": "3 7"},
+    "landed": {},
     "tick-text": _words(15),
     "note": _words(15),
     "run-length": _words(20),
@@ -62,6 +65,7 @@ LOOKS: dict[str, Look] = {  # by class, the later class of an element before the
 }
 ANCHORS = {"middle": "middle", "end": "end"}
 OUT = ("touch",)
+BACKED = {"title"}  # words that lines may cross
 
 
 def for_paper(drawn: Markup) -> bytes:
@@ -90,12 +94,26 @@ def _copy(source: ElementTree.Element, target: ElementTree.Element) -> None:
                 group.set("transform", moved)
             _copy(child, group)
             continue
-        made = ElementTree.SubElement(target, child.tag, _attributes(child, name, classes))
+        looks = _attributes(child, name, classes)
+        if name == "text" and set(classes) & BACKED:
+            ElementTree.SubElement(target, f"{{{SVG}}}rect", _behind(child, looks))
+        made = ElementTree.SubElement(target, child.tag, looks)
         if name == "text":
             made.text = "".join(child.itertext())
             if "port-text" in classes and before == "unit":
                 made.set("fill", INK)
         before = classes[0] if classes else ""
+
+
+def _behind(child: ElementTree.Element, looks: Look) -> Look:
+    """White paper behind words that a line may cross; their width by the count of letters."""
+    size = float(looks["font-size"])
+    wide = 0.52 * size * len("".join(child.itertext()))
+    x = float(child.get("x", "0"))
+    left = {"middle": x - wide / 2, "end": x - wide}.get(looks.get("text-anchor", ""), x)
+    top = float(child.get("y", "0")) - size * 0.85
+    box = {"x": left, "y": top, "width": wide, "height": size * 1.1}
+    return _area("#ffffff") | {k: f"{v:.1f}" for k, v in box.items()}
 
 
 def _attributes(child: ElementTree.Element, name: str, classes: list[str]) -> Look:
