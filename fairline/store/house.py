@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from fairline.core.charge.ledger import CylinderBook
 from fairline.core.entry import Entry, Text
+from fairline.core.evacuate.house_times import PullTime, PullTimes
 from fairline.core.practice import Practice
 from fairline.core.route.cutting import VanStock
 from fairline.store.document import dump
@@ -76,6 +77,16 @@ def cylinder_book(session: Session) -> CylinderBook:
 
 def set_cylinder_book(session: Session, value: CylinderBook) -> None:
     _set(session, "cylinders", value)
+
+
+def pull_times(session: Session) -> PullTimes:
+    """How long the house's own jobs took under the pump."""
+    row = session.get(SettingRow, "pull-times")
+    return PullTimes.model_validate(row.document) if row else PullTimes()
+
+
+def add_pull_time(session: Session, one: PullTime) -> None:
+    _set(session, "pull-times", pull_times(session).with_job(one))
 
 
 def _set(session: Session, key: str, document: Entry) -> None:

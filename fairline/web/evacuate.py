@@ -21,6 +21,7 @@ from fairline.core.evacuate.circuits import ports_in_words
 from fairline.core.evacuate.drying import open_time_words
 from fairline.core.evacuate.entry import DEFAULT_AMBIENT_C
 from fairline.core.evacuate.expected_course import IN_PRACTICE
+from fairline.core.evacuate.house_times import own_times
 from fairline.core.evacuate.needle import by_needle, prescribed, wanted
 from fairline.core.evacuate.pulling import BLED_PA
 from fairline.core.evacuate.records import (
@@ -37,7 +38,7 @@ from fairline.core.physics.constants import MINUTE_S
 from fairline.core.proofs import Difference
 from fairline.core.quantities import both, duration, parse
 from fairline.core.route.circuits import Ports
-from fairline.store import jobs
+from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
 from fairline.web.bench.instruments import bench_context
 from fairline.web.changes.way_out import refusal, refusing
@@ -88,6 +89,12 @@ def _charts(
     )
 
 
+def _in_practice(ctx: RequestContext, judged: JudgedJob) -> str:
+    """What such pulls take in practice: as people say, and on the house's own finished jobs."""
+    times = house.pull_times(ctx.session).jobs
+    return f"{IN_PRACTICE} {own_times(times, len(judged.job.survey.now))}".strip()
+
+
 @stage_view("evacuate")
 def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     rules, worked = judged.rules, current_group(ctx, judged)
@@ -132,7 +139,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
             lambda: [rig_drawing(judged.job.evacuate.rig, worked.rig, ctx.system)],
         ),
         "expected": expected(worked.rig),
-        "in_practice": "" if worked.decay else IN_PRACTICE,
+        "in_practice": "" if worked.decay else _in_practice(ctx, judged),
         "oil": worked.oil,
         "gauge_words": [(name, capitalized(words)) for name, words in GAUGE_WORDS.items()],
         "stands_pa": worked.stands_pa,

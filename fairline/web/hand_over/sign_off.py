@@ -7,6 +7,8 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 
 from fairline.core.entry import Record
+from fairline.core.evacuate.circuit_group import EvacuateStageResult
+from fairline.core.evacuate.house_times import PullTime, pulled_s
 from fairline.core.hand_over.records import (
     Addition,
     AnswerToIt,
@@ -18,7 +20,7 @@ from fairline.core.hand_over.records import (
 )
 from fairline.core.hand_over.stage import HandOverStageResult, day_calls, left_open
 from fairline.core.stages import TITLES
-from fairline.store import jobs, seals
+from fairline.store import house, jobs, seals
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
@@ -69,7 +71,18 @@ def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         sealed = seals.seal(session, job_id, job, record.by, record.at)
         record = record.model_copy(update={"seal": sealed.last})
         jobs.append_record(session, job_id, record)
+        if (pulled := _pulled(judged)) is not None:
+            house.add_pull_time(session, pulled)
     return ctx.onward(f"/jobs/{job_id}/hand-over", record.by)
+
+
+def _pulled(judged: JudgedJob) -> PullTime | None:
+    """How long the job was pulled, for the house's own times; None where that is not known."""
+    worked = judged.of(EvacuateStageResult)
+    long = pulled_s(judged.counted.vacua, worked.decay)
+    if judged.job.head.practice or long is None:
+        return None
+    return PullTime(job=judged.job.uid, heads=max(1, len(judged.job.survey.now)), pull_s=long)
 
 
 def _visit_of(

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from fairline.core.brief import brief
 from fairline.core.commission.start_up import CommissionEntry
+from fairline.core.evacuate.house_times import PullTime, PullTimes, own_times, pulled_s
 from fairline.core.hand_over.labels import PRACTISED, labels
 from fairline.core.hand_over.labels import Job as Named
 from fairline.core.hand_over.picture import Picture, missing, pictures_check
@@ -216,3 +217,32 @@ def test_the_companys_own_lines_are_asked_before_leaving():
 
     assert "0 of 3 steps" in closing(Practice())
     assert "0 of 4 steps" in closing(Practice(closing=("Ladder on the van",)))
+
+
+def job_time(uid, heads, minutes):
+    return PullTime(job=uid, heads=heads, pull_s=60.0 * minutes)
+
+
+def test_the_houses_own_times_are_those_of_jobs_of_the_same_size():
+    times = PullTimes()
+    for uid, heads, minutes in (("a", 1, 30), ("b", 1, 90), ("c", 3, 400), ("a", 1, 50)):
+        times = times.with_job(job_time(uid, heads, minutes))
+    assert [one.job for one in times.jobs] == ["b", "c", "a"]
+    assert "of 2 single-zone jobs" in own_times(times.jobs, 1)
+    assert own_times(times.jobs, 1).startswith("Your own: 70 min at the middle")
+    assert "one multi-zone job" in own_times(times.jobs, 3)
+    assert own_times((), 1) == ""
+
+
+def test_a_time_is_from_the_first_pull_to_the_valve_and_never_simulated():
+    pulls = [run for run in BINDERY.vacua if run.kind == "pull"]
+    decay = next(run for run in BINDERY.vacua if run.kind == "decay")
+    assert bool(decay.readings.simulated.any())
+    assert pulled_s(BINDERY.vacua, decay) is None
+    real = [
+        run.model_copy(update={"readings": run.readings.only(~run.readings.simulated)})
+        for run in BINDERY.vacua
+    ]
+    long = (decay.started_at - min(run.started_at for run in pulls)).total_seconds()
+    assert pulled_s(real, decay) == pytest.approx(long)
+    assert pulled_s(real, None) is None
