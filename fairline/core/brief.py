@@ -1,7 +1,10 @@
 """A job in brief: what the board shows of it without judging it again."""
 
+from pydantic import Field
+
 from fairline.core.call import Call, Frozen, StageCall, Verdict
 from fairline.core.counted import counts
+from fairline.core.found_by import found_by
 from fairline.core.hand_over.visits import next_due, visits
 from fairline.core.job import Job
 
@@ -29,7 +32,8 @@ class Brief(Frozen):
     """A job on the board; ``failed`` is why it cannot be judged, and then it has no stages.
 
     ``to_charge_kg``: what is still to be weighed in of ``refrigerant``; None where nothing is, or
-    it is not known yet. ``due_on`` is the day of the next visit, ``due`` what for.
+    it is not known yet. ``due_on`` is the day of the next visit, ``due`` what for;
+    ``last_on`` that of the last act. ``found_by`` is kept beside it, for the search.
     """
 
     uid: str
@@ -44,6 +48,8 @@ class Brief(Frozen):
     to_charge_kg: float | None = None
     due_on: str = ""
     due: str = ""
+    last_on: str = ""
+    found_by: str = Field(default="", exclude=True)
     failed: str = ""
 
     @property
@@ -53,6 +59,12 @@ class Brief(Frozen):
         if self.handed_over:
             return len(URGENCY)
         return URGENCY.index(self.stages[self.at].call.verdict)
+
+
+def last_day(job: Job) -> str:
+    """The day (UTC, ``2026-12-01``) of the last act on a job; of its beginning before any."""
+    moments = [job.created_at, *(r.at for r in job.records), *(r.started_at for r in job.runs)]
+    return max(moments).date().isoformat()
 
 
 def _to_charge_kg(charge: StageCall) -> float | None:
@@ -72,6 +84,8 @@ def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
     return Brief(
         due_on=visit.on if visit else "",
         due=visit.words[:300] if visit else "",
+        last_on=last_day(job),
+        found_by=found_by(job),
         uid=job.uid,
         name=job.head.name,
         site=job.head.site,

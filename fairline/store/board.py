@@ -18,6 +18,7 @@ from fairline.core import line
 from fairline.core.brief import UNJUDGED, URGENCY, Brief, brief
 from fairline.core.call import Verdict
 from fairline.core.errors import FairLineError
+from fairline.core.found_by import PERSON, folded
 from fairline.core.problem import from_validation
 from fairline.store import house, jobs
 from fairline.store.document import NotFoundError
@@ -77,6 +78,9 @@ def keep(session: Session, job_id: int, made: Brief) -> None:
             brief=made.model_dump(mode="json"),
             urgency=made.urgency,
             due_on=made.due_on or None,
+            found_by=made.found_by,
+            stands_at=made.at[:20],
+            last_on=made.last_on,
             stale=False,
         )
     )
@@ -95,7 +99,7 @@ def stored_brief(session: Session, job_id: int) -> Brief:
         row = jobs.job_row(session, job_id)
         head = row.head if isinstance(row.head, dict) else {}
         named = str(head.get("name") or f"job {job_id}")[:200]
-        return Brief(uid=row.uid, name=named, failed=error.reason)
+        return Brief(uid=row.uid, name=named, failed=error.reason, found_by=folded(named))
 
 
 def settle_stored(session: Session, job_id: int) -> None:
@@ -145,18 +149,31 @@ def stale(session: Session, ids: list[int] | None = None) -> list[int]:
 
 @dataclass(frozen=True)
 class Asked:
-    """What is looked for on the board: words of name, place or unit; a state; what is put away."""
+    """What is looked for on the board: words that a job is found by; a state; what is put away.
+
+    ``stage``: the one it stands at; ``day``: something was done, or a visit is due on it;
+    ``person``: who did something on it.
+    """
 
     words: str = ""
     state: str = ""
     away: bool = False
+    stage: str = ""
+    day: str = ""
+    person: str = ""
 
     @property
     def conditions(self) -> list[ColumnElement[bool]]:
         found: list[ColumnElement[bool]] = [JobRow.put_away.is_(self.away)]
-        said = [JobRow.brief[name].as_string() for name in ("name", "site", "equipment")]
-        for word in self.words.split()[:8]:
-            found.append(or_(*(text.icontains(word, autoescape=True) for text in said)))
+        for word in folded(self.words).split()[:8]:
+            found.append(JobRow.found_by.contains(word, autoescape=True))
+        if self.stage:
+            found.append(JobRow.stands_at == self.stage)
+        if self.day:
+            found.append(or_(JobRow.last_on == self.day, JobRow.due_on == self.day))
+        if self.person:
+            mine = folded(f"{PERSON}{self.person}")
+            found.append(JobRow.found_by.contains(mine, autoescape=True))
         if self.state in STATES:
             found.append(JobRow.urgency.in_(STATES[self.state]))
         return found

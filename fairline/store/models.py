@@ -12,6 +12,7 @@ from sqlalchemy import (
     Integer,
     LargeBinary,
     String,
+    Text,
     TypeDecorator,
     false,
     true,
@@ -122,7 +123,8 @@ class JobRow(Base):
     asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``;
     ``stale`` while a change is not in it yet. ``put_away``: kept, but not on the board.
     ``handed_over``: it changes no more until it is opened again by name and reason. ``due_on``: the
-    day of its next visit, ``2027-05-31``; None where none is planned.
+    day of its next visit, ``2027-05-31``; None where none is planned. ``found_by``: its words,
+    folded (``core/found_by``); ``stands_at``: its stage; ``last_on``: the day of the last act.
     """
 
     __tablename__ = "job"
@@ -145,6 +147,9 @@ class JobRow(Base):
     handed_over: Mapped[bool] = mapped_column(default=False, server_default=false())
     subject: Mapped[str] = mapped_column(String(24), default="", server_default="")
     due_on: Mapped[str | None] = mapped_column(String(10))
+    found_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+    stands_at: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    last_on: Mapped[str] = mapped_column(String(10), default="", server_default="")
 
 
 class SubjectRow(Base):

@@ -2,6 +2,7 @@
 
 import time
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime
 
 import pytest
 from hypothesis import given, settings
@@ -10,6 +11,8 @@ from sqlalchemy import text
 
 from fairline.core.brief import brief
 from fairline.core.charge.entry import ChargeEntry
+from fairline.core.found_by import folded
+from fairline.core.hand_over.records import Addition, Visit
 from fairline.core.job import JobHead
 from fairline.core.line import current_stage, judge
 from fairline.core.practice import Practice
@@ -21,6 +24,7 @@ from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
 from fairline.store.sqlite import begin_write, writing
 
+DAY = datetime(2026, 11, 28, 9, tzinfo=UTC)
 CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
 
 
@@ -56,7 +60,9 @@ def test_what_is_kept_is_what_judging_says(tmp_path_factory, steps):
         for row in board.page(session)[0]:
             job = jobs.load(session, row.id).job
             stages = judge(job, practice)
-            assert row.brief == brief(job, current_stage(stages), stages)
+            made = brief(job, current_stage(stages), stages)
+            assert row.brief == made.model_copy(update={"found_by": ""})
+            assert session.get(JobRow, row.id).found_by == made.found_by
         assert board.stale(session, ids) == []
     database.close()
 
@@ -162,3 +168,56 @@ def test_changes_of_one_process_take_turns_and_none_finds_the_database_busy(data
         list(pool.map(change, range(6)))
     assert sorted(order) == sorted([*range(6), *range(6)])
     assert all(a == b for a, b in zip(order[::2], order[1::2], strict=True))
+
+
+@given(st.text(max_size=60))
+def test_folding_is_done_once_and_loses_no_word(text):
+    once = folded(text)
+    assert folded(once) == once and "  " not in once
+
+
+@pytest.mark.parametrize(
+    ("words", "found"),
+    [
+        ("atelier øst", True),
+        ("atelier ost", True),
+        ("ATELIER", True),
+        ("zoe", True),  # the customer is Zoë
+        ("SER-77", True),
+        ("2026-11-28", True),
+        ("blue shed zoe", True),  # each word anywhere
+        ("red shed", False),
+        ("%", False),
+        ("", True),
+    ],
+)
+def test_a_job_is_found_by_every_word_of_it(database, words, found):
+    with database.session() as session:
+        head = JobHead(name="Atelier Øst", site="Blue shed", customer="Zoë")
+        number = jobs.create(session, head)
+        said = Addition(words="SER-77 changed", by="Ida Łuk", at=DAY)
+        jobs.append_record(session, number, said)
+        board.settle_stored(session, number)
+        rows, count = board.page(session, asked=board.Asked(words))
+        assert (len(rows), count) == ((1, 1) if found else (0, 0))
+
+
+def test_the_board_is_narrowed_by_stage_day_and_person(database):
+    with database.session() as session:
+        number = jobs.create(session, JobHead(name="One"))
+        said = Addition(words="x", by="Ida Łuk", at=DAY)
+        jobs.append_record(session, number, said)
+        visit = Visit(on="2027-05-31", by="Mo", at=DAY)
+        jobs.append_record(session, number, visit)
+        board.settle_stored(session, number)
+
+        def of(**asked):
+            return board.count(session, board.Asked(**asked))
+
+        assert (of(stage="survey"), of(stage="wire")) == (1, 0)
+        assert (of(day="2027-05-31"), of(day="2027-05-30")) == (1, 0)
+        assert (of(person="ida łuk"), of(person="Luk"), of(person="Mo")) == (1, 0, 1)
+        assert [r.id for r in board.due(session, "2027-05-31")] == [number]
+        assert board.due(session, "2027-05-30") == []
+        jobs.put_away(session, number)
+        assert board.due(session, "2027-05-31") == []

@@ -175,7 +175,9 @@ def test_the_job_file_comes_back_without_loss(demo):
     job_id = int(copied.headers["location"].split("/")[2])
     first, second = json.loads(content), json.loads(demo.get(f"/jobs/{job_id}/job.json").content)
     assert first.pop("uid") != second.pop("uid")
+    links, others = first.pop("chain")["links"], second.pop("chain")["links"]
     assert first == second
+    assert [n for n, (a, b) in enumerate(zip(links, others, strict=True)) if a != b] == [0]  # uid
 
 
 @pytest.mark.parametrize(

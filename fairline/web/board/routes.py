@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from fairline.core.brief import Brief, brief
 from fairline.core.job import JobHead
 from fairline.core.problem import from_validation
+from fairline.core.stages import TITLES
 from fairline.store import archive, house, job_file, jobs, pictures
 from fairline.store import board as kept
 from fairline.store.document import NotFoundError
@@ -51,16 +52,26 @@ def board(
     away: bool = False,
     q: Annotated[str, Query(max_length=200)] = "",
     state: str = "",
+    stage: Annotated[str, Query(max_length=20)] = "",
+    today: bool = False,
+    mine: bool = False,
 ) -> HTMLResponse:
     """A page of the board, what needs a person first, from what is kept of each job."""
-    asked = kept.Asked(q, state, away)
+    on = day(ctx.now()).isoformat()
+    asked = kept.Asked(
+        q, state, away, stage, on if today else "", ctx.person if mine and ctx.person else ""
+    )
+    narrowed = asked != kept.Asked(away=away)
     rows, count = board_page(ctx, number, asked)
-    today = day(ctx.now()).isoformat()
     context: dict[str, Any] = {
         "q": q,
         "state": state,
         "states": STATES,
-        "count_all": kept.count(ctx.session, kept.Asked(away=away)) if q or state else count,
+        "stage_asked": stage if stage in TITLES else "",
+        "today": today,
+        "mine": mine,
+        "narrowed": narrowed,
+        "count_all": kept.count(ctx.session, kept.Asked(away=away)) if narrowed else count,
         "shelf_count": ctx.shelf_at[0],
         "jobs": rows,
         "company": house.company(ctx.session),
@@ -70,7 +81,7 @@ def board(
         "away": away,
         "others": kept.count(ctx.session, kept.Asked(away=not away)),
         "settling": ctx.request.app.state.settling.left(),
-        "due": [] if away or q or state or number > 1 else kept.due(ctx.session, today),
+        "due": [] if away or narrowed or number > 1 else kept.due(ctx.session, on),
     }
     return page("board/board.html", ctx, **context)
 
