@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from fairline.core.charge.ledger import CylinderBook
 from fairline.core.entry import Entry, Text
 from fairline.core.evacuate.house_times import PullTime, PullTimes
+from fairline.core.plan.times import HouseTimes
 from fairline.core.practice import Practice
 from fairline.core.route.cutting import VanStock
 from fairline.store.document import dump
@@ -87,6 +88,16 @@ def pull_times(session: Session) -> PullTimes:
 
 def add_pull_time(session: Session, one: PullTime) -> None:
     _set(session, "pull-times", pull_times(session).with_job(one))
+
+
+def task_times(session: Session) -> HouseTimes:
+    """How long each kind of task takes in this house."""
+    row = session.get(SettingRow, "task-times")
+    return HouseTimes.model_validate(row.document) if row else HouseTimes()
+
+
+def set_task_times(session: Session, value: HouseTimes) -> None:
+    _set(session, "task-times", value)
 
 
 def _set(session: Session, key: str, document: Entry) -> None:

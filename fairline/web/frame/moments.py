@@ -39,6 +39,11 @@ def moment(at: datetime) -> str:
     return here.strftime("%Y-%m-%d %H:%M %Z" if twice else "%Y-%m-%d %H:%M")
 
 
+def here(at: datetime) -> datetime:
+    """A moment in the zone at hand."""
+    return at.astimezone(_ZONE.get())
+
+
 def day(at: datetime) -> date:
     """The day that a moment is on, in the zone at hand."""
     return at.astimezone(_ZONE.get()).date()

@@ -1,0 +1,210 @@
+"""The plan of the day: what is left of a job, in the shortest order, for so many people."""
+
+from datetime import date, datetime, timedelta
+from typing import Annotated, Any
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Query
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from pydantic import ValidationError
+
+from fairline.core.plan.day import DayPlan, PlanError, Slot, Terms, delay_words, people, planned
+from fairline.core.plan.tasks import PlanTask, tasks
+from fairline.core.plan.times import HouseTimes, task_times
+from fairline.core.quantities import parse, typed
+from fairline.store import house
+from fairline.web.drawing.day_bars import day_bars
+from fairline.web.frame.forms import Form, form_fields
+from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.moments import here
+from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
+
+router = APIRouter(include_in_schema=False)
+CREW, OPENS, CLOSES = 2, "08:00", "16:30"
+Asked = Annotated[str, Query(max_length=40)]
+
+
+def _terms(values: dict[str, str], now: datetime) -> tuple[Terms | None, Form]:
+    """What a plan goes by, as typed; None with what is wrong beside each field."""
+    errors: dict[str, str] = {}
+
+    def moment(name: str) -> datetime | None:
+        try:
+            return datetime.fromisoformat(values[name]) if values[name] else None
+        except ValueError:
+            errors[name] = "type a day and an hour like 2026-12-02T08:00"
+            return None
+
+    start, slot = moment("start"), moment("slot")
+    try:
+        rain = date.fromisoformat(values["rain"]) if values["rain"] else None
+    except ValueError:
+        rain, errors["rain"] = None, "type a day like 2026-12-02"
+    if not values["crew"].isdecimal() or not 1 <= int(values["crew"]) <= 20:
+        errors["crew"] = "between 1 and 20 people"
+    for name in ("opens", "closes"):
+        try:
+            datetime.strptime(values[name], "%H:%M")
+        except ValueError:
+            errors[name] = "type an hour like 08:00"
+    if not errors and values["opens"] >= values["closes"]:
+        errors["closes"] = "the day ends before it begins"
+    if slot is not None and slot < now.replace(tzinfo=None) - timedelta(days=1):
+        errors["slot"] = "that day is over"
+    form = Form(values, errors)
+    if errors:
+        return None, form
+    return (
+        Terms(
+            start=start or now.replace(tzinfo=None, second=0, microsecond=0),
+            crew=int(values["crew"]),
+            opens=values["opens"],
+            closes=values["closes"],
+            slot=slot,
+            rain=rain,
+        ),
+        form,
+    )
+
+
+@router.get("/jobs/{job_id}/plan")
+def day(
+    job_id: JobId,
+    ctx: Context,
+    start: Asked = "",
+    crew: Asked = str(CREW),
+    opens: Asked = OPENS,
+    closes: Asked = CLOSES,
+    slot: Asked = "",
+    rain: Asked = "",
+) -> HTMLResponse:
+    """The plan of what is left; its terms stand in the address, so that it can be sent on."""
+    judged, now = ctx.judged(job_id), here(ctx.now())
+    values = {"start": start, "crew": crew, "opens": opens, "closes": closes}
+    terms, form = _terms(values | {"slot": slot, "rain": rain}, now)
+    every = tasks(judged.job, judged.worked, house.task_times(ctx.session))
+    shown: dict[str, Any] = {"plan": None, "error": ""}
+    if terms is not None:
+        try:
+            shown |= _shown(every, terms)
+        except PlanError as error:
+            shown["error"] = str(error)
+    return page(
+        "plan/page.html",
+        ctx,
+        422 if form.errors or shown["error"] else 200,
+        **job_context(judged, judged.at),
+        **shown,
+        form=form,
+        terms_query=urlencode(form.values),
+        every=every,
+        over=[t for t in every if t.done],
+        times=task_times(),
+        times_form=_times_form(ctx),
+    )
+
+
+def _shown(every: list[PlanTask], terms: Terms) -> dict[str, Any]:
+    """The plan with its drawing, by person, by day; what rain costs, in a sentence."""
+    found = planned(every, terms)
+    if found is None:
+        return {"plan": None}
+    said = ""
+    if terms.rain is not None:
+        dry = planned(every, Terms(**{**terms.__dict__, "rain": None}))
+        said = delay_words(found, dry, "Rain that day") if dry is not None else ""
+    return {
+        "plan": found,
+        "drawn": day_bars(found.slots, terms.opens, terms.closes),
+        "people": people(found, terms.crew),
+        "days": _by_day(found),
+        "delay": said,
+        "waits_filled": _filled(found),
+    }
+
+
+def _by_day(plan: DayPlan) -> dict[date, list[Slot]]:
+    found: dict[date, list[Slot]] = {}
+    for slot in plan.slots:
+        found.setdefault(slot.start.date(), []).append(slot)
+    return found
+
+
+def _filled(plan: DayPlan) -> dict[str, list[str]]:
+    """What is done while nobody is needed, by the wait's words."""
+    found = {}
+    for wait in (s for s in plan.slots if s.task.waits):
+        beside = [
+            s.task.words
+            for s in plan.slots
+            if not s.task.waits and s.start < wait.end and s.end > wait.start
+        ]
+        found[wait.task.words] = beside
+    return found
+
+
+def _times_form(ctx: RequestContext, errors: dict[str, str] | None = None) -> Form:
+    own = house.task_times(ctx.session)
+    values = {n: typed(own.each_s(n), "duration", ctx.system) for n in task_times()}
+    return Form(values, errors or {}, "time-")
+
+
+@router.post("/task-times")
+def save_times(data: PostedForm, ctx: Context) -> Response:
+    """How long each kind of task takes in this house; blank goes back to what is usual."""
+    found, fields = {}, form_fields(data)
+    for name, usual in task_times().items():
+        said = str(fields.get(name, "")).strip()
+        try:
+            seconds = parse(said, "duration", ctx.system) if said else usual.each_s
+        except ValueError:
+            seconds = usual.each_s
+        if abs(seconds - usual.each_s) > 1e-6:
+            found[name] = seconds
+    try:
+        own = HouseTimes(times=found)
+    except ValidationError:
+        own = HouseTimes()
+    with ctx.change(settles=False) as session:
+        house.set_task_times(session, own)
+    back = str(fields.get("back") or "/")
+    return RedirectResponse(back if back.startswith("/jobs/") else "/", 303)
+
+
+@router.get("/jobs/{job_id}/plan.ics")
+def dates(
+    job_id: JobId,
+    ctx: Context,
+    start: Asked = "",
+    crew: Asked = str(CREW),
+    opens: Asked = OPENS,
+    closes: Asked = CLOSES,
+    slot: Asked = "",
+    rain: Asked = "",
+) -> Response:
+    """The plan as calendar entries, a task each."""
+    judged = ctx.judged(job_id)
+    values = {"start": start, "crew": crew, "opens": opens, "closes": closes}
+    terms, _ = _terms(values | {"slot": slot, "rain": rain}, here(ctx.now()))
+    every = tasks(judged.job, judged.worked, house.task_times(ctx.session))
+    found = planned(every, terms) if terms is not None else None
+    return Response(_calendar(judged, found, ctx), media_type="text/calendar")
+
+
+def _calendar(judged: JudgedJob, plan: DayPlan | None, ctx: RequestContext) -> bytes:
+    from icalendar import Calendar, Event
+
+    made = Calendar()
+    made.add("prodid", "-//Fair Line//plan of a job//EN")
+    made.add("version", "2.0")
+    for slot in plan.slots if plan else ():
+        event = Event()
+        event.add("uid", f"{judged.job.uid}-{slot.task.id}@fairline")
+        event.add("dtstamp", ctx.now())
+        event.add("summary", f"{judged.job.head.name}: {slot.task.words}")
+        event.add("location", judged.job.head.site)
+        event.add("dtstart", slot.start)
+        event.add("dtend", slot.end)
+        made.add_component(event)
+    return bytes(made.to_ical())
