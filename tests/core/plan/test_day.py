@@ -66,7 +66,7 @@ def test_tubing_is_opened_only_where_joints_are_made_or_the_rig_is_put_on(name):
 def test_what_is_done_comes_from_the_stages():
     site = finished("home runs")
     over = {t.id for t in of(site.job) if t.done}
-    assert {"unbox", "joint-A", "hold", "decay", "weigh"} <= over
+    assert {"joint-A", "hold", "decay", "weigh"} <= over
     assert "leave" not in over
     none = {t.id for t in of(bare(JOBS["Gallery"])) if t.done}
     assert not none & {"hold", "decay", "weigh", "starts"}
