@@ -94,6 +94,12 @@ def test_a_job_is_sealed_and_only_added_to(demo):
     assert "Intact" in found and "sealed" in found
 
 
+@pytest.mark.parametrize("drawn", ["yes", "1,2 3,4;", "2027-05-31", "1,2;;", "9" * 50])
+def test_a_signature_that_is_none_comes_back_as_an_error(demo, drawn):
+    answer = finish(demo, signed=drawn)
+    assert answer.status_code == 422 and "field-error" in answer.text
+
+
 def test_a_visit_is_made_or_the_job_is_opened_for_it(demo):
     finish(demo)
     page = post(

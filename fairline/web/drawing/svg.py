@@ -1,8 +1,10 @@
 """Writing SVG: elements with their attributes escaped, numbers kept short."""
 
+import re
+
 from markupsafe import Markup, escape
 
-from fairline.core.hand_over.records import strokes_of
+from fairline.core.hand_over.records import STROKES, strokes_of
 
 
 def number(value: float) -> str:
@@ -54,7 +56,9 @@ def drawing(width: float, height: float, label: str, class_: str, *children: obj
 
 
 def ink(strokes: str) -> str:
-    """A drawn signature as path data; a dot is a line of no length."""
+    """A drawn signature as path data; a dot is a line of no length. What is none gives nothing."""
+    if not re.fullmatch(STROKES, strokes):
+        return ""
     return "".join(
         path([(float(x), float(y)) for x, y in (points if len(points) > 1 else points * 2)])
         for points in strokes_of(strokes)
