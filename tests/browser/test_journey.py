@@ -340,6 +340,7 @@ def mount(page: Page) -> None:
     choose(page, "Level", "Level")
     choose(page, "Anchored", "Yes")
     kept(page)
+    expect(page.locator("#at-lists")).to_contain_text("Pad firm and level")  # the pad is known
     tick_lists(page)
     verdict(page, "Holds")
 
