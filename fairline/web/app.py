@@ -36,6 +36,7 @@ from fairline.web import (
     cylinders,
     evacuate,
     handbook,
+    load,
     pictures,
     plan,
     procedures,
@@ -63,7 +64,7 @@ PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, company_rules, cylinders),
-    *(bench_page, changes, cut_plan, pictures, plan, procedures, runs, strikes, way_out),
+    *(bench_page, changes, cut_plan, load, pictures, plan, procedures, runs, strikes, way_out),
     *STAGE_PAGES,
     stage,
 )

@@ -64,3 +64,13 @@ def test_the_house_keeps_how_long_things_take(demo):
     assert ready.search(after)[1] > ready.search(before)[1]
     demo.post("/task-times", data={"joint": "", "back": "http://elsewhere"})
     assert re.search(r'name="joint"[^>]*value="8', demo.get(f"/jobs/6/plan?{TERMS}").text)
+
+
+def test_the_van_is_loaded_from_three_jobs(demo):
+    one = demo.get("/load?job=6").text
+    three = demo.get("/load?job=6&job=7&job=8").text
+    assert "3 jobs" in three and "Tools" in three and "Gallery, Pattern foundry" in three
+    assert len(three) > len(one)
+    assert "No job" not in demo.get("/load").text
+    assert "1 job<" in demo.get("/load?job=6&job=6&job=9999").text
+    assert demo.get("/load?job=x").status_code == 422

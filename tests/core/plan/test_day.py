@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fairline.core.calc.materials import GROUPS, Line
 from fairline.core.line import work
 from fairline.core.plan.day import PlanError, Terms, delay_words, people, planned
+from fairline.core.plan.load import to_load
 from fairline.core.plan.tasks import ELECTRICIAN, PlanTask, tasks
 from fairline.core.plan.times import HouseTimes, task_times
 from fairline.core.practice import Practice
@@ -173,3 +175,37 @@ def test_a_plan_over_the_change_to_winter_time_is_by_the_clock_on_the_wall():
     assert plan.slots[1].start == datetime(2026, 10, 25, 8, 0)
     aware = planned(every, Terms(start=late.replace(tzinfo=UTC), crew=1))
     assert aware.ready.replace(tzinfo=None) == plan.ready
+
+
+lines = st.lists(
+    st.builds(
+        Line,
+        group=st.sampled_from(list(GROUPS)),
+        item=st.sampled_from(["tube", "strap"]),
+        quantity=st.floats(0.1, 50),
+        unit=st.sampled_from(["m", "pieces"]),
+        size=st.sampled_from(["", "3/8"]),
+    ),
+    max_size=8,
+)
+
+
+@given(st.lists(lines, max_size=4))
+def test_a_van_for_several_jobs_has_all_that_each_of_them_wants(lists):
+    named = [(f"job {n}", of) for n, of in enumerate(lists)]
+    found = to_load(named)
+    assert sum(x.quantity for x in found) == pytest.approx(
+        sum(line.quantity for _, of in named for line in of)
+    )
+    keys = [(x.group, x.item, x.size, x.unit) for x in found]
+    assert len(set(keys)) == len(keys)
+    for one in found:
+        wanting = [
+            job
+            for job, of in named
+            if any(
+                (x.group, x.item, x.size, x.unit) == (one.group, one.item, one.size, one.unit)
+                for x in of
+            )
+        ]
+        assert list(one.jobs) == wanting
