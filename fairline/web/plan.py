@@ -4,7 +4,7 @@ from datetime import date, datetime, timedelta
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
@@ -14,8 +14,8 @@ from fairline.core.plan.times import HouseTimes, task_times
 from fairline.core.quantities import parse, typed
 from fairline.store import house
 from fairline.web.drawing.day_bars import day_bars
+from fairline.web.frame.calendar import CalendarEntry, calendar_file
 from fairline.web.frame.forms import Form, form_fields
-from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import here
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
@@ -68,21 +68,33 @@ def _terms(values: dict[str, str], now: datetime) -> tuple[Terms | None, Form]:
     )
 
 
-@router.get("/jobs/{job_id}/plan")
-def day(
-    job_id: JobId,
-    ctx: Context,
+def _asked(
     start: Asked = "",
     crew: Asked = str(CREW),
     opens: Asked = OPENS,
     closes: Asked = CLOSES,
     slot: Asked = "",
     rain: Asked = "",
-) -> HTMLResponse:
+) -> dict[str, str]:
+    """The terms of a plan as they stand in the address."""
+    return {
+        "start": start,
+        "crew": crew,
+        "opens": opens,
+        "closes": closes,
+        "slot": slot,
+        "rain": rain,
+    }
+
+
+TermsAsked = Annotated[dict[str, str], Depends(_asked)]
+
+
+@router.get("/jobs/{job_id}/plan")
+def plan_page(job_id: JobId, ctx: Context, asked: TermsAsked) -> HTMLResponse:
     """The plan of what is left; its terms stand in the address, so that it can be sent on."""
     judged, now = ctx.judged(job_id), here(ctx.now())
-    values = {"start": start, "crew": crew, "opens": opens, "closes": closes}
-    terms, form = _terms(values | {"slot": slot, "rain": rain}, now)
+    terms, form = _terms(asked, now)
     every = tasks(judged.job, judged.worked, house.task_times(ctx.session))
     shown: dict[str, Any] = {"plan": None, "error": ""}
     if terms is not None:
@@ -173,38 +185,27 @@ def save_times(data: PostedForm, ctx: Context) -> Response:
 
 
 @router.get("/jobs/{job_id}/plan.ics")
-def dates(
-    job_id: JobId,
-    ctx: Context,
-    start: Asked = "",
-    crew: Asked = str(CREW),
-    opens: Asked = OPENS,
-    closes: Asked = CLOSES,
-    slot: Asked = "",
-    rain: Asked = "",
-) -> Response:
+def plan_dates(job_id: JobId, ctx: Context, asked: TermsAsked) -> Response:
     """The plan as calendar entries, a task each."""
     judged = ctx.judged(job_id)
-    values = {"start": start, "crew": crew, "opens": opens, "closes": closes}
-    terms, _ = _terms(values | {"slot": slot, "rain": rain}, here(ctx.now()))
+    terms, _ = _terms(asked, here(ctx.now()))
     every = tasks(judged.job, judged.worked, house.task_times(ctx.session))
-    found = planned(every, terms) if terms is not None else None
-    return Response(_calendar(judged, found, ctx), media_type="text/calendar")
-
-
-def _calendar(judged: JudgedJob, plan: DayPlan | None, ctx: RequestContext) -> bytes:
-    from icalendar import Calendar, Event
-
-    made = Calendar()
-    made.add("prodid", "-//Fair Line//plan of a job//EN")
-    made.add("version", "2.0")
-    for slot in plan.slots if plan else ():
-        event = Event()
-        event.add("uid", f"{judged.job.uid}-{slot.task.id}@fairline")
-        event.add("dtstamp", ctx.now())
-        event.add("summary", f"{judged.job.head.name}: {slot.task.words}")
-        event.add("location", judged.job.head.site)
-        event.add("dtstart", slot.start)
-        event.add("dtend", slot.end)
-        made.add_component(event)
-    return bytes(made.to_ical())
+    try:
+        found = planned(every, terms) if terms is not None else None
+    except PlanError:  # the page says why
+        return RedirectResponse(f"/jobs/{job_id}/plan?{urlencode(asked)}", 303)
+    if terms is None:
+        return RedirectResponse(f"/jobs/{job_id}/plan?{urlencode(asked)}", 303)
+    head = judged.job.head
+    entries = [
+        CalendarEntry(
+            uid=f"{judged.job.uid}-{slot.task.id}",
+            made_at=ctx.now(),
+            summary=f"{head.name}: {slot.task.words}",
+            starts=slot.start,
+            ends=slot.end,
+            place=head.site,
+        )
+        for slot in (found.slots if found else ())
+    ]
+    return Response(calendar_file(entries), media_type="text/calendar")

@@ -51,7 +51,8 @@ def test_the_plan_as_a_calendar_has_an_entry_for_each_task(demo):
     events = made.walk("VEVENT")
     assert len(events) > 10 and all(e["dtend"].dt >= e["dtstart"].dt for e in events)
     assert len({str(e["uid"]) for e in events}) == len(events)
-    assert demo.get("/jobs/6/plan.ics?crew=0").status_code == 200
+    for wrong in ("crew=0", "crew=1"):  # the page says why there is no plan
+        assert demo.get(f"/jobs/6/plan.ics?{wrong}").status_code == 422
 
 
 def test_the_house_keeps_how_long_things_take(demo):

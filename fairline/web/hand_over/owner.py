@@ -1,23 +1,20 @@
 """What the owner is left with: a page, its PDF, and the dates for a calendar."""
 
+from collections.abc import Iterator
 from datetime import date, timedelta
-from typing import TYPE_CHECKING
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse, Response
 
 from fairline.core.hand_over.owner import FILTERS
 from fairline.core.hand_over.stage import HandOverStageResult
-from fairline.core.hand_over.visits import Due
+from fairline.web.frame.calendar import CalendarEntry, calendar_file
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import day
 from fairline.web.frame.pages import job_context, page
 from fairline.web.frame.request_context import Context, JobId
 from fairline.web.hand_over.files import answered, file_name
 from fairline.web.record.outline import units
-
-if TYPE_CHECKING:
-    from icalendar import Event
 
 router = APIRouter(include_in_schema=False)
 FILTER_DAYS = 30
@@ -54,38 +51,28 @@ def dates(job_id: JobId, ctx: Context) -> Response:
 
 
 def calendar(judged: JudgedJob) -> bytes:
-    """The dates of a job as iCalendar (RFC 5545)."""
-    from icalendar import Calendar, Event
+    """The visits of a job that are due, and its filters once it was handed over."""
+    return calendar_file(_entries(judged))
 
-    made = Calendar()
-    made.add("prodid", "-//Fair Line//dates of a job//EN")
-    made.add("version", "2.0")
-    head, handed = judged.job.head, judged.job.handed_over
+
+def _entries(judged: JudgedJob) -> Iterator[CalendarEntry]:
+    job, head = judged.job, judged.job.head
     for due in judged.of(HandOverStageResult).visits:
         if due.made is None:
-            made.add_component(_event(judged, due))
-    if handed is not None:
-        begins = day(handed.at) + timedelta(days=FILTER_DAYS)
-        event = Event()
-        event.add("uid", f"{judged.job.uid}-filters@fairline")
-        event.add("dtstamp", handed.at)
-        event.add("summary", f"{head.name}: wash the filters")
-        event.add("description", FILTERS)
-        event.add("dtstart", begins)
-        event.add("rrule", {"freq": "monthly"})
-        made.add_component(event)
-    return bytes(made.to_ical())
-
-
-def _event(judged: JudgedJob, due: Due) -> "Event":
-    from icalendar import Event
-
-    head = judged.job.head
-    event = Event()
-    event.add("uid", f"{judged.job.uid}-{due.id}@fairline")
-    event.add("dtstamp", judged.job.created_at)
-    event.add("summary", f"{head.name}: {due.words}")
-    event.add("location", head.site)
-    event.add("description", "\n".join(units(judged)))
-    event.add("dtstart", date.fromisoformat(due.on))
-    return event
+            yield CalendarEntry(
+                uid=f"{job.uid}-{due.id}",
+                made_at=job.created_at,
+                summary=f"{head.name}: {due.words}",
+                starts=date.fromisoformat(due.on),
+                place=head.site,
+                words="\n".join(units(judged)),
+            )
+    if job.handed_over is not None:
+        yield CalendarEntry(
+            uid=f"{job.uid}-filters",
+            made_at=job.handed_over.at,
+            summary=f"{head.name}: wash the filters",
+            starts=day(job.handed_over.at) + timedelta(days=FILTER_DAYS),
+            words=FILTERS,
+            monthly=True,
+        )
