@@ -13,14 +13,18 @@ from fairline.core.physics.conductor import (
     heat_factor,
 )
 from fairline.core.wire.entry import Supply
+from fairline.core.wire.supply_way import stretches
 
 ROOF_K = 33.0  # warmer in a raceway close above a sunny roof: NEC 310.15(B)(2), from memory
 
 
 def terminal_c(entry: Supply) -> TerminalC:
     """The lower where nobody says: indoor sheathed cable counts there always (NEC 334.80)."""
-    sheathed = "sheathed" in (entry.way, entry.inside if entry.way == "conduit" else None)
-    return 75 if entry.terminal_c == "75" and not sheathed else 60
+    return 75 if entry.terminal_c == "75" and not any(map(_sheathed, stretches(entry))) else 60
+
+
+def _sheathed(entry: Supply) -> bool:
+    return "sheathed" in (entry.way, entry.inside if entry.way == "conduit" else None)
 
 
 def is_copper(entry: Supply) -> bool:
@@ -52,9 +56,9 @@ def pieces(entry: Supply) -> list[Supply]:
 def ampacity_of(entry: Supply) -> tuple[float | None, str]:
     """What a circuit carries and who says so: local code first, then the table of copper.
 
-    Of two pieces the weaker one; None while one of them is not known.
+    Of two pieces, and of several stretches, the weakest; None while one of them is not known.
     """
-    found = [_ampacity(piece) for piece in pieces(entry)]
+    found = [_ampacity(s) for piece in pieces(entry) for s in stretches(piece)]
     known = [(a, said) for a, said in found if a is not None]
     return min(known, key=lambda f: f[0]) if len(known) == len(found) else (None, "")
 

@@ -124,3 +124,17 @@ def test_the_cable_of_a_boxs_head_stops_at_the_box():
     route = job.route.model_copy(update={"runs": dict(runs) | {"box1": bare}})
     found = bad(job.model_copy(update={"route": route}))
     assert [k for k in found if k.endswith("_sunlight")] == ["box1_sunlight"]
+
+
+@pytest.mark.parametrize(
+    ("ways", "amps"),
+    [
+        (("conduit", "conduit"), 20.0),  # 14 AWG at 75 °C
+        (("sheathed", "conduit"), 15.0),  # sheathed cable counts at 60 °C, wherever it lies
+        (("conduit", "sheathed"), 15.0),
+    ],
+)
+def test_the_weakest_stretch_says_what_a_circuit_carries(ways, amps):
+    """NEC 310.16 and 334.80, from memory."""
+    found = of([INSIDE | {"way": way} for way in ways], terminal_c="75")
+    assert found.ampacity_a == amps
