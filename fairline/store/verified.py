@@ -18,7 +18,7 @@ from fairline.store.models import SealRow
 from fairline.store.seals import Verified
 
 SQLITE = b"SQLite format 3\x00"
-UNSEALED = "It was not handed over: nothing of it is sealed but this file."
+UNSEALED = "No seal is in it: it was not handed over, or by a program that sealed nothing."
 FILE = "the file itself"
 
 
