@@ -26,6 +26,7 @@ from fairline.core.line import judge, rules_of
 from fairline.core.practice import Practice, Rules
 from fairline.core.pressure_test import hold as hold_readings
 from fairline.core.pressure_test import stage as test_stage
+from fairline.core.pressure_test.altitude import two_altitudes
 from fairline.core.pressure_test.hold import TestEntry
 from fairline.core.pressure_test.records import LeakCheck
 from fairline.core.readings import (
@@ -770,4 +771,4 @@ def test_half_a_gram_too_much_or_too_little_is_told(grams, told):
 
 @pytest.mark.parametrize(("own_m", "told"), [(129.0, False), (131.0, True), (None, False)])
 def test_another_altitude_than_the_surveys_is_told_from_thirty_metres_on(own_m, told):
-    assert bool(test_stage._two_altitudes(own_m, 100.0)) is told
+    assert bool(two_altitudes(own_m, 100.0)) is told

@@ -162,7 +162,9 @@ def camera_file(kind="JPEG", size=(3000, 1000)):
 def add_picture(client, content, place="A.gas.end"):
     files = {"file": ("joint.jpg", content, "image/jpeg")}
     return client.post(
-        f"/jobs/{KIT}/pictures", data={"thing": f"joint:{place}", "_back": "/jobs"}, files=files
+        f"/jobs/{KIT}/pictures",
+        data={"thing": f"joint:{place}", "_back": f"/jobs/{KIT}/flare"},
+        files=files,
     )
 
 
