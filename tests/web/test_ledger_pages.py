@@ -161,11 +161,8 @@ def camera_file(kind="JPEG", size=(3000, 1000)):
 
 def add_picture(client, content, place="A.gas.end"):
     files = {"file": ("joint.jpg", content, "image/jpeg")}
-    return client.post(
-        f"/jobs/{KIT}/pictures",
-        data={"thing": f"joint:{place}", "_back": f"/jobs/{KIT}/flare"},
-        files=files,
-    )
+    data = {"thing": f"joint:{place}", "_back": f"/jobs/{KIT}/flare"}
+    return client.post(f"/jobs/{KIT}/pictures", data=data, files=files)
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP"])
