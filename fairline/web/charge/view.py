@@ -13,7 +13,6 @@ from fairline.core.charge.weigh_steps import way_of
 from fairline.core.counted import strike_of
 from fairline.core.physics.tubing import size_label
 from fairline.core.pressure_test.records import METHODS
-from fairline.core.quantities import show
 from fairline.core.route.circuits import circuits_of
 from fairline.core.schools import TOPICS
 from fairline.core.units import System
@@ -23,9 +22,9 @@ from fairline.web.drawing.schematic import schematic
 from fairline.web.drawing.valves import valve_pair
 from fairline.web.frame.forms import Form
 from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.part_names import grams_by_run, part_names
 from fairline.web.frame.request_context import RequestContext
 from fairline.web.frame.stage import Checks, stage_url, stage_view
-from fairline.web.route.names import part_names
 from fairline.web.wire.view import power_context
 
 
@@ -123,15 +122,9 @@ def _state(progress: ValveProgress) -> Verdict | str:
 
 def _worksheet(judged: JudgedJob, system: System) -> list[Markup]:
     """The tree with the grams that each run asks for."""
-    worked = judged.of(ChargeStageResult)
-    if worked.answer is None or len(judged.pipes.stretches) < 2:
+    grams = grams_by_run(judged, system)
+    if not grams or len(judged.pipes.stretches) < 2:
         return []
-    shares = {s.id: s.kg for s in worked.answer.result.breakdown if s.length_m is not None}
-    grams = {
-        s.id: show(shares[s.id], "charge", system).text
-        for s in judged.pipes.stretches
-        if s.id in shares
-    }
     kept: set[str] = set()
     route = stage_url(judged.id, "route")
     return schematic(judged.pipes, kept, part_names(judged), route, system, grams)

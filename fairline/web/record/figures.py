@@ -6,14 +6,11 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from fairline.core.charge.stage import ChargeStageResult
 from fairline.core.commission.records import MODE_WORDS
 from fairline.core.commission.stage import CommissionStageResult
 from fairline.core.evacuate.circuit_group import EvacuateStageResult
 from fairline.core.pressure_test.stage import PressureTestStageResult
-from fairline.core.quantities import show
 from fairline.core.readings import Run
-from fairline.core.route.entry import OUTDOOR
 from fairline.core.route.stage import RouteStageResult
 from fairline.core.units import System
 from fairline.core.wire.stage import WireStageResult
@@ -25,6 +22,7 @@ from fairline.web.drawing.schematic import schematic
 from fairline.web.drawing.wiring import wiring_map
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.moments import moment
+from fairline.web.frame.part_names import grams_by_run, part_names
 
 
 @dataclass(frozen=True)
@@ -50,7 +48,7 @@ def house(judged: JudgedJob, system: System) -> list[Figure]:
         return []
     kept = {port.key for port in routed.spare if port.kept}
     built = "as built" if pipes.built else "as planned"
-    drawn = schematic(pipes, kept, _names(judged), "", system)[0]
+    drawn = schematic(pipes, kept, part_names(judged), "", system)[0]
     return [Figure("The house", f"Lengths {built}.", drawn)]
 
 
@@ -63,12 +61,6 @@ def evidence(judged: JudgedJob, system: System) -> list[Figure]:
         *_wiring(judged),
         *_running(judged, system),
     ]
-
-
-def _names(judged: JudgedJob) -> dict[str, str]:
-    outdoor = judged.rules.outdoor
-    rooms = {h.zone: h.room for h in judged.job.survey.now}
-    return rooms | {OUTDOOR: outdoor.model if outdoor else "outdoor unit"}
 
 
 def _of(run: Run) -> str:
@@ -100,17 +92,9 @@ def _decays(judged: JudgedJob, system: System) -> Iterator[Figure]:
 
 
 def _charge(judged: JudgedJob, system: System) -> Iterator[Figure]:
-    worked = judged.of(ChargeStageResult)
-    if worked.answer is None:
-        return
-    shares = {s.id: s.kg for s in worked.answer.result.breakdown if s.length_m is not None}
-    grams = {
-        s.id: show(shares[s.id], "charge", system).text
-        for s in judged.pipes.stretches
-        if s.id in shares
-    }
+    grams = grams_by_run(judged, system)
     if len(grams) > 1:
-        drawn = schematic(judged.pipes, set(), _names(judged), "", system, grams)[0]
+        drawn = schematic(judged.pipes, set(), part_names(judged), "", system, grams)[0]
         yield Figure("Charge for the line", "What each run asks for.", drawn)
 
 

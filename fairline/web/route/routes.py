@@ -40,9 +40,9 @@ from fairline.web.frame.forms import form_fields
 from fairline.web.frame.judged_job import JudgedJob
 from fairline.web.frame.merging import stage_edit
 from fairline.web.frame.pages import job_context, page
+from fairline.web.frame.part_names import part_names
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import Checks, stage_url, stage_view
-from fairline.web.route.names import part_names
 
 router = APIRouter(include_in_schema=False)
 
