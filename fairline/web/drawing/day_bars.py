@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
+from textwrap import shorten
 
 from markupsafe import Markup
 
@@ -40,7 +41,7 @@ def _hours(clock: str) -> float:
 
 
 def day_bars(slots: Sequence[Slot], opens: str, closes: str) -> Markup:
-    """Every task a bar in its row; what decides when all is ready is dark, a wait is hollow."""
+    """Every task a bar in its row; what decides when all is ready is full, a wait is hollow."""
     scale = _Scale(slots, opens, closes)
     high = TOP + ROW * len(slots) + 8
     parts: list[Markup] = []
@@ -53,7 +54,9 @@ def day_bars(slots: Sequence[Slot], opens: str, closes: str) -> Markup:
         x0, x1 = scale.x(slot.start), max(scale.x(slot.end), scale.x(slot.start) + 4)
         hollow = slot.task.waits or bool(slot.task.trade)
         look = "waits" if hollow else "decides" if slot.critical else "spare"
-        parts.append(text(4, y + 15, slot.task.words[:34], "cylinder-text"))
+        parts.append(
+            text(4, y + 15, shorten(slot.task.words, 32, placeholder=" …"), "cylinder-text")
+        )
         parts.append(tag("rect", x=x0, y=y + 3, width=x1 - x0, height=ROW - 9, rx=3.0, class_=look))
     said = f"{len(slots)} tasks over {len(scale.days)} days"
     return drawing(WIDE, high, f"The plan across time: {said}", "day-bars", *parts)
