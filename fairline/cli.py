@@ -298,10 +298,10 @@ def _verify(arguments: argparse.Namespace) -> int:
 def _tell(one: "Verified") -> None:
     from fairline.core.seal import spoken
 
-    word = "intact" if one.intact else "CHANGED"
+    word = "intact" if one.intact else "CHANGED" if one.wrong else "UNKNOWN"
     print(f"{one.name}: {word}." + (f" Digest {spoken(one.last)}." if one.last else ""))
     for finding in (*one.wrong, *one.added):
-        print(f"  {finding.words}{' Added after the seal.' if finding in one.added else ''}")
+        print(f"  {finding.words}{' Since the seal: allowed.' if finding in one.added else ''}")
     for note in one.notes:
         print(f"  {note}")
 

@@ -30,7 +30,7 @@ class Finding:
         said = {
             "changed": "was changed",
             "missing": "is missing",
-            "added": "was not there",
+            "added": "was added",
             "order": "stands in another place",
             "broken": "does not fit the digests before it",
         }
@@ -116,6 +116,19 @@ def differences(kept: Chain, job: Job, pictures: Pictures | None = None) -> list
     found += [Finding(what, "missing") for what in then if what not in now]
     found += _moved([w for w in now if w in then], [w for w in then if w in now])
     return found
+
+
+def lasting(what: str, then: Chain) -> bool:
+    """Whether what a link names never changes, though the job was opened again since.
+
+    Records, parts, house rules and earlier seals are only appended to; of a run all readings but
+    the last hundred, to which more may have come.
+    """
+    if what.startswith(("record ", "parts ", "house rules ", "seal ", "the chain itself")):
+        return True
+    run, found, _ = what.partition(", readings ")
+    own = [link.what for link in then.links if link.what.startswith(f"{run}, readings ")]
+    return bool(found) and what in own[:-1]
 
 
 def _moved(now: list[str], then: list[str]) -> list[Finding]:

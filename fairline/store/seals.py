@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fairline.core.chain import Finding, chain, differences
+from fairline.core.chain import Finding, chain, differences, lasting
 from fairline.core.job import Job
 from fairline.core.seal import Seal
 from fairline.store.document import dump
@@ -59,8 +59,9 @@ def with_chain(session: Session, job_id: int, job: Job) -> Job:
 class Verified:
     """What a look at a job found. ``wrong``: not as its seal or its file's chain has it.
 
-    ``added``: what came after the last seal, which is allowed. ``last`` is the digest of the last
-    seal, else of the file; blank where there is neither.
+    ``added``: what came after the last seal, which is allowed; of a job that was opened again since
+    also what was changed on it. ``last`` is the digest of the last seal, else of the file; blank
+    where there is neither. ``held``: there was something to hold it against, and all was read.
     """
 
     name: str
@@ -69,10 +70,11 @@ class Verified:
     wrong: tuple[Finding, ...] = ()
     added: tuple[Finding, ...] = ()
     notes: tuple[str, ...] = field(default=())
+    held: bool = True
 
     @property
     def intact(self) -> bool:
-        return not self.wrong
+        return self.held and not self.wrong
 
 
 def verified(job: Job, shown_: dict[str, str] | None, **more: Any) -> Verified:
@@ -85,8 +87,13 @@ def verified(job: Job, shown_: dict[str, str] | None, **more: Any) -> Verified:
     last = job.seals[-1] if job.seals else None
     for n, one in enumerate(job.seals):
         then = job.model_copy(update={"seals": job.seals[:n]})
+        opened = one is not last or job.handed_over is None
         for found in differences(one, then, shown_):
-            (added if found.how == "added" else wrong).append(found)
+            allowed = found.how == "added" or (opened and not lasting(found.what, one))
+            if not allowed:
+                wrong.append(found)
+            elif one is last:
+                added.append(found)
     if job.chain is not None:
         wrong += differences(job.chain, job, shown_)
     for name, digest in (shown_ or {}).items():
@@ -98,6 +105,7 @@ def verified(job: Job, shown_: dict[str, str] | None, **more: Any) -> Verified:
         sealed=last,
         wrong=tuple(dict.fromkeys(wrong)),
         added=tuple(dict.fromkeys(added)),
+        held=bool(job.seals) or job.chain is not None,
         **more,
     )
 

@@ -10,7 +10,6 @@ from sqlalchemy import select
 
 from fairline.core.chain import Finding
 from fairline.core.errors import FairLineError
-from fairline.core.job import Job
 from fairline.core.problem import from_validation
 from fairline.store import archive, backup, job_file, jobs, seals
 from fairline.store.database import open_database
@@ -19,6 +18,7 @@ from fairline.store.seals import Verified
 
 SQLITE = b"SQLite format 3\x00"
 UNSEALED = "No seal is in it: it was not handed over, or by a program that sealed nothing."
+NEWER = "A newer one wrote them, or somebody did: look at it with that one."
 FILE = "the file itself"
 
 
@@ -45,26 +45,30 @@ def verify_file(content: bytes) -> Verified:
 
 def _zip(content: bytes) -> Verified:
     document, pictures = archive.read(content)
-    job = job_file.read(document).job
+    read = job_file.read(document)
     shown = {name: hashlib.sha256(picture).hexdigest() for name, picture in pictures.items()}
-    found = _judged(job, document, shown)
+    found = _judged(read, document, shown)
     if archive.whole(content) is False and found.intact:
         found = replace(found, wrong=(Finding(FILE, "changed"),))
     return found
 
 
 def _json(content: bytes) -> Verified:
-    return _judged(job_file.read(content).job, content, None)
+    return _judged(job_file.read(content), content, None)
 
 
-def _judged(job: Job, document: bytes, shown: dict[str, str] | None) -> Verified:
+def _judged(read: job_file.JobFile, document: bytes, shown: dict[str, str] | None) -> Verified:
+    job = read.job
     notes: tuple[str, ...] = () if job.seals else (UNSEALED,)
     if shown is None and job.pictures:
         notes += ("Its pictures are not in this file: they were not looked at.",)
     found = seals.verified(job, shown, notes=notes)
-    if job.chain is None:
+    if read.left_out:
+        told = f"Fields that this program does not know: {', '.join(read.left_out)}. {NEWER}"
+        return replace(found, held=False, notes=(*found.notes, told))
+    if job.chain is None and job.seals:
         return replace(found, wrong=(*found.wrong, Finding("the chain of this file", "missing")))
-    if found.intact and "".join(job_file.write(job)).encode() != document:
+    if job.chain is not None and found.intact and "".join(job_file.write(job)).encode() != document:
         return replace(found, wrong=(Finding(FILE, "changed"),))
     return found
 

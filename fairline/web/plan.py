@@ -93,6 +93,12 @@ TermsAsked = Annotated[dict[str, str], Depends(_asked)]
 @router.get("/jobs/{job_id}/plan")
 def plan_page(job_id: JobId, ctx: Context, asked: TermsAsked) -> HTMLResponse:
     """The plan of what is left; its terms stand in the address, so that it can be sent on."""
+    return _page(ctx, job_id, asked, _times_form(ctx))
+
+
+def _page(
+    ctx: RequestContext, job_id: int, asked: dict[str, str], times_form: Form
+) -> HTMLResponse:
     judged, now = ctx.judged(job_id), here(ctx.now())
     terms, form = _terms(asked, now)
     every = tasks(judged.job, judged.worked, house.task_times(ctx.session))
@@ -105,7 +111,7 @@ def plan_page(job_id: JobId, ctx: Context, asked: TermsAsked) -> HTMLResponse:
     return page(
         "plan/page.html",
         ctx,
-        422 if form.errors or shown["error"] else 200,
+        422 if form.errors or times_form.errors or shown["error"] else 200,
         **job_context(judged, judged.at),
         **shown,
         form=form,
@@ -113,7 +119,7 @@ def plan_page(job_id: JobId, ctx: Context, asked: TermsAsked) -> HTMLResponse:
         every=every,
         over=[t for t in every if t.done],
         times=task_times(),
-        times_form=_times_form(ctx),
+        times_form=times_form,
     )
 
 
@@ -156,32 +162,31 @@ def _filled(plan: DayPlan) -> dict[str, list[str]]:
     return found
 
 
-def _times_form(ctx: RequestContext, errors: dict[str, str] | None = None) -> Form:
+def _times_form(ctx: RequestContext) -> Form:
     own = house.task_times(ctx.session)
     values = {n: typed(own.each_s(n), "duration", ctx.system) for n in task_times()}
-    return Form(values, errors or {}, "time-")
+    return Form(values, prefix="time-")
 
 
-@router.post("/task-times")
-def save_times(data: PostedForm, ctx: Context) -> Response:
+@router.post("/jobs/{job_id}/plan/times")
+def save_times(job_id: JobId, data: PostedForm, ctx: Context, asked: TermsAsked) -> Response:
     """How long each kind of task takes in this house; blank goes back to what is usual."""
-    found, fields = {}, form_fields(data)
+    found, fields, errors = dict[str, float](), form_fields(data), dict[str, str]()
     for name, usual in task_times().items():
         said = str(fields.get(name, "")).strip()
         try:
             seconds = parse(said, "duration", ctx.system) if said else usual.each_s
-        except ValueError:
-            seconds = usual.each_s
-        if abs(seconds - usual.each_s) > 1e-6:
-            found[name] = seconds
-    try:
-        own = HouseTimes(times=found)
-    except ValidationError:
-        own = HouseTimes()
+            if abs(seconds - usual.each_s) > 1e-6:
+                found |= HouseTimes(times={name: seconds}).times
+        except ValidationError:
+            errors[name] = "between nothing and a month"
+        except ValueError as error:
+            errors[name] = str(error)
+    if errors:
+        return _page(ctx, job_id, asked, Form(fields, errors, "time-"))
     with ctx.change(settles=False) as session:
-        house.set_task_times(session, own)
-    back = str(fields.get("back") or "/")
-    return RedirectResponse(back if back.startswith("/jobs/") else "/", 303)
+        house.set_task_times(session, HouseTimes(times=found))
+    return RedirectResponse(f"/jobs/{job_id}/plan?{urlencode(asked)}", 303)
 
 
 @router.get("/jobs/{job_id}/plan.ics")

@@ -88,7 +88,7 @@ def test_a_job_is_sealed_and_only_added_to(demo):
     assert "Leak: hiss" in page and "2027-02-01" in page
     post(demo, "questions", words="Is 40 ft allowed?", asked_of="the maker", by="Ida")
     seal = demo.get("/jobs/1/seal").text
-    assert "Intact" in seal and "Added after the seal" in seal
+    assert "Intact" in seal and "Since the seal" in seal
     packed = demo.get("/jobs/1/job.zip").content
     found = demo.post("/verify", files={"file": ("job.zip", packed)}).text
     assert "Intact" in found and "sealed" in found
@@ -106,6 +106,8 @@ def test_a_visit_is_made_or_the_job_is_opened_for_it(demo):
         demo, "visits", what="later-head", on="2027-02-01", by="Ida", **{"stages[]": "mount"}
     )
     (visit,) = set(re.findall(r"visits/([0-9a-f]{12})/done", page))
+    unnamed = demo.post(f"/jobs/1/hand-over/visits/{visit}/begin", data={"by": ""})
+    assert unnamed.status_code == 422 and unnamed.text.count("field-error") == 1
     begun = demo.post(f"/jobs/1/hand-over/visits/{visit}/begin", data={"by": "Mo"})
     assert str(begun.url).endswith("/mount")
     assert "Visit: A head added" in demo.get("/jobs/1/record").text

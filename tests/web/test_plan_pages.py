@@ -58,12 +58,17 @@ def test_the_plan_as_a_calendar_has_an_entry_for_each_task(demo):
 def test_the_house_keeps_how_long_things_take(demo):
     before = demo.get(f"/jobs/6/plan?{TERMS}").text
     assert 'name="joint"' in before
-    demo.post("/task-times", data={"joint": "2 h", "back": "/jobs/6/plan"})
+    kept = demo.post(f"/jobs/6/plan/times?{TERMS}", data={"joint": "2 h"}, follow_redirects=False)
+    assert kept.headers["location"].startswith("/jobs/6/plan?start=2026-12-02")
     after = demo.get(f"/jobs/6/plan?{TERMS}").text
     assert re.search(r'name="joint"[^>]*value="120', after)
     ready = re.compile(r"Ready \w+ \d\d:\d\d</b> (\S+)")
     assert ready.search(after)[1] > ready.search(before)[1]
-    demo.post("/task-times", data={"joint": "", "back": "http://elsewhere"})
+    for wrong in ("soon", "400 d"):
+        refused = demo.post(f"/jobs/6/plan/times?{TERMS}", data={"joint": wrong, "drain": "9 min"})
+        assert refused.status_code == 422 and refused.text.count("field-error") == 1
+        assert f'value="{wrong}"' in refused.text and 'value="9 min"' in refused.text
+    demo.post(f"/jobs/6/plan/times?{TERMS}", data={"joint": ""})
     assert re.search(r'name="joint"[^>]*value="8', demo.get(f"/jobs/6/plan?{TERMS}").text)
 
 

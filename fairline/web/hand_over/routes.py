@@ -67,6 +67,7 @@ def _after(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "visit_form": Form({"by": ctx.person}, prefix="visit-"),
         "question_form": Form({"by": ctx.person}, prefix="question-"),
         "made_form": Form({}),
+        "begun_form": Form({}),
         "answer_form": Form({}),
     }
 

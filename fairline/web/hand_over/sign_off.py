@@ -130,7 +130,8 @@ def begin_visit(job_id: JobId, visit: str, data: PostedForm, ctx: Context) -> Re
             Reopened, form_fields(data) | {"reason": extra["reason"]}, ctx.system, extra=extra
         )
         if record is None:
-            return _refused(ctx, judged, form, "made")
+            form.values["visit"] = visit
+            return _refused(ctx, judged, form, "begun")
         with ctx.change() as session:
             jobs.append_record(session, job_id, record)
     first = due.stages[0] if due.stages else "hand-over"
