@@ -3,10 +3,12 @@
 from pydantic import Field
 
 from fairline.core.call import Call, Frozen, StageCall, Verdict
+from fairline.core.clocks import Clock, clocks
 from fairline.core.counted import counts
 from fairline.core.found_by import found_by
 from fairline.core.hand_over.visits import next_due, visits
 from fairline.core.job import Job
+from fairline.core.line import LineResult, current_stage
 
 URGENCY = (  # what needs a person comes first; what holds is done
     Verdict.STOP,
@@ -33,7 +35,8 @@ class Brief(Frozen):
 
     ``to_charge_kg``: what is still to be weighed in of ``refrigerant``; None where nothing is, or
     it is not known yet. ``due_on`` is the day of the next visit, ``due`` what for;
-    ``last_on`` that of the last act. ``found_by`` is kept beside it, for the search.
+    ``last_on`` that of the last act; ``clocks`` run by themselves. ``found_by`` is kept beside
+    it, for the search.
     """
 
     uid: str
@@ -49,6 +52,7 @@ class Brief(Frozen):
     due_on: str = ""
     due: str = ""
     last_on: str = ""
+    clocks: tuple[Clock, ...] = ()
     found_by: str = Field(default="", exclude=True)
     failed: str = ""
 
@@ -77,14 +81,16 @@ def _to_charge_kg(charge: StageCall) -> float | None:
     return left if left > 0 else None
 
 
-def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
+def brief(job: Job, worked: LineResult) -> Brief:
     """A judged job in brief."""
+    stages = worked.calls
     counted = [r for r in job.records if counts(r, job.strikes, job.head.practice)]
     visit = next_due(visits(job.mount, job.commission, counted))
     return Brief(
         due_on=visit.on if visit else "",
         due=visit.words[:300] if visit else "",
         last_on=last_day(job),
+        clocks=() if job.handed_over is not None else clocks(worked),
         found_by=found_by(job),
         uid=job.uid,
         name=job.head.name,
@@ -92,7 +98,7 @@ def brief(job: Job, at: str, stages: dict[str, StageCall]) -> Brief:
         equipment=job.equipment.name[:400],
         practice=job.head.practice,
         handed_over=job.handed_over is not None,
-        at=at,
+        at=current_stage(stages),
         refrigerant=job.equipment.outdoor.sheet.refrigerant if job.equipment.outdoor else "",
         to_charge_kg=_to_charge_kg(stages["charge"]) if "charge" in stages else None,
         stages={

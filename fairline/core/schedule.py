@@ -6,11 +6,11 @@ where a plan is asked for.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Protocol
 
 SECONDS = 1000  # in a second
 PROVEN_TASKS = 8  # so many are always solved to the end
-LIMIT_S = 1.5  # how long more of them are looked for: an answer within a second or two
+LIMIT_S = 1.2  # how long more of them are looked for, twice that on a slow machine
 MOST_CHOICES = 60_000  # days times tasks for the solver; beyond it the first guess stands
 
 
@@ -18,7 +18,9 @@ MOST_CHOICES = 60_000  # days times tasks for the solver; beyond it the first gu
 class Work:
     """One task. ``crew`` people of the company are kept by it, none by another trade's.
 
-    ``waits``: it needs nobody, and begins the moment what is before it ends.
+    ``waits``: it needs nobody, and begins the moment what is before it ends. ``not_on``: days, by
+    their number, on which it may not begin. ``skill``: one of its people must have it; ``who``: one
+    that must be among them.
     """
 
     id: str
@@ -29,11 +31,30 @@ class Work:
     earliest: int = 0
     overnight: bool = False
     waits: bool = False
+    not_on: frozenset[int] = frozenset()
+    skill: str = ""
+    who: str = ""
+
+
+class Hours(Protocol):
+    """The working hours of days that are numbered from 0, in ms from the plan's beginning."""
+
+    def window(self, number: int) -> tuple[int, int]:
+        """Opening and closing of a day, never before the beginning."""
+        ...
+
+    def day_at(self, at: int) -> int:
+        """A day that closes no later than the first that is open at ``at`` or after it."""
+        ...
+
+    def until(self, end: int) -> int:
+        """So many days that the last of them opens after ``end``."""
+        ...
 
 
 @dataclass(frozen=True)
-class Hours:
-    """The working hours: the first day's opening and closing, and those of every day after it.
+class EveryDay:
+    """The same hours on every day.
 
     ``first``: when the first day opens, from the plan's beginning on; negative where it is open
     already. ``length``: from opening to closing. ``day``: a whole day.
@@ -44,21 +65,32 @@ class Hours:
     day: int = 86_400 * SECONDS
 
     def window(self, number: int) -> tuple[int, int]:
-        """Opening and closing of a day, by its number, never before the beginning."""
         opens = self.first + number * self.day
         return max(opens, 0), opens + self.length
 
-    def next_start(self, at: int, task: Work) -> int:
-        """The first moment from ``at`` on at which a task may begin."""
-        number = max((at - self.first) // self.day, 0)
-        while True:
-            opens, closes = self.window(number)
-            start = max(at, opens)
-            if start + (1 if task.overnight else task.duration) <= closes and start < closes:
-                return start
-            if task.duration == 0 and start == closes:
-                return start
-            number += 1
+    def day_at(self, at: int) -> int:
+        return max((at - self.first) // self.day, 0)
+
+    def until(self, end: int) -> int:
+        return (end - self.first) // self.day + 2
+
+
+def next_start(hours: Hours, at: int, task: Work) -> int:
+    """The first moment from ``at`` on at which a task may begin."""
+    number = hours.day_at(at)
+    while True:
+        opens, closes = hours.window(number)
+        start = max(at, opens)
+        if number not in task.not_on and start <= _last_start(task, closes):
+            return start
+        number += 1
+
+
+def _last_start(task: Work, closes: int) -> int:
+    """When a task must have begun by, on a day that closes then."""
+    if task.overnight and task.duration:
+        return closes - 1
+    return closes - task.duration
 
 
 @dataclass(frozen=True)
@@ -100,7 +132,7 @@ def first_guess(tasks: Sequence[Work], hours: Hours, crew: int) -> dict[str, int
     """A plan by the order of what comes after what: each task as soon as it can be."""
     by_id, starts = {t.id: t for t in tasks}, dict[str, int]()
     kept = _Kept(crew)
-    for task in _ordered(tasks):
+    for task in ordered(tasks):
         ready = max(
             [task.earliest, *(starts[a] + by_id[a].duration for a in task.after)], default=0
         )
@@ -114,15 +146,19 @@ def first_guess(tasks: Sequence[Work], hours: Hours, crew: int) -> dict[str, int
 def _placed(task: Work, ready: int, hours: Hours, kept: _Kept) -> int:
     at = ready
     while True:
-        start = hours.next_start(at, task)
+        start = next_start(hours, at, task)
         free = kept.free(start, task)
         if free == start:
             return start
         at = max(free, start + 1)
 
 
-def _ordered(tasks: Sequence[Work]) -> list[Work]:
-    """Tasks so that each stands after those before it, the longest way to the end first."""
+def ordered(tasks: Sequence[Work], weights: Mapping[str, float] | None = None) -> list[Work]:
+    """Tasks so that each stands after those before it, the longest way to the end first.
+
+    ``weights``: by which each task's way is multiplied, to try another order.
+    """
+    weight = weights or {}
     by_id = {t.id: t for t in tasks}
     follows: dict[str, list[str]] = {t.id: [] for t in tasks}
     for task in tasks:
@@ -140,7 +176,7 @@ def _ordered(tasks: Sequence[Work]) -> list[Work]:
     done: set[str] = set()
     while rest:
         ready = [t for t in rest.values() if all(a in done for a in t.after)]
-        task = max(ready, key=lambda t: (way(t.id), -len(t.after)))
+        task = max(ready, key=lambda t: (way(t.id) * weight.get(t.id, 1.0), -len(t.after)))
         found.append(task)
         done.add(task.id)
         del rest[task.id]
@@ -160,71 +196,103 @@ def cycle(tasks: Sequence[Work]) -> str:
             before.difference_update(free)
 
 
-def shortest(tasks: Sequence[Work], hours: Hours, crew: int) -> Schedule:
+def shortest(tasks: Sequence[Work], hours: Hours, crew: int, limit_s: float = LIMIT_S) -> Schedule:
     """The schedule that ends soonest, and how soon any could end."""
     guess = first_guess(tasks, hours, crew)
     durations = {t.id: t.duration for t in tasks}
     end = max(guess[id] + durations[id] for id in guess)
-    days = (end - hours.first) // hours.day + 2
+    days = hours.until(end)
     if days * len(tasks) > MOST_CHOICES:
-        return Schedule(guess, end, min(end, _longest_way(tasks)))
-    return _solved(tasks, hours, crew, guess, end, days)
+        return Schedule(guess, end, min(end, soonest(tasks, hours, crew)))
+    return _solved(tasks, hours, crew, guess, (end, days, limit_s))
 
 
-def _longest_way(tasks: Sequence[Work]) -> int:
+def soonest(tasks: Sequence[Work], hours: Hours, crew: int) -> int:
+    """A moment before which no plan ends: the longest way, or all the work by all the people."""
+    return max(longest_way(tasks), _work_alone(tasks, hours, crew))
+
+
+def _work_alone(tasks: Sequence[Work], hours: Hours, count: int) -> int:
+    """When so many people could be ready at the soonest if nothing had to wait for anything."""
+    left = sum(t.duration * t.crew for t in tasks if t.crew and not t.trade and not t.overnight)
+    if not left or not count:
+        return 0
+    number = 0
+    while True:
+        opens, closes = hours.window(number)
+        if left <= (closes - opens) * count:
+            return opens + -(-left // count)
+        left -= max(0, closes - opens) * count
+        number += 1
+
+
+def longest_way(tasks: Sequence[Work]) -> int:
     ends: dict[str, int] = {}
-    for task in _ordered(tasks):
+    for task in ordered(tasks):
         ready = max([task.earliest, *(ends[a] for a in task.after)], default=0)
         ends[task.id] = ready + task.duration
     return max(ends.values())
 
 
 def _solved(
-    tasks: Sequence[Work], hours: Hours, crew: int, guess: Mapping[str, int], end: int, days: int
+    tasks: Sequence[Work],
+    hours: Hours,
+    crew: int,
+    guess: Mapping[str, int],
+    most: tuple[int, int, float],
 ) -> Schedule:
+    """``most``: the end that is known to be possible, the days up to it, and how long to look."""
+    end, days, limit_s = most
     from ortools.sat.python import cp_model  # takes a second to load
 
     model = cp_model.CpModel()
-    starts = {t.id: _start_var(cp_model, model, t, hours, end, days) for t in tasks}
+    starts = {t.id: start_var(cp_model, model, t, hours, end, days) for t in tasks}
     ends = {t.id: starts[t.id] + t.duration for t in tasks}
     for task in tasks:
-        _follow(model, task, starts, ends)
+        follow(model, task, starts, ends)
     _capacities(model, tasks, starts, crew)
-    makespan = model.new_int_var(0, end, "makespan")
+    makespan = model.new_int_var(min(soonest(tasks, hours, crew), end), end, "makespan")
     model.add_max_equality(makespan, list(ends.values()))
     model.minimize(makespan)
     for id, at in guess.items():
         model.add_hint(starts[id], at)
-    solver = cp_model.CpSolver()
-    solver.parameters.num_workers = 1  # the same answer every time
-    solver.parameters.random_seed = 1
-    if len(tasks) > PROVEN_TASKS:
-        solver.parameters.max_deterministic_time = LIMIT_S
-        solver.parameters.max_time_in_seconds = 2 * LIMIT_S
+    solver = solver_for(cp_model, len(tasks), limit_s)
     state = solver.solve(model)
     if state not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        return Schedule(guess, end, min(end, _longest_way(tasks)))
+        return Schedule(guess, end, min(end, soonest(tasks, hours, crew)))
     found = {id: int(solver.value(var)) for id, var in starts.items()}
     best = max(found[t.id] + t.duration for t in tasks)
     bound = best if state == cp_model.OPTIMAL else int(solver.best_objective_bound)
     return Schedule(_pushed_forward(tasks, hours, crew, found, best), best, bound)
 
 
-def _start_var(cp_model: Any, model: Any, task: Work, hours: Hours, end: int, days: int) -> Any:
+def solver_for(cp_model: Any, count: int, limit_s: float) -> Any:
+    """A solver that gives the same answer every time; of many tasks it stops at the limit."""
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 1
+    solver.parameters.use_overload_checker_in_cumulative = True
+    solver.parameters.use_timetable_edge_finding_in_cumulative = True
+    if count > PROVEN_TASKS:
+        solver.parameters.max_deterministic_time = limit_s
+        solver.parameters.max_time_in_seconds = 2 * limit_s
+    return solver
+
+
+def start_var(cp_model: Any, model: Any, task: Work, hours: Hours, end: int, days: int) -> Any:
     """When a task may start: a wait at any hour, work inside the hours of a day."""
     if task.waits:
         return model.new_int_var(task.earliest, max(end, task.earliest), task.id)
     spans = []
     for number in range(days):
         opens, closes = hours.window(number)
-        last = closes - 1 if task.overnight and task.duration else closes - task.duration
-        opens = max(opens, task.earliest)
-        if opens <= last:
+        opens, last = max(opens, task.earliest), _last_start(task, closes)
+        if number not in task.not_on and opens <= last:
             spans.append([opens, last])
     return model.new_int_var_from_domain(cp_model.Domain.from_intervals(spans), task.id)
 
 
-def _follow(model: Any, task: Work, starts: Mapping[str, Any], ends: Mapping[str, Any]) -> None:
+def follow(model: Any, task: Work, starts: Mapping[str, Any], ends: Mapping[str, Any]) -> None:
     if task.waits:
         model.add_max_equality(starts[task.id], [task.earliest, *(ends[a] for a in task.after)])
         return
@@ -263,3 +331,13 @@ def _pushed_forward(
             kept.spans.append((start, start + task.duration, task.crew, task.trade))
     sooner = max(starts[t.id] + t.duration for t in tasks) <= end
     return starts if sooner else found
+
+
+def slacks(tasks: Sequence[Work], starts: Mapping[str, int], end: int) -> dict[str, int]:
+    """How much later each may end, the others as they are, with nothing after it delayed."""
+    ends = {t.id: starts[t.id] + t.duration for t in tasks}
+    limits = dict.fromkeys(ends, end)
+    for task in tasks:
+        for before in task.after:
+            limits[before] = min(limits[before], starts[task.id])
+    return {id: limits[id] - ends[id] for id in ends}

@@ -8,6 +8,7 @@ of house practice makes all of them stale.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import ColumnElement, func, or_, select, update
@@ -17,15 +18,17 @@ from sqlalchemy.orm import Session
 from fairline.core import line
 from fairline.core.brief import UNJUDGED, URGENCY, Brief, brief
 from fairline.core.call import Verdict
+from fairline.core.clocks import Clock
 from fairline.core.errors import FairLineError
 from fairline.core.found_by import PERSON, folded
 from fairline.core.problem import from_validation
-from fairline.store import house, jobs
+from fairline.store import house, jobs, plans
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
-from fairline.store.sqlite import writing
+from fairline.store.sqlite import jobs_with, writing
 
 PAGE = 15
+COUNTED = 500  # of those that are looked for: more are told as so many or more
 STATES = {  # by the urgency of a brief
     "person": tuple(range(UNJUDGED, URGENCY.index(Verdict.WAIT))),
     "waits": (URGENCY.index(Verdict.WAIT),),
@@ -55,8 +58,7 @@ def judged_brief(session: Session, job_id: int) -> Brief:
     practice, _ = house.practice(session)
     try:
         job = jobs.load(session, job_id).job
-        stages = line.judge(job, practice)
-        return brief(job, line.current_stage(stages), stages)
+        return brief(job, line.work(job, practice))
     except NotFoundError:
         raise
     except Exception as error:  # whatever the rules trip over, the rest of the board stands
@@ -81,6 +83,7 @@ def keep(session: Session, job_id: int, made: Brief) -> None:
             found_by=made.found_by,
             stands_at=made.at[:20],
             last_on=made.last_on,
+            clock_at=made.clocks[0].ends_at if made.clocks else None,
             stale=False,
         )
     )
@@ -152,7 +155,7 @@ class Asked:
     """What is looked for on the board: words that a job is found by; a state; what is put away.
 
     ``stage``: the one it stands at; ``day``: something was done, or a visit is due on it;
-    ``person``: who did something on it.
+    ``person``: who did something on it, or is in its plan; ``crew``: people in its plan.
     """
 
     words: str = ""
@@ -161,40 +164,56 @@ class Asked:
     stage: str = ""
     day: str = ""
     person: str = ""
+    crew: tuple[str, ...] = ()
 
     @property
-    def conditions(self) -> list[ColumnElement[bool]]:
+    def narrowed(self) -> bool:
+        """Whether it is less than all that is on the board, or all that is put away."""
+        return self != Asked(away=self.away)
+
+    def conditions(self, session: Session) -> list[ColumnElement[bool]]:
         found: list[ColumnElement[bool]] = [JobRow.put_away.is_(self.away)]
-        for word in folded(self.words).split()[:8]:
-            found.append(JobRow.found_by.contains(word, autoescape=True))
+        found += jobs_with(session, folded(self.words).split()[:8])
         if self.stage:
             found.append(JobRow.stands_at == self.stage)
         if self.day:
-            found.append(or_(JobRow.last_on == self.day, JobRow.due_on == self.day))
+            done_or_due = JobRow.last_on == self.day, JobRow.due_on == self.day
+            found.append(or_(*done_or_due, plans.on_day(self.day)))
         if self.person:
-            mine = folded(f"{PERSON}{self.person}")
-            found.append(JobRow.found_by.contains(mine, autoescape=True))
+            done = jobs_with(session, [folded(f"{PERSON}{self.person}")])
+            found.append(or_(*done, plans.with_anyone([self.person])))
+        if self.crew:
+            found.append(plans.with_anyone(self.crew))
         if self.state in STATES:
             found.append(JobRow.urgency.in_(STATES[self.state]))
         return found
 
 
+EVERY = Asked()
+
+
 def page(
-    session: Session, number: int = 1, size: int = PAGE, asked: Asked = Asked()
+    session: Session, number: int = 1, size: int = PAGE, asked: Asked = EVERY
 ) -> tuple[list[Row], int]:
     """One page of the board, what needs a person first, and how many jobs are like that."""
-    found = session.execute(
-        select(JobRow.id, JobRow.brief, JobRow.uid)
-        .where(*asked.conditions)
+    first = (number - 1) * size
+    in_order = (
+        select(JobRow.id)
+        .where(*asked.conditions(session))
         .order_by(JobRow.urgency, JobRow.id.desc())
-        .offset((number - 1) * size)
-        .limit(size)
     )
-    rows = [
-        Row(id, Brief.model_validate(kept) if kept else Brief(uid=uid, name=f"job {id}", failed=""))
-        for id, kept, uid in found
-    ]
-    return rows, count(session, asked)
+    if asked.narrowed and first + size <= COUNTED:  # the page and the count at once
+        every = list(session.scalars(in_order.limit(COUNTED)))
+        ids, many = every[first : first + size], len(every)
+    else:
+        ids, many = list(session.scalars(in_order.offset(first).limit(size))), count(session, asked)
+    of_page = select(JobRow.id, JobRow.brief, JobRow.uid).where(JobRow.id.in_(ids))
+    found = {id: (kept, uid) for id, kept, uid in session.execute(of_page)}
+    return [_row(id, *found[id]) for id in ids if id in found], many
+
+
+def _row(id: int, kept: Any, uid: str) -> Row:
+    return Row(id, Brief.model_validate(kept) if kept else Brief(uid=uid, name=f"job {id}"))
 
 
 def due(session: Session, until: str, most: int = 20) -> list[Row]:
@@ -208,7 +227,28 @@ def due(session: Session, until: str, most: int = 20) -> list[Row]:
     return [Row(id, Brief.model_validate(kept)) for id, kept in found if kept]
 
 
+def visits_ahead(session: Session, most: int = 500) -> list[Row]:
+    """The jobs with a visit planned, the first due first."""
+    return due(session, "9999-12-31", most)
+
+
+def running(session: Session, most: int = 20) -> list[tuple[Row, Clock]]:
+    """The clocks that run on open jobs, over all pages, the first to end first."""
+    found = session.execute(
+        select(JobRow.id, JobRow.brief)
+        .where(JobRow.put_away.is_(False), JobRow.clock_at.is_not(None))
+        .order_by(JobRow.clock_at, JobRow.id)
+        .limit(most)
+    )
+    rows = [Row(id, Brief.model_validate(kept)) for id, kept in found if kept]
+    every = [(row, clock) for row in rows for clock in row.brief.clocks]
+    return sorted(every, key=lambda one: one[1].ends_at)[:most]
+
+
 def count(session: Session, asked: Asked) -> int:
-    """How many jobs are on the board, or put away, or like what is looked for."""
-    of = select(func.count()).select_from(JobRow).where(*asked.conditions)
-    return session.scalar(of) or 0
+    """How many jobs are on the board, or put away; like what is looked for: ``COUNTED`` at most."""
+    if not asked.narrowed:
+        all_ = select(func.count()).select_from(JobRow).where(*asked.conditions(session))
+        return session.scalar(all_) or 0
+    some = select(JobRow.id).where(*asked.conditions(session)).limit(COUNTED).subquery()
+    return session.scalar(select(func.count()).select_from(some)) or 0

@@ -7,19 +7,20 @@ from datetime import UTC, datetime
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from sqlalchemy import text
+from sqlalchemy import select, text, update
 
 from fairline.core.brief import brief
 from fairline.core.charge.entry import ChargeEntry
 from fairline.core.found_by import folded
 from fairline.core.hand_over.records import Addition, Visit
 from fairline.core.job import JobHead
-from fairline.core.line import current_stage, judge
+from fairline.core.line import work
 from fairline.core.practice import Practice
 from fairline.core.survey.stage import Room, SurveyEntry
 from fairline.demo.jobs import bindery, darkroom, letterpress
 from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
+from fairline.store.database import open_database
 from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
 from fairline.store.sqlite import begin_write, writing
@@ -59,8 +60,7 @@ def test_what_is_kept_is_what_judging_says(tmp_path_factory, steps):
         practice, _ = house.practice(session)
         for row in board.page(session)[0]:
             job = jobs.load(session, row.id).job
-            stages = judge(job, practice)
-            made = brief(job, current_stage(stages), stages)
+            made = brief(job, work(job, practice))
             assert row.brief == made.model_copy(update={"found_by": ""})
             assert session.get(JobRow, row.id).found_by == made.found_by
         assert board.stale(session, ids) == []
@@ -221,3 +221,46 @@ def test_the_board_is_narrowed_by_stage_day_and_person(database):
         assert board.due(session, "2027-05-30") == []
         jobs.put_away(session, number)
         assert board.due(session, "2027-05-31") == []
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_the_index_of_words_finds_what_a_plain_search_would(searched, data):
+    """Parts of words, long and short, with quotes and wildcards in them."""
+    with searched.session() as session:
+        kept = dict(session.execute(select(JobRow.id, JobRow.found_by)).all())
+        whole = data.draw(st.sampled_from(list(kept.values())))
+        begin = data.draw(st.integers(0, max(0, len(whole) - 8)))
+        part = whole[begin : begin + data.draw(st.integers(1, 8))]
+        asked = data.draw(st.sampled_from([part, f"{part} kestrel", "%", 'a"b', "_", part * 2]))
+        words = folded(asked).split()
+        wanted = {id for id, text in kept.items() if all(w in text for w in words)}
+        rows, count = board.page(session, size=100, asked=board.Asked(asked))
+        assert {row.id for row in rows} == wanted and count == len(wanted)
+
+
+@pytest.fixture(scope="module")
+def searched(tmp_path_factory):
+    found = open_database(f"sqlite:///{tmp_path_factory.mktemp('s')}/t.db")
+    with found.session() as session:
+        for make in (bindery, letterpress):
+            board.settle(session, jobs.import_job(session, make()))
+        gone = jobs.import_job(session, bindery(), as_copy=True)
+        board.settle(session, gone)
+        jobs.remove(session, gone)
+        session.commit()
+    yield found
+    found.close()
+
+
+def test_more_than_are_counted_are_told_so(database):
+    with database.session() as session:
+        for n in range(board.COUNTED + 3):
+            jobs.create(session, JobHead(name=f"Loft {n}"))
+        session.execute(update(JobRow).values(found_by="loft"))
+        rows, count = board.page(session, asked=board.Asked("loft"))
+        assert (len(rows), count) == (board.PAGE, board.COUNTED)
+        last = -(-(board.COUNTED + 3) // board.PAGE)
+        rows, count = board.page(session, last, asked=board.Asked("loft"))
+        assert count == board.COUNTED and len(rows) == (board.COUNTED + 3) % board.PAGE
+        assert board.page(session)[1] == board.COUNTED + 3

@@ -7,8 +7,9 @@ from pydantic import Field, field_validator, model_validator
 
 from fairline.core.call import Answer, Call, Frozen, Request, Step, Verdict
 from fairline.core.quantities import duration
-from fairline.core.schedule import SECONDS, Hours, Schedule, Work, cycle, shortest
+from fairline.core.schedule import SECONDS, EveryDay, Schedule, Work, cycle, shortest, slacks
 
+LIMIT_S = 2.4  # how long a shorter plan is looked for: an answer within five seconds
 Id = Annotated[str, Field(min_length=1, max_length=100)]
 Crew = Annotated[int, Field(ge=0, le=100)]
 DurationS = Annotated[float, Field(ge=0, le=366 * 86_400)]
@@ -135,7 +136,7 @@ def day_plan(request: DayPlanRequest) -> Answer[DayPlanResult]:
     """
     begins = datetime.fromisoformat(request.start)
     tasks = [_work(task, begins) for task in request.tasks]
-    schedule = shortest(tasks, _hours(request.day, begins), request.crew)
+    schedule = shortest(tasks, _hours(request.day, begins), request.crew, LIMIT_S)
     result = _result(tasks, schedule, begins)
     return Answer[DayPlanResult](
         call=_call(result, begins),
@@ -168,27 +169,24 @@ def _work(task: Task, begins: datetime) -> Work:
     )
 
 
-def _hours(day: Day, begins: datetime) -> Hours:
+def _hours(day: Day, begins: datetime) -> EveryDay:
     opens = datetime.combine(begins.date(), time.fromisoformat(day.start), begins.tzinfo)
     first = _units((opens - begins).total_seconds())
     length = _units(day.length_s)
     if first + length <= 0:  # that day is over
         first += 86_400 * SECONDS
-    return Hours(first, length)
+    return EveryDay(first, length)
 
 
 def _result(tasks: list[Work], schedule: Schedule, begins: datetime) -> DayPlanResult:
     ends = {t.id: schedule.starts[t.id] + t.duration for t in tasks}
-    limits = dict.fromkeys(ends, schedule.end)
-    for task in tasks:
-        for before in task.after:
-            limits[before] = min(limits[before], schedule.starts[task.id])
+    spare = slacks(tasks, schedule.starts, schedule.end)
     planned = tuple(
         Planned(
             id=t.id,
             start=_iso(begins, schedule.starts[t.id]),
             end=_iso(begins, ends[t.id]),
-            slack_s=(limits[t.id] - ends[t.id]) / SECONDS,
+            slack_s=spare[t.id] / SECONDS,
         )
         for t in tasks
     )

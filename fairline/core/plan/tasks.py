@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Literal
 
 from fairline.core.call import StageCall, Verdict
 from fairline.core.evacuate.circuit_group import EvacuateStageResult
@@ -9,6 +11,7 @@ from fairline.core.flare.stage import FlareStageResult
 from fairline.core.job import Job
 from fairline.core.line import LineResult
 from fairline.core.mount.yard import YARD
+from fairline.core.plan.crew import Skill
 from fairline.core.plan.times import HouseTimes, task_times
 from fairline.core.pressure_test.stage import PressureTestStageResult
 from fairline.core.route.entry import OUTDOOR
@@ -24,7 +27,8 @@ BASE_RUN_M = 4.0  # metres' worth of beginning and ending a line; our own choice
 class PlanTask:
     """One task. ``time`` is its kind, ``count`` how many of it; ``opens``: it opens tubing.
 
-    ``crew`` 0 without a trade is a wait. ``done``: the stages say that it is over.
+    ``crew`` 0 without a trade is a wait. ``done``: the stages say that it is over. ``skill``: one
+    of its people must have it; ``who`` is one that must be among them; ``earliest``: not before.
     """
 
     id: str
@@ -38,6 +42,9 @@ class PlanTask:
     trade: str = ""
     opens: bool = False
     count: float = 1.0
+    skill: Skill | Literal[""] = ""
+    who: str = ""
+    earliest: datetime | None = None
 
     @property
     def waits(self) -> bool:
@@ -82,6 +89,7 @@ class _Maker:
                 trade=trade,
                 opens=opens,
                 count=count,
+                skill="" if trade else task_times()[time].skill,
             )
         )
         return id
@@ -155,7 +163,7 @@ def _run(make: _Maker, end: str, before: str) -> str:
     stretch = make.worked.of(RouteStageResult).pipes.get(end)
     metres = (stretch.length_m or 0.0) if stretch else 0.0
     over = make.part_over("route", part=f"runs.{end}") and metres > 0
-    named = end if len(end) == 1 else end.replace("box", "box ").replace("tee", "tee ")
+    named = _named(end)
     line = make.add(
         f"run-{end}",
         f"Line {named}",
@@ -176,6 +184,11 @@ def _run(make: _Maker, end: str, before: str) -> str:
     return line
 
 
+def _named(end: str) -> str:
+    """A line by what it ends at: ``B``, ``box 1``."""
+    return end if len(end) == 1 else end.replace("box", "box ").replace("tee", "tee ")
+
+
 def _joints(make: _Maker, end: str, after: Sequence[str]) -> Iterator[str]:
     """The joints of a line, flared and brazed ones apart; nothing where there is none."""
     own = [j for j in make.worked.of(FlareStageResult).joints if j.run == end and not j.cap]
@@ -184,7 +197,8 @@ def _joints(make: _Maker, end: str, after: Sequence[str]) -> Iterator[str]:
         ("joint", [j for j in own if not j.brazed]),
     ):
         if some:
-            words = f"{len(some)} {'brazed joints' if kind == 'brazed' else 'joints'}, line {end}"
+            what = "brazed joints" if kind == "brazed" else "joints"
+            words = f"{len(some)} {what}, line {_named(end)}"
             yield make.add(
                 f"{kind}-{end}",
                 words,

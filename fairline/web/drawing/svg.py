@@ -41,9 +41,11 @@ def text(x: float, y: float, content: str, class_: str) -> Markup:
     return tag("text", content, x=float(x), y=float(y), class_=class_)
 
 
-def drawing(width: float, height: float, label: str, class_: str, *children: object) -> Markup:
-    """A whole drawing with its text equivalent; one that leads elsewhere is a group of links."""
-    leads = any("<a " in str(child) for child in children)
+def drawing(
+    width: float, height: float, label: str, class_: str, *children: object, **more: object
+) -> Markup:
+    """A whole drawing with its text equivalent; one with links or buttons is a group of them."""
+    leads = any("<a " in str(child) or "<g role" in str(child) for child in children)
     return tag(
         "svg",
         tag("title", label),
@@ -52,6 +54,7 @@ def drawing(width: float, height: float, label: str, class_: str, *children: obj
         role="group" if leads else "img",
         aria_label=label,
         class_=class_,
+        **more,
     )
 
 

@@ -22,7 +22,7 @@ from fairline.core.hand_over.records import (
 )
 from fairline.core.hand_over.stage import HandOverStageResult
 from fairline.core.hand_over.visits import GROUND, MODE, next_due, visits
-from fairline.core.line import current_stage, work
+from fairline.core.line import work
 from fairline.core.mount.stage import MountEntry
 from fairline.core.practice import Practice
 from fairline.core.route.entry import OUTDOOR
@@ -82,10 +82,10 @@ def test_the_board_has_the_next_visit_and_not_one_that_was_struck_out():
     planned = BINDERY.model_copy(
         update={"records": (*BINDERY.records, visit("v1", "2027-03-01", note="the leak"))}
     )
-    stages = work(planned, Practice()).calls
-    found = brief(planned, current_stage(stages), stages)
+    worked = work(planned, Practice())
+    found = brief(planned, worked)
     assert (found.due_on, found.due) == ("2027-03-01", "Service: the leak")
-    assert brief(BINDERY, current_stage(stages), stages).due_on == ""
+    assert brief(BINDERY, worked).due_on == ""
 
 
 @pytest.mark.parametrize("wrong", ["1,2 3", "a,b", "1,2;;3,4", "1000,2", "1,2 x"])
