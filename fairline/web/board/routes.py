@@ -15,12 +15,12 @@ from fairline.core.brief import Brief, brief
 from fairline.core.job import JobHead
 from fairline.core.problem import from_validation
 from fairline.core.stages import TITLES
-from fairline.store import archive, house, job_file, jobs, pictures
+from fairline.store import archive, house, job_file, jobs, pictures, plans
 from fairline.store import board as kept
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import CHANGED_MEANWHILE, Form, flat, form_fields, overtaken, read
 from fairline.web.frame.judged_job import JudgedJob
-from fairline.web.frame.moments import day
+from fairline.web.frame.moments import day, here
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import (
     Context,
@@ -42,6 +42,7 @@ STATES = {
     "holds": "Holds",
     "over": "Handed over",
 }
+LOOKED_AGAIN_S = 60.0  # after so long a board asks which clocks run
 PREFERENCES = {"units": ("us", "si"), "theme": ("light", "dark", "")}
 
 
@@ -55,13 +56,15 @@ def board(
     stage: Annotated[str, Query(max_length=20)] = "",
     today: bool = False,
     mine: bool = False,
+    crew: Annotated[str, Query(max_length=200)] = "",
 ) -> HTMLResponse:
     """A page of the board, what needs a person first, from what is kept of each job."""
     on = day(ctx.now()).isoformat()
-    asked = kept.Asked(
-        q, state, away, stage, on if today else "", ctx.person if mine and ctx.person else ""
-    )
-    narrowed = asked != kept.Asked(away=away)
+    crews = house.crew_book(ctx.session).crews
+    people = tuple(p.name for p in crews.get(crew, ())) if crew else ()
+    mine_alone = ctx.person if mine and ctx.person else ""
+    asked = kept.Asked(q, state, away, stage, on if today else "", mine_alone, people)
+    narrowed = asked.narrowed
     rows, count = board_page(ctx, number, asked)
     context: dict[str, Any] = {
         "q": q,
@@ -70,6 +73,10 @@ def board(
         "stage_asked": stage if stage in TITLES else "",
         "today": today,
         "mine": mine,
+        "crew": crew if people else "",
+        "crews": [name for name in crews if name],
+        "planned": _planned(ctx, rows),
+        **_running(ctx, hidden=away or narrowed or number > 1),
         "narrowed": narrowed,
         "count_all": kept.count(ctx.session, kept.Asked(away=away)) if narrowed else count,
         "shelf_count": ctx.shelf_at[0],
@@ -77,13 +84,48 @@ def board(
         "company": house.company(ctx.session),
         "number": number,
         "pages": max(1, -(-count // kept.PAGE)),
-        "count": count,
+        "count": f"{count} or more" if narrowed and count == kept.COUNTED else count,
         "away": away,
         "others": kept.count(ctx.session, kept.Asked(away=not away)),
         "settling": ctx.request.app.state.settling.left(),
         "due": [] if away or narrowed or number > 1 else kept.due(ctx.session, on),
     }
     return page("board/board.html", ctx, **context)
+
+
+def _planned(ctx: RequestContext, rows: list[kept.Row]) -> dict[int, str]:
+    """What the plans of these jobs say of today and of what is ahead, in a few words."""
+    now, found = ctx.now(), dict[int, str]()
+    for job_id, one in plans.of_jobs(ctx.session, [row.id for row in rows]).items():
+        ahead = [s for s in one.plan.slots if s.end > now] if one.plan else []
+        if one.plan is None or not ahead:
+            continue
+        today = [s for s in ahead if day(s.start) == day(now) and s.people]
+        names = dict.fromkeys(name for slot in today for name in slot.people)
+        words = [f"today {', '.join(names)} from {here(today[0].start):%H:%M}"] if today else []
+        words += [f"{s.trade} {here(s.start):%a %d %b %H:%M}" for s in ahead if s.trade]
+        found[job_id] = "Plan: " + " · ".join(
+            [*words, f"ready {here(one.plan.ready):%a %d %b %H:%M}"]
+        )
+    return found
+
+
+def _running(ctx: RequestContext, hidden: bool = False) -> dict[str, Any]:
+    """The clocks of all jobs, and in how many seconds the next of them ends."""
+    found = [] if hidden else kept.running(ctx.session)
+    now = ctx.now()
+    ahead = [(clock.ends_at - now).total_seconds() for _, clock in found if clock.ends_at > now]
+    return {
+        "running": [(row, clock, clock.ends_at <= now) for row, clock in found],
+        "again_s": int(min([LOOKED_AGAIN_S, *(s + 1 for s in ahead)])),
+        "clocks_hidden": hidden,
+    }
+
+
+@router.get("/clocks")
+def clocks(ctx: Context) -> HTMLResponse:
+    """The clocks that run, for a board that stays open."""
+    return page("board/clocks.html", ctx, **_running(ctx))
 
 
 @router.get("/settling")
@@ -116,7 +158,7 @@ def _made(ctx: RequestContext, session: Session, job_id: int) -> Brief:
         judged = ctx.judged(job_id)
     except kept.CannotJudgeError:
         return kept.stored_brief(session, job_id)
-    return brief(judged.job, judged.at, judged.stages)
+    return brief(judged.job, judged.worked)
 
 
 def _new_page(ctx: RequestContext, form: Form, status: int = 200, **more: Any) -> HTMLResponse:

@@ -1,5 +1,6 @@
 """Handing over, opening again, and what is added to a job that stands: visits, words, questions."""
 
+from datetime import UTC
 from importlib.metadata import version
 from typing import Any
 
@@ -19,13 +20,16 @@ from fairline.core.hand_over.records import (
     VisitDone,
 )
 from fairline.core.hand_over.stage import HandOverStageResult, day_calls, left_open
+from fairline.core.plan.took import TookOnJob, took
 from fairline.core.stages import TITLES
-from fairline.store import house, jobs, seals
+from fairline.store import house, jobs, plans, seals
 from fairline.store.document import NotFoundError
 from fairline.web.frame.forms import Form, form_fields, read
 from fairline.web.frame.judged_job import JudgedJob
+from fairline.web.frame.moments import here
 from fairline.web.frame.request_context import Context, JobId, PostedForm, RequestContext
 from fairline.web.frame.stage import stage_page
+from fairline.web.plan.planning import tasks_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -73,7 +77,17 @@ def hand_over(job_id: JobId, data: PostedForm, ctx: Context) -> Response:
         jobs.append_record(session, job_id, record)
         if (pulled := _pulled(judged)) is not None:
             house.add_pull_time(session, pulled)
+        plans.keep_took(session, job_id, _took(ctx, judged))
     return ctx.onward(f"/jobs/{job_id}/hand-over", record.by)
+
+
+def _took(ctx: RequestContext, judged: JudgedJob) -> TookOnJob | None:
+    """What the tasks took, for the house's own times; None for a training job."""
+    if judged.job.head.practice:
+        return None
+    every = tasks_of(ctx, judged, plans.of_job(ctx.session, judged.id).terms)
+    zone = here(ctx.now()).tzinfo
+    return took(judged.counted, judged.worked, every, zone or UTC)
 
 
 def _pulled(judged: JudgedJob) -> PullTime | None:
