@@ -1,4 +1,4 @@
-"""The command line: serve, demo, calc, instrument, backup, restore, verify, board."""
+"""The command line: serve, demo, people, certificate, calc, instrument, backup, verify, board."""
 
 import argparse
 import json
@@ -7,9 +7,12 @@ import socket
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from fairline.cli_people import add_commands
+from fairline.command import CommandError, openable, settings_of
 from fairline.core.errors import FairLineError
 
 if TYPE_CHECKING:
@@ -18,10 +21,6 @@ if TYPE_CHECKING:
 
 EXIT_FAILED = 1
 EXIT_INVALID = 2
-
-
-class CommandError(FairLineError):
-    """Why a command cannot be done: one plain sentence."""
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -51,7 +50,10 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, default=8000, help="default 8000")
         command.add_argument("--data", type=Path, help="folder of the data")
+        if name == "serve":
+            _reach(command)
         command.set_defaults(run=run)
+    add_commands(commands)
     for name, run, about in (
         ("backup", _backup, "write a backup of all jobs and pictures, while the server runs too"),
         ("restore", _restore, "put a backup in the place of what is there; stop the server first"),
@@ -80,6 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     tool.add_argument("--scenario", default="", help="what the system behind it has")
     tool.add_argument("--ports", default="", help="of several circuits those it sits on: A,B")
     tool.add_argument("--name", default="", help="what its readings carry; default its kind")
+    tool.add_argument("--token", default="", help="what lets it in, where people sign in")
     tool.add_argument("--speed", type=float, default=1.0, help="how fast its time runs; default 1")
     tool.add_argument("--minutes", type=float, default=240.0, help="of its time; default 240")
     tool.add_argument("--leak", type=float, default=0.0, help="micron: a leak of this, Pa·m³/s")
@@ -89,6 +92,21 @@ def _parser() -> argparse.ArgumentParser:
     tool.add_argument("--set", type=float, default=16.0, help="wrench: what it is set to, N·m")
     tool.set_defaults(run=_instrument)
     return parser
+
+
+def _reach(command: argparse.ArgumentParser) -> None:
+    """How others than this machine reach the server."""
+    command.add_argument("--host", default="127.0.0.1", help="address to answer on; 0.0.0.0: all")
+    command.add_argument(
+        "--name", action="append", default=[], dest="hosts", help="a name it is called by"
+    )
+    command.add_argument(
+        "--tls", nargs=2, type=Path, metavar=("CERT", "KEY"), help="certificate and key, as PEM"
+    )
+    command.add_argument(
+        "--proxy", default="", help="the proxy before it that ends TLS, by its address"
+    )
+    command.add_argument("--log", action="store_true", help="a line of JSON for each request")
 
 
 def _instrument(arguments: argparse.Namespace) -> int:
@@ -110,7 +128,7 @@ def _instrument(arguments: argparse.Namespace) -> int:
             arguments.take,
             arguments.set,
         )
-        reporter = Reporter.at(arguments.job)
+        reporter = Reporter.at(arguments.job, arguments.token)
         reporter.tell = _waits
         made(choice, NOWHERE, 0)  # what cannot be made is told before anybody is asked
         tool = made(choice, reporter.rig(arguments.ports), reporter.job)
@@ -132,8 +150,8 @@ def _clock(arguments: argparse.Namespace) -> int:
     from fairline.store.clock import follow_computer
     from fairline.store.database import open_database
 
-    settings = _settings(arguments)
-    with _alone(settings.data_dir), _openable(settings):
+    settings = settings_of(arguments)
+    with _alone(settings.data_dir), openable(settings):
         database = open_database(settings.database_url)
         with database.session() as session:
             last = follow_computer(session)
@@ -149,19 +167,50 @@ def _waits(why: str) -> None:
     print(told, file=sys.stderr, flush=True)
 
 
-def _settings(arguments: argparse.Namespace, part: str = "") -> "Settings":
-    from fairline.settings import Settings, default_data_dir
-
-    folder = arguments.data or (default_data_dir() / part if part else default_data_dir())
-    return Settings(folder)
-
-
 def _serve(arguments: argparse.Namespace) -> int:
-    return _run_server(_settings(arguments), arguments.port, demo=False)
+    return _run_server(settings_of(arguments), _answers(arguments), demo=False)
 
 
 def _demo(arguments: argparse.Namespace) -> int:
-    return _run_server(_settings(arguments, "demo"), arguments.port, demo=True)
+    return _run_server(settings_of(arguments, "demo"), Answers(arguments.port), demo=True)
+
+
+@dataclass(frozen=True)
+class Answers:
+    """Where a server answers, and how: ``tls`` is certificate and key, ``proxy`` who ends TLS."""
+
+    port: int
+    host: str = "127.0.0.1"
+    tls: tuple[Path, Path] | None = None
+    proxy: str = ""
+    log: bool = False
+
+    @property
+    def far(self) -> bool:
+        """Whether other machines than this one reach it."""
+        return self.host not in ("127.0.0.1", "localhost", "::1")
+
+
+def _answers(arguments: argparse.Namespace) -> Answers:
+    """Raises CommandError where passwords would go through a network for all to read."""
+    from fairline.store import certificate
+
+    tls = tuple(arguments.tls) if arguments.tls else None
+    own = certificate.files(settings_of(arguments).data_dir / "tls")
+    answers = Answers(arguments.port, arguments.host, tls, arguments.proxy, arguments.log)
+    if not answers.far:
+        return answers
+    if tls is None and not arguments.proxy and own.certificate.is_file():
+        answers = replace(answers, tls=(own.certificate, own.key))
+    if answers.tls is None and not answers.proxy:
+        raise CommandError(
+            "Other machines are answered over TLS only. Make a certificate with fairline "
+            "certificate NAME, or give one with --tls CERT KEY, or name the proxy that has one "
+            "with --proxy ADDRESS."
+        )
+    if missing := [path for path in answers.tls or () if not path.is_file()]:
+        raise CommandError(f"There is no file {missing[0]}.")
+    return answers
 
 
 @contextmanager
@@ -184,61 +233,57 @@ def _alone(folder: Path) -> Iterator[None]:
         yield
 
 
-def _port_free(port: int) -> None:
-    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as probe:
+def _port_free(host: str, port: int) -> None:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    with socket.socket(family, socket.SOCK_STREAM) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            probe.bind((host, port))
         except (OSError, OverflowError):
             raise CommandError(
                 f"Port {port} is taken or not allowed: choose another with --port."
             ) from None
 
 
-def _run_server(settings: "Settings", port: int, demo: bool) -> int:
+def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
     import uvicorn
 
     from fairline.demo.load import load_demo
     from fairline.web.app import create_app
+    from fairline.web.frame.logs import logged
 
-    _port_free(port)
+    _port_free(answers.host, answers.port)
     with _alone(settings.data_dir):
-        with _openable(settings):
+        with openable(settings):
             if demo:
                 load_demo(settings)
             app = create_app(settings)
+        scheme = "https" if answers.tls else "http"
         print(
-            f"Fair Line answers at http://127.0.0.1:{port}/  (data in {settings.data_dir})",
+            f"Fair Line answers at {scheme}://{answers.host}:{answers.port}/  "
+            f"(data in {settings.data_dir})",
             flush=True,
         )
+        if answers.far and app.state.nobody():
+            print(
+                "Nobody can sign in yet, so no other machine is answered: "
+                "fairline people add NAME --role owner",
+                flush=True,
+            )
+        certificate, key = answers.tls or (None, None)
         uvicorn.run(
-            app,
-            host="127.0.0.1",
-            port=port,
+            logged(app) if answers.log else app,
+            host=answers.host,
+            port=answers.port,
             log_level="warning",
             timeout_graceful_shutdown=1,
             server_header=False,
+            ssl_certfile=certificate,
+            ssl_keyfile=key,
+            proxy_headers=bool(answers.proxy),
+            forwarded_allow_ips=answers.proxy or None,
         )
     return 0
-
-
-@contextmanager
-def _openable(settings: "Settings") -> Iterator[None]:
-    """Say in a sentence why the database cannot be opened."""
-    from sqlalchemy.exc import SQLAlchemyError
-
-    from fairline.store.backup import BackupError
-    from fairline.store.database import NewerError
-
-    try:
-        yield
-    except (NewerError, BackupError) as error:
-        raise CommandError(str(error)) from None
-    except (SQLAlchemyError, OSError) as error:
-        told = str(getattr(error, "orig", error))
-        raise CommandError(
-            f"The database in {settings.data_dir} cannot be opened: {told}."
-        ) from None
 
 
 def _database_file(settings: "Settings") -> Path:
@@ -254,7 +299,7 @@ def _backup(arguments: argparse.Namespace) -> int:
     from fairline.store.backup import BackupError, backup
 
     try:
-        count = backup(_database_file(_settings(arguments)), arguments.file)
+        count = backup(_database_file(settings_of(arguments)), arguments.file)
     except BackupError as error:
         raise CommandError(f"No backup: {error}.") from None
     print(f"{count} jobs are in {arguments.file}, checked.")
@@ -264,7 +309,7 @@ def _backup(arguments: argparse.Namespace) -> int:
 def _restore(arguments: argparse.Namespace) -> int:
     from fairline.store.backup import BackupError, restore
 
-    settings = _settings(arguments)
+    settings = settings_of(arguments)
     with _alone(settings.data_dir):
         try:
             count, aside = restore(arguments.file, _database_file(settings))
@@ -310,8 +355,8 @@ def _board(arguments: argparse.Namespace) -> int:
     from fairline.store import board
     from fairline.store.database import open_database
 
-    settings = _settings(arguments)
-    with _alone(settings.data_dir), _openable(settings):
+    settings = settings_of(arguments)
+    with _alone(settings.data_dir), openable(settings):
         database = open_database(settings.database_url)
         with database.session() as session:
             count = board.renew(session)

@@ -73,10 +73,11 @@ class Reporter:
     uid: str = ""  # of the job, asked for once: its number may be another's later
     waiting: deque[tuple[str, dict[str, Any]]] = field(default_factory=deque)
     tell: Callable[[str], None] = lambda _: None
+    token: str = ""  # what lets it in, where people sign in
     _told: str = ""
 
     @classmethod
-    def at(cls, address: str) -> "Reporter":
+    def at(cls, address: str, token: str = "") -> "Reporter":
         """Of a job's address, as a browser shows it."""
         try:
             parts = urlsplit(address)
@@ -91,7 +92,8 @@ class Reporter:
         if not re.fullmatch(r"[1-9][0-9]{0,9}", way[1]):
             raise JobAddressError(f"{address[:80]} names no job by its number")
         at = f"[{host}]" if ":" in host else host
-        return cls(f"{parts.scheme}://{at}" + (f":{port}" if port else ""), int(way[1]))
+        base = f"{parts.scheme}://{at}" + (f":{port}" if port else "")
+        return cls(base, int(way[1]), token=token)
 
     def runs(self, instrument: str) -> list[RunLine]:
         """The runs of the job, in order. Raises OSError without an answer."""
@@ -184,6 +186,10 @@ class Reporter:
 
     def _ask(self, request: str | urllib.request.Request) -> Any:
         """What the job answers. Raises OSError where it does not, RefusedError where it says no."""
+        if isinstance(request, str):
+            request = urllib.request.Request(request)
+        if self.token:
+            request.add_unredirected_header("Authorization", f"Bearer {self.token}")
         try:
             with ASK.open(request, timeout=ANSWER_WITHIN_S) as answer:
                 return _content(answer, "application/json")

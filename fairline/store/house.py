@@ -1,5 +1,6 @@
 """What belongs to the whole house: its practice, the company's name, the tube on the van."""
 
+from typing import TypeVar
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import field_validator
@@ -9,11 +10,15 @@ from sqlalchemy.orm import Session
 from fairline.core.charge.ledger import CylinderBook
 from fairline.core.entry import Entry, Text
 from fairline.core.evacuate.house_times import PullTime, PullTimes
+from fairline.core.plan.bid import PriceBook
+from fairline.core.plan.crew import CrewBook
 from fairline.core.plan.times import HouseTimes
 from fairline.core.practice import Practice
 from fairline.core.route.cutting import VanStock
 from fairline.store.document import dump
 from fairline.store.models import JobRow, SettingRow
+
+Kept = TypeVar("Kept", bound=Entry)
 
 
 def zone_named(name: str) -> ZoneInfo | None:
@@ -50,8 +55,7 @@ def practice(session: Session) -> tuple[Practice, int]:
 
 
 def company(session: Session) -> Company:
-    row = session.get(SettingRow, "company")
-    return Company.model_validate(row.document) if row else Company()
+    return _kept(session, "company", Company)
 
 
 def version(session: Session, key: str) -> int:
@@ -62,8 +66,7 @@ def version(session: Session, key: str) -> int:
 
 def van(session: Session) -> VanStock:
     """The tube on the van."""
-    row = session.get(SettingRow, "van")
-    return VanStock.model_validate(row.document) if row else VanStock()
+    return _kept(session, "van", VanStock)
 
 
 def set_van(session: Session, value: VanStock) -> None:
@@ -72,8 +75,7 @@ def set_van(session: Session, value: VanStock) -> None:
 
 def cylinder_book(session: Session) -> CylinderBook:
     """The company's cylinders."""
-    row = session.get(SettingRow, "cylinders")
-    return CylinderBook.model_validate(row.document) if row else CylinderBook()
+    return _kept(session, "cylinders", CylinderBook)
 
 
 def set_cylinder_book(session: Session, value: CylinderBook) -> None:
@@ -82,8 +84,7 @@ def set_cylinder_book(session: Session, value: CylinderBook) -> None:
 
 def pull_times(session: Session) -> PullTimes:
     """How long the house's own jobs took under the pump."""
-    row = session.get(SettingRow, "pull-times")
-    return PullTimes.model_validate(row.document) if row else PullTimes()
+    return _kept(session, "pull-times", PullTimes)
 
 
 def add_pull_time(session: Session, one: PullTime) -> None:
@@ -92,12 +93,35 @@ def add_pull_time(session: Session, one: PullTime) -> None:
 
 def task_times(session: Session) -> HouseTimes:
     """How long each kind of task takes in this house."""
-    row = session.get(SettingRow, "task-times")
-    return HouseTimes.model_validate(row.document) if row else HouseTimes()
+    return _kept(session, "task-times", HouseTimes)
 
 
 def set_task_times(session: Session, value: HouseTimes) -> None:
     _set(session, "task-times", value)
+
+
+def crew_book(session: Session) -> CrewBook:
+    """The company's people and the hours they work."""
+    return _kept(session, "crew", CrewBook)
+
+
+def set_crew_book(session: Session, value: CrewBook) -> None:
+    _set(session, "crew", value)
+
+
+def price_book(session: Session) -> PriceBook:
+    """The company's prices."""
+    return _kept(session, "prices", PriceBook)
+
+
+def set_price_book(session: Session, value: PriceBook) -> None:
+    _set(session, "prices", value)
+
+
+def _kept(session: Session, key: str, model: type[Kept]) -> Kept:
+    """A document of the house; its defaults while nothing is kept."""
+    row = session.get(SettingRow, key)
+    return model.model_validate(row.document) if row else model()
 
 
 def _set(session: Session, key: str, document: Entry) -> None:

@@ -15,6 +15,7 @@ from sqlalchemy import (
     Text,
     TypeDecorator,
     false,
+    text,
     true,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
@@ -123,14 +124,24 @@ class JobRow(Base):
     asked. ``brief`` is what the board shows of it (``store/board``), ordered by ``urgency``;
     ``stale`` while a change is not in it yet. ``put_away``: kept, but not on the board.
     ``handed_over``: it changes no more until it is opened again by name and reason. ``due_on``: the
-    day of its next visit, ``2027-05-31``; None where none is planned. ``found_by``: its words,
-    folded (``core/found_by``); ``stands_at``: its stage; ``last_on``: the day of the last act.
+    day of its next visit, ``2027-05-31``; None where none is planned. ``clock_at``: when the first
+    of its clocks ends (``core/clocks``). ``found_by``: its words, folded (``core/found_by``);
+    ``stands_at``: its stage; ``last_on``: the day of the last act.
     """
 
     __tablename__ = "job"
     __table_args__ = (
-        Index("job_board", "put_away", "urgency", "id"),
+        Index(  # a page of the board, and all that it is narrowed by, without a row being read
+            "job_board",
+            "put_away",
+            "urgency",
+            text("id DESC"),
+            "stands_at",
+            "last_on",
+            "due_on",
+        ),
         Index("job_due", "put_away", "due_on"),
+        Index("job_clock", "put_away", "clock_at"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -147,9 +158,83 @@ class JobRow(Base):
     handed_over: Mapped[bool] = mapped_column(default=False, server_default=false())
     subject: Mapped[str] = mapped_column(String(24), default="", server_default="")
     due_on: Mapped[str | None] = mapped_column(String(10))
+    clock_at: Mapped[datetime | None]
     found_by: Mapped[str] = mapped_column(Text, default="", server_default="")
     stands_at: Mapped[str] = mapped_column(String(20), default="", server_default="")
     last_on: Mapped[str] = mapped_column(String(10), default="", server_default="")
+
+
+class PlanRow(Base):
+    """The plan of a job's days: what it goes by, the plan itself, what its tasks took.
+
+    It is the company's own, and in no job file. ``took`` is kept once the job is handed over, and
+    the house learns from it; None for a training job. ``ready_at``: when the plan ends;
+    ``people`` and ``days`` are those in it, a line each, for the filters of the board.
+    """
+
+    __tablename__ = "job_plan"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    terms: Mapped[dict[str, Any]]
+    plan: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    took: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    ready_at: Mapped[datetime | None] = mapped_column(index=True)
+    people: Mapped[str] = mapped_column(Text, default="", server_default="")
+    days: Mapped[str] = mapped_column(Text, default="", server_default="")
+    version: Mapped[int] = mapped_column(default=1)
+
+
+class BidRow(Base):
+    """What a job was offered for: the company's own, and in no job file."""
+
+    __tablename__ = "job_bid"
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+
+
+class PersonRow(Base):
+    """Somebody who may sign in (``store/people``); ``key`` is the name, folded."""
+
+    __tablename__ = "person"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(100))
+    key: Mapped[str] = mapped_column(String(200), unique=True)
+    role: Mapped[str] = mapped_column(String(20))
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    password: Mapped[str] = mapped_column(String(300), default="")
+    ended: Mapped[bool] = mapped_column(default=False, server_default=false())
+    made_at: Mapped[datetime]
+
+
+class KeyRow(Base):
+    """What lets somebody in: a session, an invitation, a token, a shared link, by its digest."""
+
+    __tablename__ = "access_key"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    person_id: Mapped[int | None] = mapped_column(
+        ForeignKey("person.id", ondelete="CASCADE"), index=True
+    )
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    words: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    made_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    until: Mapped[datetime | None]
+
+
+class AttemptRow(Base):
+    """Wrong passwords in a row, for a name or an address."""
+
+    __tablename__ = "attempt"
+
+    key: Mapped[str] = mapped_column(String(200), primary_key=True)
+    count: Mapped[int]
+    at: Mapped[datetime] = mapped_column(index=True)
 
 
 class SubjectRow(Base):

@@ -6,9 +6,12 @@ from threading import Lock, RLock
 from typing import Any
 from weakref import WeakKeyDictionary
 
-from sqlalchemy import Engine, event, insert
+from sqlalchemy import ColumnElement, Engine, event, insert, text
 from sqlalchemy.orm import Session
 
+from fairline.store.models import JobRow
+
+INDEXED = 3  # letters of a word that the index of words knows
 BUSY_TIMEOUT_MS = 5000
 
 
@@ -50,6 +53,25 @@ def writing(session: Session) -> Iterator[None]:
     with turn:
         begin_write(session)
         yield
+
+
+def jobs_with(session: Session, words: Sequence[str]) -> list[ColumnElement[bool]]:
+    """The conditions of jobs in whose words all of these stand, each as a part of a word or whole.
+
+    SQLite asks its index of three letters (``job_search``); what is shorter, and every other
+    database, is looked for in the words themselves.
+    """
+    indexed = session.get_bind().dialect.name == "sqlite"
+    long = [w for w in words if indexed and len(w) >= INDEXED]
+    found: list[ColumnElement[bool]] = [
+        JobRow.found_by.contains(word, autoescape=True) for word in words if word not in long
+    ]
+    if long:
+        asked = " AND ".join('"' + word.replace('"', '""') + '"' for word in long)
+        # The plus keeps the board's own order: the first page is full before all are looked at.
+        within = text("+job.id IN (SELECT rowid FROM job_search WHERE job_search MATCH :asked)")
+        found.append(within.bindparams(asked=asked))  # type: ignore[arg-type]
+    return found
 
 
 def insert_or_ignore(

@@ -9,7 +9,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, PlainTextResponse, RedirectResponse, Response
 from sqlalchemy.exc import DBAPIError
@@ -27,6 +27,7 @@ from fairline.store.board import CannotJudgeError
 from fairline.store.database import open_database
 from fairline.store.document import NotFoundError
 from fairline.store.jobs import HandedOverError, OtherJobError
+from fairline.store.people import anybody
 from fairline.store.sent import AlreadySentError
 from fairline.store.trouble import trouble
 from fairline.web import (
@@ -37,8 +38,8 @@ from fairline.web import (
     evacuate,
     handbook,
     load,
+    offline,
     pictures,
-    plan,
     procedures,
     runs,
 )
@@ -49,12 +50,22 @@ from fairline.web.changes import routes as changes
 from fairline.web.changes import strikes, way_out
 from fairline.web.description import description
 from fairline.web.frame import stage
+from fairline.web.frame.gate import (
+    NotAllowedError,
+    NotSignedInError,
+    admitted,
+    to_sign_in,
+)
 from fairline.web.frame.judged_job import JudgedCache
 from fairline.web.frame.live import Live
 from fairline.web.frame.pages import ASSETS, page
 from fairline.web.frame.request_context import RequestContext, ShelfCache, page_before
 from fairline.web.frame.security import BodyTooLargeError, Guard
 from fairline.web.frame.settling import Settling
+from fairline.web.people import health, sharing
+from fairline.web.people import routes as people
+from fairline.web.plan import bid, crew, days
+from fairline.web.plan import routes as plan
 from fairline.web.route import cut_plan
 from fairline.web.shelf import routes as shelf
 from fairline.web.shelf import sheets
@@ -64,7 +75,9 @@ PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, company_rules, cylinders),
-    *(bench_page, changes, cut_plan, load, pictures, plan, procedures, runs, strikes, way_out),
+    *(bench_page, changes, cut_plan, load, pictures, procedures, runs, strikes, way_out),
+    *(bid, crew, days, plan),
+    *(health, offline, people, sharing),
     *STAGE_PAGES,
     stage,
 )
@@ -130,14 +143,17 @@ def create_app(settings: Settings) -> FastAPI:
         title="Fair Line",
         docs_url=None,
         redoc_url=None,
-        openapi_url="/openapi.json",
+        openapi_url=None,
         lifespan=lifespan,
+        dependencies=[Depends(admitted)],
     )
+    app.add_api_route("/openapi.json", _description, include_in_schema=False)
     app.openapi = partial(description, app)  # type: ignore[method-assign]
     app.state.settings = settings
     app.state.database = open_database(settings.database_url)
     with app.state.database.session() as session:
         clock.begin(session)
+    app.state.nobody = partial(_nobody, app)
     app.state.judged = JudgedCache()
     app.state.settling = Settling(app.state.database.session)
     app.state.shelf = ShelfCache()
@@ -152,6 +168,17 @@ def create_app(settings: Settings) -> FastAPI:
     for error, handler in HANDLERS.items():
         app.add_exception_handler(error, handler)
     return app
+
+
+def _nobody(app: FastAPI) -> bool:
+    """Whether nobody was ever made who could sign in."""
+    with app.state.database.session() as session:
+        return not anybody(session)
+
+
+def _description(request: Request) -> JSONResponse:
+    """What the API is, as OpenAPI."""
+    return JSONResponse(request.app.openapi())
 
 
 def _told(request: Request, status: int, title: str, detail: str = "") -> Response:
@@ -225,7 +252,17 @@ def _too_large(request: Request, error: Exception) -> Response:
     return PlainTextResponse("The request is too large.", 413)
 
 
+def _not_signed_in(request: Request, error: Exception) -> Response:
+    return to_sign_in(request)
+
+
+def _not_allowed(request: Request, error: Exception) -> Response:
+    return _told(request, 403, "Not yours to do", str(error))
+
+
 HANDLERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
+    NotSignedInError: _not_signed_in,
+    NotAllowedError: _not_allowed,
     NotFoundError: _not_found,
     DBAPIError: _machine,
     HandedOverError: _handed_over,

@@ -160,7 +160,15 @@ def test_the_migrations_make_the_tables_the_models_name(database):
     assert store_database.revision(database.engine) == HEAD
     with database.engine.connect() as connection:
         # Moments are kept by a type of our own over the same column type.
-        context = MigrationContext.configure(connection, opts={"compare_type": False})
+        # The index of words is SQLite's own; of one that goes down the comparison knows nothing.
+        opts = {
+            "compare_type": False,
+            "include_name": lambda name, *_: not str(name).startswith(("job_search", "job_board")),
+        }
+        context = MigrationContext.configure(connection, opts=opts)
         assert compare_metadata(context, Base.metadata) == []
+        page = "SELECT id FROM job WHERE put_away = 0 ORDER BY urgency, id DESC LIMIT 15"
+        plan = [row[-1] for row in connection.execute(text(f"EXPLAIN QUERY PLAN {page}"))]
+        assert plan == ["SEARCH job USING COVERING INDEX job_board (put_away=?)"]
         assert connection.execute(text("PRAGMA journal_mode")).scalar() == "wal"
         assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1

@@ -1,11 +1,11 @@
 """The attack (``make attack``) in a short form: nothing answers 500, nothing kept is lost."""
 
 import pytest
-from starlette.testclient import TestClient
 
 from fairline.demo.load import load_demo
 from fairline.settings import Settings
 from fairline.web.app import create_app
+from tests.client import TestClient
 from tests.conftest import BASE
 from tools.attack import fuzz
 from tools.attack.clocks import clocks

@@ -72,7 +72,30 @@ def clock_warning() -> str:
     )
 
 
+def wall_moment(text: str) -> datetime:
+    """A moment of any day, as a field for day and hour gives it, in the zone at hand.
+
+    Raises ValueError with a sentence.
+    """
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError("type a day and an hour like 2026-12-02T08:00") from None
+    if not EARLIEST_YEAR <= found.year <= LATEST_YEAR:
+        raise ValueError(f"a day between {EARLIEST_YEAR} and {LATEST_YEAR}")
+    if found.tzinfo is not None:
+        return here(found)
+    zone = _ZONE.get()
+    return found.replace(tzinfo=zone) if zone is not None else found.astimezone()
+
+
+def wall_field(at: datetime | None) -> str:
+    """A moment as a field for day and hour holds it; blank for none."""
+    return here(at).strftime("%Y-%m-%dT%H:%M") if at is not None else ""
+
+
 AGO = re.compile(r"(\d{1,4}) ?(min|h|d)( ago)?")
+LATEST_YEAR = 2100
 EARLIEST_YEAR = 2000  # of anything that was done on a job here; before it is a slip of the hand
 AGO_S = {"min": 60, "h": 3600, "d": 86_400}
 DONE_WORDS = "say when it was done: 14:30, 2026-11-27 14:30, or 40 min ago; not later than now"

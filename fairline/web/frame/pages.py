@@ -210,6 +210,8 @@ def render(template: str, ctx: RequestContext, **context: Any) -> Markup:
 
 def page(template: str, ctx: RequestContext, status: int = 200, **context: Any) -> HTMLResponse:
     response = HTMLResponse(render(template, ctx, **context), status)
+    who = ctx.admitted.person  # by which a phone drops the pages of another
+    response.headers["Fairline-Person"] = str(who.id) if who else "0"
     if ctx.new_hand:
         remember(response, "hand", ctx.hand)
     return response

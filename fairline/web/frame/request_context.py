@@ -19,6 +19,7 @@ from starlette.datastructures import FormData
 
 from fairline.core.brief import brief
 from fairline.core.flare.stage import FlareStageResult
+from fairline.core.people import NAMES_OTHERS
 from fairline.core.physics.constants import YEAR_S
 from fairline.core.practice import Rules
 from fairline.core.proofs import changed_parts, difference_words
@@ -30,6 +31,7 @@ from fairline.store.clock import now
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
 from fairline.store.sqlite import writing
+from fairline.web.frame.gate import Admitted
 from fairline.web.frame.judged_job import CACHED_JOBS, Held, JudgedCache, JudgedJob
 from fairline.web.frame.moments import moment_typed, use_zone
 
@@ -111,8 +113,15 @@ class RequestContext:
         return theme if theme in ("light", "dark") else ""
 
     @property
+    def admitted(self) -> Admitted:
+        """Who was let in (``gate``); nobody in particular before anybody was ever made."""
+        return getattr(self.request.state, "admitted", Admitted())
+
+    @property
     def person(self) -> str:
-        """The current person: the one seam that accounts would come in through."""
+        """The current person: who is signed in, or whom this browser remembers."""
+        if self.admitted.person is not None:
+            return self.admitted.person.name
         return unquote(self.request.cookies.get("fairline_person", ""))[:100]
 
     @property
@@ -197,7 +206,7 @@ class RequestContext:
             jobs.touch(self.session, job_id)  # it knows since when it has had which parts
             jobs.touched(self.session)
             judged = self.judged(job_id)
-        board.keep(self.session, job_id, brief(judged.job, judged.at, judged.stages))
+        board.keep(self.session, job_id, brief(judged.job, judged.worked))
 
     def _keep_parts(self, judged: JudgedJob) -> bool:
         """Keep the machines and tubes of a job where they are others than before."""
@@ -290,10 +299,26 @@ def request_context(request: Request) -> Iterator[RequestContext]:
 
 
 async def posted_form(request: Request) -> FormData:
-    form = await request.form(max_fields=2000, max_files=1)
+    form = _signed(request, await request.form(max_fields=2000, max_files=1))
     if token := form.get("_once"):
         request.state.once = await _sent_as(str(token), form)
     return form
+
+
+def _signed(request: Request, form: FormData) -> FormData:
+    """The form with who did it: whoever is signed in, but where that one may name another."""
+    admitted: Admitted = getattr(request.state, "admitted", Admitted())
+    who = admitted.person
+    if who is None:
+        return form
+    named = who.role in NAMES_OTHERS
+
+    def by(name: str, value: Any) -> Any:
+        if not isinstance(value, str) or not (name == "by" or name.endswith("_by")):
+            return value
+        return value if named and value.strip() else who.name
+
+    return FormData([(name, by(name, value)) for name, value in form.multi_items()])
 
 
 async def _sent_as(token: str, form: FormData) -> str:

@@ -1,6 +1,7 @@
 """What keeps other sites and huge bodies out: host, origin, size, content-security-policy."""
 
 import asyncio
+import ipaddress
 import time
 from collections.abc import Awaitable, Callable
 from typing import Any
@@ -22,6 +23,8 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "img-src 'self' data:",
         "font-src 'self'",
         "connect-src 'self'",
+        "manifest-src 'self'",
+        "worker-src 'self'",
         "form-action 'self'",
         "base-uri 'none'",
         "frame-ancestors 'none'",
@@ -48,6 +51,16 @@ def host_name(host: str) -> str:
     if host.startswith("["):
         return host.split("]")[0].lower() + "]"
     return host.rsplit(":", 1)[0].lower() if ":" in host else host.lower()
+
+
+def reached_at(scope: Scope) -> tuple[str, ...]:
+    """The address that a connection came in on: no name that another could have pointed here."""
+    host = (scope.get("server") or ("", 0))[0]
+    try:
+        address = ipaddress.ip_address(host)
+    except ValueError:
+        return ()
+    return (f"[{address}]" if address.version == 6 else str(address),)
 
 
 def refusal(method: str, headers: Headers, allowed: tuple[str, ...]) -> tuple[int, str] | None:
@@ -83,15 +96,15 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
+        headers, headed = Headers(scope=scope), self._headed(scope, send)
         limit = self.settings.max_body_bytes
         api = scope["path"].startswith("/api/")
-        refused = refusal(scope["method"], headers, self.settings.allowed_hosts)
+        refused = refusal(scope["method"], headers, self.settings.allowed_hosts + reached_at(scope))
         length = headers.get("content-length", "0")
         if refused is None and (not length.isdecimal() or int(length) > limit):
             refused = 413, _too_large(limit)
         if refused:
-            await _refuse(*refused, api=api)(scope, receive, self._headed(send))
+            await _refuse(*refused, api=api)(scope, receive, headed)
             return
         seen, coming = 0, True
         until = time.monotonic() + BODY_WITHIN_S
@@ -112,13 +125,15 @@ class Guard:
             return message
 
         try:
-            await self.app(scope, counted, self._headed(send))
+            await self.app(scope, counted, headed)
         except BodyTooLargeError:
-            await _refuse(413, _too_large(limit), api=api)(scope, receive, self._headed(send))
+            await _refuse(413, _too_large(limit), api=api)(
+                scope, receive, self._headed(scope, send)
+            )
         except BodyTooSlowError:
-            await _refuse(408, TOO_SLOW, api=api)(scope, receive, self._headed(send))
+            await _refuse(408, TOO_SLOW, api=api)(scope, receive, headed)
 
-    def _headed(self, send: Send) -> Callable[[Any], Awaitable[None]]:
+    def _headed(self, scope: Scope, send: Send) -> Callable[[Any], Awaitable[None]]:
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
@@ -127,6 +142,8 @@ class Guard:
                 headers["Referrer-Policy"] = "same-origin"
                 headers["Cross-Origin-Opener-Policy"] = "same-origin"
                 headers.setdefault("Cache-Control", "no-store")
+                if scope.get("scheme") == "https":
+                    headers["Strict-Transport-Security"] = "max-age=31536000"
             await send(message)
 
         return with_headers

@@ -22,12 +22,13 @@ def asks(demo):
 
 
 @pytest.mark.parametrize("job", [2, 3, 6, 8])
-def test_a_page_of_a_judged_job_asks_four_times_and_weighs_less_than_100_kb(demo, asks, job):
+def test_a_page_of_a_judged_job_asks_five_times_and_weighs_less_than_100_kb(demo, asks, job):
     for stage in TITLES:
         demo.get(f"/jobs/{job}/{stage}")
         asks.clear()
         page = demo.get(f"/jobs/{job}/{stage}")
-        assert len(asks) <= 4, (stage, asks)
+        # One of them: whether anybody was ever made who signs in.
+        assert len(asks) <= 5, (stage, asks)
         assert len(page.content) < 100_000, stage
 
 
@@ -41,7 +42,7 @@ def test_the_board_asks_as_often_of_a_hundred_jobs_as_of_nine(demo, asks):
     demo.get("/")
     asks.clear()
     assert demo.get("/").text.count('class="job-row') == 15
-    assert len(asks) == of_nine <= 8
+    assert len(asks) == of_nine <= 13
 
 
 def test_a_reading_posted_asks_little_and_loads_no_log(demo, asks):

@@ -9,7 +9,6 @@ from collections import Counter
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 
 import fairline.core
 from fairline.core.calc.door import CALCULATIONS
@@ -19,6 +18,7 @@ from fairline.core.stages import IN_ORDER
 from fairline.demo.load import load_demo
 from fairline.settings import Settings
 from fairline.web.app import create_app
+from tests.client import TestClient
 from tests.support import ago
 
 CORE = str(Path(fairline.core.__file__).parent)

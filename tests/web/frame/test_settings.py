@@ -4,12 +4,12 @@ import re
 from pathlib import Path
 
 import pytest
-from starlette.testclient import TestClient
 
 from fairline.cli import main
 from fairline.settings import Settings, default_data_dir
 from fairline.web.app import create_app
 from fairline.web.frame.pages import ASSETS
+from tests.client import TestClient
 from tests.conftest import BASE
 from tests.support import open_up
 

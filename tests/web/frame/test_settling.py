@@ -45,15 +45,15 @@ def test_jobs_are_judged_by_a_changed_practice_beside_all_else(demo, held):
 
 
 def test_one_that_cannot_be_judged_keeps_no_other_from_it(demo, monkeypatch):
-    judge = line.judge
+    work, name = line.work, demo.get("/api/jobs/3").json()["head"]["name"]
 
-    def trips(job, practice):
-        if job.head.name == demo.get("/api/jobs/3").json()["head"]["name"]:
+    def trips(job, practice, before=None):
+        if job.head.name == name:
             raise ZeroDivisionError
-        return judge(job, practice)
+        return work(job, practice, before)
 
     settled(demo)
-    monkeypatch.setattr(line, "judge", trips)
+    monkeypatch.setattr(line, "work", trips)
     demo.post("/rules", data={"house.hold_min": "62 min"})
     settled(demo)
     with demo.app.state.database.session() as session:

@@ -12,6 +12,7 @@ import "./streaming.js";
 import "./ahead.js";
 
 document.documentElement.classList.add("scripted");
+navigator.serviceWorker?.register("/worker.js"); // where the connection is secure
 
 const showPlace = () => {
   for (const here of document.querySelectorAll(".line .here")) {

@@ -1,0 +1,1 @@
+"""People: signing in and out, invitations, tokens, shared links."""
