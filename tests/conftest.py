@@ -4,12 +4,12 @@ import shutil
 
 import pytest
 from hypothesis import settings
-from starlette.testclient import TestClient
 
 from fairline.demo.load import load_demo
 from fairline.settings import Settings
 from fairline.store.database import open_database
 from fairline.web.app import create_app
+from tests.client import TestClient
 
 # The same examples every time, and no clock on them: a check is never red by chance.
 settings.register_profile("fairline", deadline=None, derandomize=True)

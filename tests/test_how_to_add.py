@@ -112,7 +112,7 @@ import sys
 
 settings = Settings(Path(sys.argv[1]), hosts=("testserver",))
 load_demo(settings)
-with TestClient(create_app(settings)) as client:
+with TestClient(create_app(settings), client=("127.0.0.1", 50000)) as client:
     pages = [client.get("/jobs/3/trial")]
     client.post("/jobs/3/trial", data={"gap_m": "3 in", "_version": "0"})
     client.post("/jobs/3/trial/wiped", data={"by": "Ida"})

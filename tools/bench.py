@@ -167,10 +167,23 @@ def large_decay(client: TestClient, unit_ms: float, readings: int = 200_000) -> 
     print(f"{'drawn, wide and narrow together':<46} {drawn / 1000:9.1f} kB")
 
 
+LOOKED_FOR = {
+    "/": "its first page",
+    "/?page=300": "a page far on",
+    "/?q=foundry": "a word",
+    "/?q=kestrel+gas": "two words that all have",
+    "/?q=zzzz": "a word that none has",
+    "/?state=person": "what needs a person",
+    "/?stage=wire": "those that stand at Wire",
+    "/?today=true": "today's",
+}
+
+
 def board(client: TestClient, unit_ms: float) -> None:
     """The board's first page with few jobs and with ten thousand."""
-    few = median_ms(lambda: client.get("/"))
-    row("board of nine jobs", few, unit_ms)
+    few = {path: median_ms(lambda path=path: client.get(path)) for path in LOOKED_FOR}
+    for path, words in LOOKED_FOR.items():
+        row(f"board of nine jobs, {words}", few[path], unit_ms)
     with client.app.state.database.session() as session:  # type: ignore[attr-defined]
         kept = session.scalars(select(JobRow)).all()
         session.execute(
@@ -184,14 +197,18 @@ def board(client: TestClient, unit_ms: float) -> None:
                     "created_at": one.created_at,
                     "brief": one.brief,
                     "urgency": one.urgency,
+                    "found_by": one.found_by,
+                    "stands_at": one.stands_at,
+                    "last_on": one.last_on,
                 }
                 for n in range(10_000)
                 for one in (kept[n % len(kept)],)
             ],
         )
         session.commit()
-    thirty = median_ms(lambda: client.get("/"))
-    row("board of 10 000 jobs, its first page", thirty, unit_ms, f"{thirty / few:.1f} × nine")
+    for path, words in LOOKED_FOR.items():
+        many = median_ms(lambda path=path: client.get(path))
+        row(f"board of 10 000 jobs, {words}", many, unit_ms, f"{many / few[path]:.1f} × nine")
     with client.app.state.database.session() as session:  # type: ignore[attr-defined]
         session.execute(delete(JobRow).where(JobRow.uid.like("copy-%")))
         session.commit()
@@ -294,7 +311,9 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data:
         settings = Settings(Path(data))
         load_demo(settings)
-        with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
+        with TestClient(
+            create_app(settings), base_url="http://127.0.0.1:8000", client=("127.0.0.1", 50_000)
+        ) as client:
             pages(client, unit_ms)
             board(client, unit_ms)
             saving(client, unit_ms)

@@ -58,7 +58,7 @@ def bare_page() -> float:
     def page() -> HTMLResponse:
         return HTMLResponse(template.render(rows=[{"a": n, "b": n * n} for n in range(40)]))
 
-    with TestClient(app) as client:
+    with TestClient(app, client=("127.0.0.1", 50_000)) as client:
         client.get("/")
         return median(lambda: client.get("/"), 41)
 
@@ -121,7 +121,9 @@ def of_application() -> dict[str, float]:
     with tempfile.TemporaryDirectory() as data:
         settings = Settings(Path(data))
         load_demo(settings)
-        with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
+        with TestClient(
+            create_app(settings), base_url="http://127.0.0.1:8000", client=("127.0.0.1", 50_000)
+        ) as client:
             paths = ["/", "/shelf", "/practice"]
             paths += [f"/jobs/{job}/{stage}" for job in range(1, 10) for stage in STAGES]
             for path in paths:

@@ -34,7 +34,7 @@ VIEWS: dict[str, tuple[str, tuple[int, int], str, str]] = {
     "hand-over": ("/jobs/4/hand-over", PHONE, "light", "us"),
     "pressure-test": ("/jobs/2/pressure-test", DESK, "light", "us"),
     "wire": ("/jobs/6/wire", DESK, "light", "us"),
-    "wire-phone": ("/jobs/7/wire", PHONE, "light", "us"),
+    "plan": ("/jobs/6/plan", DESK, "light", "us"),
     "evacuate": ("/jobs/3/evacuate", DESK, "light", "us"),
     "charge": ("/jobs/1/charge", DESK, "light", "us"),
     "commission": ("/jobs/1/commission", DESK, "light", "us"),
@@ -61,6 +61,26 @@ def take(browser: Browser, base: str, name: str, out: Path) -> None:
     context.close()
 
 
+def plans(browser: Browser, base: str) -> None:
+    """The demo's people, and a plan for two of its jobs."""
+    page = browser.new_page()
+    page.goto(f"{base}/crew")
+    for name, skills in (("Ida Marsh", 3), ("Tomas Reed", 1)):
+        page.get_by_label("Name").last.fill(name)
+        for n in range(skills):
+            page.locator("fieldset.person").last.get_by_role("checkbox").nth(n).check()
+        page.get_by_role("button", name="Keep").click()
+        page.get_by_role("group", name=name).wait_for()
+    for job in (6, 7):
+        page.goto(f"{base}/jobs/{job}/plan")
+        for name in ("Ida Marsh", "Tomas Reed"):
+            page.get_by_label(name).check()
+        page.get_by_label("Begins; blank: now").fill("2027-03-01T08:00")
+        page.get_by_role("button", name="Plan it").click()
+        page.locator(".day-bars").first.wait_for()
+    page.close()
+
+
 def main() -> None:
     names = sys.argv[1:] or list(VIEWS)
     base = os.environ.get("FAIRLINE_SHOTS_AT", f"http://127.0.0.1:{PORT}")
@@ -79,6 +99,8 @@ def main() -> None:
                 browser = playwright.chromium.launch(
                     executable_path="/usr/bin/chromium", args=["--no-sandbox"]
                 )
+                if server:
+                    plans(browser, base)
                 for name in names:
                     take(browser, base, name, out)
                 browser.close()

@@ -124,6 +124,13 @@ def menu(page: Page) -> None:
         button.click()
 
 
+def in_metres(page: Page) -> None:
+    """The page anew in metres and bar, its scripts at work."""
+    menu(page)
+    with page.expect_navigation(wait_until="load"):
+        page.get_by_role("button", name="m · bar").click()
+
+
 def whole_call(page: Page) -> None:
     """The plate, which stands at the side on a desk and opens from the bar on a phone."""
     bar = page.locator("#dock .dock-call")

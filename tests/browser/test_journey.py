@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, Response, expect
 
 from tests.browser.clock import passes
-from tests.browser.conftest import menu, tick_lists
+from tests.browser.conftest import in_metres, menu, tick_lists
 from tests.browser.test_evacuate import takes_now
 
 OUTDOOR = {
@@ -567,8 +567,7 @@ def test_the_live_gauge_the_keys_and_the_units(demo_site):
     expect(page.locator(".do-next")).to_contain_text("Close the valve", timeout=30_000)
     page.get_by_role("button", name="Valve closed: time the decay").click()
     expect(page.locator(".because").first).to_contain_text("levels off near", timeout=40_000)
-    menu(page)
-    page.get_by_role("button", name="m · bar").click()
+    in_metres(page)
     expect(page.locator(".figure.hero em")).to_have_text("Pa")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_be_visible()

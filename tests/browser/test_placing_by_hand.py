@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import menu
+from tests.browser.conftest import in_metres
 
 
 def head(page: Page) -> Locator:
@@ -69,8 +69,7 @@ def test_a_head_is_moved_by_keys_finely_and_by_typing(demo_site):
         page.keyboard.press("ArrowDown")
     expect(page.locator("#at-A_height")).to_contain_text("Holds")
     expect(head(page)).to_be_focused()
-    menu(page)
-    page.get_by_role("button", name="m · bar").click()
+    in_metres(page)
     head(page).focus()
     page.keyboard.press("ArrowLeft")
     expect(drawn).to_have_attribute("aria-label", re.compile("centred 2050 mm from"))

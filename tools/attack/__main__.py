@@ -31,7 +31,10 @@ def demo() -> Iterator[TestClient]:
         load_demo(settings)
         app = create_app(settings)
         with TestClient(
-            app, base_url="http://127.0.0.1:8000", raise_server_exceptions=False
+            app,
+            base_url="http://127.0.0.1:8000",
+            raise_server_exceptions=False,
+            client=("127.0.0.1", 50_000),
         ) as client:
             yield client
 

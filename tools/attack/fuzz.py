@@ -135,13 +135,23 @@ def _short(data: dict[str, Any], form: dict[str, Any]) -> dict[str, Any]:
     return {k: v[:60] for k, v in data.items() if form["fields"].get(k) != v}
 
 
+def _from_here(app: Starlette) -> Any:
+    """The application as it is asked on its own computer: until people are made only that is."""
+
+    async def asked(scope: Any, receive: Any, send: Any) -> None:
+        here = {"client": ("127.0.0.1", 50_000)} if scope["type"] == "http" else {}
+        await app({**scope, **here}, receive, send)
+
+    return asked
+
+
 def api(app: Starlette, examples: int, seed: int = 1) -> Tally:
     """Every operation that ``/openapi.json`` describes, with bodies that fit it and that do not.
 
     What comes back must be described there: status, type and shape.
     """
     tally = Tally("the API as it is described")
-    schema = schemathesis.openapi.from_asgi("/openapi.json", app)
+    schema = schemathesis.openapi.from_asgi("/openapi.json", _from_here(app))
     wanted = [
         checks.not_a_server_error,
         checks.status_code_conformance,
