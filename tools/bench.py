@@ -70,7 +70,7 @@ def row(name: str, ms: float, unit_ms: float, note: str = "") -> None:
 
 
 def pages(client: TestClient, unit_ms: float) -> None:
-    paths = ["/", "/shelf", "/practice", *(f"/jobs/{j}/{s}" for j in range(1, 10) for s in STAGES)]
+    paths = ["/", "/shelf", "/cylinders", *(f"/jobs/{j}/{s}" for j in range(1, 10) for s in STAGES)]
     paths += [f"/jobs/6/mount?part={part}" for part in ("B", "C", "outdoor")]
     for path in paths:
         client.get(path)

@@ -124,7 +124,7 @@ def of_application() -> dict[str, float]:
         with TestClient(
             create_app(settings), base_url="http://127.0.0.1:8000", client=("127.0.0.1", 50_000)
         ) as client:
-            paths = ["/", "/shelf", "/practice"]
+            paths = ["/", "/shelf", "/cylinders"]
             paths += [f"/jobs/{job}/{stage}" for job in range(1, 10) for stage in STAGES]
             for path in paths:
                 client.get(path)

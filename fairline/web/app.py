@@ -74,12 +74,12 @@ STATIC = Path(__file__).parent / "static"
 PACKED = (".css", ".js", ".svg")  # fonts are packed already
 STAGE_PAGES = tuple(import_module(f"fairline.web.{one.field}") for one in IN_ORDER)
 ROUTERS = (
+    stage,  # first: it is asked for most
     *(api, board, handbook, job_life, sheets, shelf, company_rules, cylinders),
     *(bench_page, changes, cut_plan, load, pictures, procedures, runs, strikes, way_out),
     *(bid, crew, days, plan),
     *(health, offline, people, sharing),
     *STAGE_PAGES,
-    stage,
 )
 
 

@@ -7,7 +7,7 @@ machine is answered.
 
 import csv
 import ipaddress
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -86,7 +86,7 @@ def from_here(request: Request) -> bool:
         return False
 
 
-def admitted(request: Request) -> Iterator[Admitted]:
+def admitted(request: Request) -> Admitted:
     """Who asks, kept for the request. Raises NotSignedInError, NotAllowedError, NotFoundError."""
     route = request.scope.get("route")
     method = "GET" if request.method == "HEAD" else request.method
@@ -98,7 +98,7 @@ def admitted(request: Request) -> Iterator[Admitted]:
             _check(request, asks, found)
         elif not from_here(request) and asks.right != "open":
             raise NotAllowedError(NOT_YET)
-    yield found
+    return found
 
 
 def _who(request: Request, session: Session) -> Admitted:

@@ -57,7 +57,11 @@ def test_every_route_stands_in_the_table_and_nothing_else(house):
 
 def filled(path, job):
     """A path with something in its places: of a job that is there, of things that are none."""
-    made = path.replace("{job_id}", str(job)).replace("{sheet_id}", "1").replace("{stage}", "wire")
+    made = (
+        path.replace("{job_id}", str(job))
+        .replace("{sheet_id}", "1")
+        .replace("{stage:stage}", "wire")
+    )
     return re.sub(r"\{[^}]+\}", "9", made)
 
 
