@@ -1,6 +1,7 @@
 """The command line: serve, demo, people, certificate, calc, instrument, backup, verify, board."""
 
 import argparse
+import gc
 import json
 import os
 import socket
@@ -246,12 +247,15 @@ def _port_free(host: str, port: int) -> None:
 
 
 def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
+    gc.disable()  # what is loaded stays: looking through it for garbage takes a fifth of the start
     import uvicorn
 
     from fairline.demo.load import load_demo
     from fairline.web.app import create_app
     from fairline.web.frame.logs import logged
 
+    gc.freeze()
+    gc.enable()
     _port_free(answers.host, answers.port)
     with _alone(settings.data_dir):
         with openable(settings):

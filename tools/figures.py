@@ -7,6 +7,7 @@ its files. Of the turns the quickest is told: whatever else the machine does onl
 
 import argparse
 import json
+import resource
 import sqlite3
 import statistics
 import subprocess
@@ -15,10 +16,14 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
+
+import numpy as np
 
 HERE = Path(__file__).resolve().parent.parent
 DAY_S = 86_400
+LONG = 250_000  # readings: the most that a file may have
 STAGES = (
     "survey",
     "mount",
@@ -86,7 +91,6 @@ def raw_insert(rows: int = DAY_S) -> float:
 
 def one_fit(rows: int = DAY_S) -> float:
     """One least-squares fit of all points of a day's decay, by SciPy."""
-    import numpy as np
     from scipy.optimize import curve_fit
 
     t = np.arange(rows, dtype=float)
@@ -124,6 +128,7 @@ def of_application() -> dict[str, float]:
         with TestClient(
             create_app(settings), base_url="http://127.0.0.1:8000", client=("127.0.0.1", 50_000)
         ) as client:
+            found |= _long_file(client)
             paths = ["/", "/shelf", "/cylinders"]
             paths += [f"/jobs/{job}/{stage}" for job in range(1, 10) for stage in STAGES]
             for path in paths:
@@ -145,6 +150,51 @@ def of_application() -> dict[str, float]:
             found["its page, again"] = median(lambda: client.get("/jobs/4/evacuate"), 5)
     found["second start"] = _second_start()
     return found
+
+
+def _long_job() -> bytes:
+    """A job file with a pull of ``LONG`` readings, packed."""
+    import io
+    import zipfile
+
+    from fairline.core.readings import VacuumReadings, VacuumRun
+    from fairline.demo.jobs import bindery
+    from fairline.store import job_file
+
+    t = np.arange(LONG, dtype=float)
+    columns = {"instrument": ["g"] * LONG, "seq": np.arange(LONG), "t_s": t, "pa": 9e3 / (1 + t)}
+    run = VacuumRun(
+        uid="long",
+        kind="pull",
+        started_at=datetime(2026, 11, 2, tzinfo=UTC),
+        readings=VacuumReadings(columns, LONG),
+    )
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+        job = bindery().model_copy(update={"runs": (run,)})
+        packed.writestr("job.json", "".join(job_file.write(job)))
+    return file.getvalue()
+
+
+def _long_file(client: object) -> dict[str, float]:
+    """A job of 250 000 readings brought in: in seconds, and what it took of memory at most."""
+    made = subprocess.run(
+        [sys.executable, str(Path(__file__).resolve()), "--long-job"],
+        capture_output=True,
+        check=True,
+    )
+    file, before = {"file": ("job.zip", made.stdout)}, _most_memory_mb()
+
+    def bring() -> None:
+        answer = client.post("/jobs/import", data={"as_copy": "true"}, files=file)  # type: ignore[attr-defined]
+        assert answer.status_code == 200, answer.text
+
+    took_s = took(bring)
+    return {"250 000 readings": took_s, "its memory, MB": _most_memory_mb() - before}
+
+
+def _most_memory_mb() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
 
 
 def _after_a_reading(client: object) -> dict[str, float]:
@@ -202,7 +252,12 @@ def measured(root: Path) -> dict[str, float]:
 
 
 def yardsticks() -> dict[str, float]:
-    return {"bare page": bare_page(), "raw insert": raw_insert(), "one fit": one_fit()}
+    return {
+        "bare page": bare_page(),
+        "raw insert": raw_insert(),
+        "raw 250 000": raw_insert(LONG),
+        "one fit": one_fit(),
+    }
 
 
 YARDSTICKS = {
@@ -211,6 +266,7 @@ YARDSTICKS = {
     "page after it": "bare page",
     "reading posted": "bare page",
     "day's log imported": "raw insert",
+    "250 000 readings": "raw 250 000",
     "its page, first": "one fit",
     "its page, again": "one fit",
 }
@@ -220,7 +276,11 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--against", help="a commit that is measured in turns with this checkout")
     parser.add_argument("--here", action="store_true", help=argparse.SUPPRESS)
+    parser.add_argument("--long-job", action="store_true", help=argparse.SUPPRESS)
     asked = parser.parse_args()
+    if asked.long_job:
+        sys.stdout.buffer.write(_long_job())
+        return
     if asked.here:
         print(json.dumps(of_application()))
         return
@@ -247,7 +307,8 @@ def main() -> None:
             s = min(found[name] for of, found in told if of == root)
             stick = YARDSTICKS.get(name)
             ratio = f"{s / sticks[stick]:8.2f} × {stick}" if stick else ""
-            line += f"  {root[:14]:>14} {1000 * s:9.1f} ms {ratio:<22}"
+            figure = f"{s:9.1f}   " if name.endswith("MB") else f"{1000 * s:9.1f} ms"
+            line += f"  {root[:14]:>14} {figure} {ratio:<22}"
         print(line)
 
 

@@ -19,7 +19,7 @@ from fairline.store.local_times import LocalTimeError, moments
 from fairline.store.log_header import COLUMNS, CsvError, column_of
 from fairline.store.text_file import TextError, decode, delimiter_of, without_formula
 
-MAX_ROWS = 200_000
+MAX_ROWS = 250_000
 WANTED = {
     "hold": "a time, gauge_pa (or _psi, _bar) and pipe_c (or _f)",
     "pull": "a time and pa (or micron, mbar, gauge_inhg)",
