@@ -80,6 +80,7 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
         "forms": list(FORMS.items()),
         "hazards": [(name, words[0]) for name, words in HAZARDS.items()],
         "cautions": [HAZARDS[h] for h in entry.hazards_seen if HAZARDS[h][1]],
+        "headless": len({r.name for r in entry.rooms if r.name} - {h.room for h in entry.heads}),
         "room_names": [r.name for r in entry.rooms if r.name],
         "newer": judged.once(("newer", ctx.shelf_at), lambda: shelf.newer(ctx.session, equipment)),
         "shelf_empty": ctx.shelf_at[0] == 0,

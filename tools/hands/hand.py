@@ -100,15 +100,15 @@ class Hand:
             self.link(by_tab)
         expect(self.page).to_have_url(re.compile(leads_to))
 
-    def lists(self) -> None:
-        """All lists of steps of this page, with the one press that says them all."""
+    def lists(self, more: str = "") -> None:
+        """All lists of steps of this page, or of its stage, with the one press that says them all."""
         self.settled()
         lists = self.page.locator("#at-lists")
         by = lists.get_by_label("Done by", exact=True)
         if not by.input_value():
             by.fill("Ida")
             self.count.fields += 1
-        names = ("lists done: Record", "all done, in this order")
+        names = (*((more,) if more else ()), "lists done: Record", "all done, in this order")
         found = [lists.get_by_role("button", name=name) for name in names]
         self.taps(next(b for b in found if b.count()).last)
         expect(lists).to_contain_text("Done by hand")

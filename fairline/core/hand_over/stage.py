@@ -47,7 +47,14 @@ TASKS = {
 }
 
 
-SHOWN = ("filters", "breaker", "yearly", "manuals")  # what the customer is shown, and left with
+TASKS_SHORT = {
+    "labels": "label hangs",
+    "filters": "filters shown",
+    "breaker": "breaker shown",
+    "yearly": "yearly care told",
+    "manuals": "manuals and remote left",
+    "warranty": "units registered",
+}
 KEPT_OF = {"labels": "label_of", "warranty": "registered_of"}
 OTHERWISE = {
     "labels": "The label was written before something on it changed",

@@ -146,7 +146,8 @@ def _checks(judged: JudgedJob, zone: str) -> dict[str, Check]:
 def next_zone(judged: JudgedJob, zone: str, stays: bool = True) -> str:
     """The zone that stands next: this one until both modes are measured, then one that waits.
 
-    ``stays``: hands are at this zone; after the last call they go to the first that waits.
+    Where all are measured it is one through which no water ran yet. ``stays``: hands are at this
+    zone; after the last call they go to the first that waits.
     """
     worked = judged.of(commission.CommissionStageResult)
     if worked.crossed is not None and (left := [z for z in worked.ports if z not in worked.calls]):
@@ -157,4 +158,8 @@ def next_zone(judged: JudgedJob, zone: str, stays: bool = True) -> str:
         for z, modes in worked.zones.items()
         if any(m.record is None and mode != put_off for mode, m in modes.items())
     ]
+    checks = judged.stages["commission"].checks
+    drains = {c.zone: c.call.verdict for c in checks if c.part == "drain"}
+    if drains.get(zone, Verdict.HOLDS) in (Verdict.HOLDS, Verdict.WAIT):  # else it is mended first
+        waits = waits or [z for z, verdict in drains.items() if verdict is Verdict.WAIT]
     return zone if not zone or (stays and zone in waits) or not waits else waits[0]

@@ -148,7 +148,7 @@ def _ordered(
     before: Entry,
 ) -> ReadEntry:
     """The entry of a form's fields with the order that its button gave."""
-    added, removed, put = (str(data.get(name) or "")[:400] for name in ("_add", "_remove", "_put"))
+    added, removed, put = (str(data.get(name) or "")[:4000] for name in ("_add", "_remove", "_put"))
     entry, form = read(
         ENTRIES[stage],
         fields,
@@ -158,8 +158,8 @@ def _ordered(
     )
     if entry is None and not orders(data):
         entry = understood(ENTRIES[stage], fields, form.errors, system, before)
-    if entry is not None and (alike := str(data.get("_as") or "")):
-        entry = _alike(entry, alike)
+    for alike in str(data.get("_as") or "")[:4000].split(";"):
+        entry = _alike(entry, alike) if entry is not None and alike else entry
     if entry is not None and stage in EDITS:
         try:
             entry = EDITS[stage](entry, data, judged, system)

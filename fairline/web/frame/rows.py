@@ -8,6 +8,7 @@ from fairline.core.equipment import LETTERS
 from fairline.core.head_removal import next_letter
 
 THING = {"x_m": "0.5 m", "width_m": "0.9 m"}
+EACH_ROOM = "heads*"  # a head for each room that has none
 BLANKS: tuple[tuple[str, dict[str, str]], ...] = (  # the fields of a new row, by its list's name
     (r"runs\..*\.legs", {"direction": "up", "length_m": "", "setting": "", "kept": ""}),
     (r"supplies\..*\.stretches", {"meets": "inside", "length_m": "", "way": ""}),
@@ -33,7 +34,7 @@ def rows_changed(
     """The fields with a row added to a list (``legs``) or one taken out (``legs.2``).
 
     ``named``: the letters that the job names already, of which a new head takes none. A new head is
-    planned with the sheet of the one above it.
+    planned with the sheet of the one above it. ``heads*`` adds one for each room without a head.
 
     ``put`` sets fields outright: ``walls.A.x_m=1.2 m;walls.A.y_m=2.1 m``.
     """
@@ -43,6 +44,10 @@ def rows_changed(
             fields = fields | {name: value}
     if remove and "." in remove:
         return _row_removed(fields, *remove.rsplit(".", 1))
+    if add == EACH_ROOM:
+        while _without_head(fields):
+            fields = _row_added(fields, "heads", named)
+        return fields
     return _row_added(fields, add, named) if add else fields
 
 

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response, StreamingResponse
 from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.hand_over.records import VISITS, Addition, AnswerToIt, Question
 from fairline.core.hand_over.stage import (
-    SHOWN,
+    TASKS_SHORT,
     TASKS,
     HandOverStageResult,
     as_ticked,
@@ -43,7 +43,8 @@ def view(ctx: RequestContext, judged: JudgedJob) -> dict[str, Any]:
     entry = judged.job.hand_over
     return {
         "tasks": TASKS,
-        "to_show": () if any(getattr(entry, name) for name in SHOWN) else SHOWN,
+        "tasks_short": TASKS_SHORT,
+        "to_do": [name for name in TASKS if not getattr(entry, name)],
         "left_open": left_open(judged.stages),
         "label": judged.of(HandOverStageResult).label,
         **_after(ctx, judged),

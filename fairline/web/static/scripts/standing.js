@@ -45,13 +45,22 @@ const newRow = (list) => {
   if (!seen(first)) first.scrollIntoView({ block: "center" });
   focusIn(first);
 };
-const standAtNext = () => {
+/** Where the bar's link leads, if that is on this page. */
+const ofTheBar = () => {
+  const link = document.querySelector("#dock a.dock-act");
+  const here = link?.pathname === location.pathname && [link.search, ""].includes(location.search);
+  return here && link.hash ? document.getElementById(decodeURIComponent(link.hash.slice(1))) : null;
+};
+const standAt = (place) => {
   const wrong = document.querySelector("#job [aria-invalid=true]");
-  const next = wrong?.closest("form, .field") ?? document.querySelector("#job [data-next]");
+  const next = wrong?.closest("form, .field") ?? place;
   if (!next) return;
   if (wrong || !seen(next)) next.scrollIntoView({ block: wrong ? "center" : "start" });
   focusIn(wrong ?? next);
 };
+// Of several sheets that do not say something, one follows another.
+const ofTheSheets = (elt) => elt.closest(".silent-sheet") && document.querySelector(".silent-sheet[open]");
+const standAtNext = () => standAt(document.querySelector("#job [data-next]") ?? ofTheBar());
 document.addEventListener("click", (event) => {
   const wrong = event.target.closest?.("a[data-wrong]") && document.querySelector("#job [aria-invalid=true]");
   if (!wrong) return;
@@ -59,19 +68,30 @@ document.addEventListener("click", (event) => {
   wrong.scrollIntoView({ block: "center" });
   focusIn(wrong);
 });
+/** An order that fills in or draws: its page stands where the bar leads, if it leads on here. */
+const fills = (elt) => elt.matches?.("button[name=_put], button[name=_as], button[name=_edit]");
+// What is typed into such a field is an order: as if its button had been pressed.
+document.addEventListener("change", (event) => {
+  const button = document.getElementById(event.target.dataset?.orders ?? "");
+  if (button && event.target.value.trim()) button.click();
+});
 const afterOrder = ({ added, removed }) => {
   const adds = document.getElementById(`b_add-${removed}`);
   if (removed) adds?.focus({ preventScroll: true });
   else if (!document.activeElement?.matches(FIELDS)) newRow(added);
 };
 const afterAct = (elt) => {
-  if (!elt.closest("form.entry") && !elsewhere(elt) && !wentOn()) standAtNext();
+  if (elt.closest("form.entry") || elsewhere(elt) || wentOn()) return;
+  const sheet = ofTheSheets(elt);
+  if (sheet) standAt(sheet);
+  else standAtNext();
 };
 document.addEventListener("htmx:afterSettle", (event) => {
   const { elt, verb } = event.detail.requestConfig ?? {};
   if (!elt || verb !== "post") return;
   const ordered = order(elt);
   if (ordered) afterOrder(ordered);
+  else if (fills(elt)) standAt(ofTheBar());
   else afterAct(elt);
 });
 
