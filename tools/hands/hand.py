@@ -101,7 +101,7 @@ class Hand:
         expect(self.page).to_have_url(re.compile(leads_to))
 
     def lists(self, more: str = "") -> None:
-        """All lists of steps of this page, or of its stage, with the one press that says them all."""
+        """All lists of steps of this page, or of its stage, by the one press that says all."""
         self.settled()
         lists = self.page.locator("#at-lists")
         by = lists.get_by_label("Done by", exact=True)

@@ -8,8 +8,8 @@ from fastapi.responses import HTMLResponse, Response, StreamingResponse
 from fairline.core.hand_over.entry import HandOverEntry
 from fairline.core.hand_over.records import VISITS, Addition, AnswerToIt, Question
 from fairline.core.hand_over.stage import (
-    TASKS_SHORT,
     TASKS,
+    TASKS_SHORT,
     HandOverStageResult,
     as_ticked,
     left_open,
