@@ -129,9 +129,9 @@ def survey(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
             f"{MAKER} W-26"
         )
     hand.button(f"Take {MAKER} {size.model}")
-    expect(page.locator("[name='heads.0.pair']")).to_be_attached()
+    expect(page.get_by_role("button", name="on the maker's table")).to_be_attached()
+    hand.button("on the maker's table")
     hand.settled()
-    hand.picks("[name='heads.0.pair']", "yes")
     hand.goes("part=walk", "The walk")
     hand.taps(page.get_by_role("checkbox", name="None seen"))
     hand.goes("part=boxes", "Out of the box")
@@ -232,7 +232,7 @@ def flare(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
     card, clicks = page.locator(".joint-card"), len(zones) > 1
     for i in range(4 * len(zones)):
         if clicks and i == 1:
-            hand.taps(page.get_by_text("It clicks: set once for a size"))
+            hand.taps(page.get_by_text("The wrench clicks: set once for a size"))
             expect(card.get_by_label("The wrench is set to", exact=True)).to_be_visible()
         gas = card.get_by_role("heading").inner_text().startswith("Gas")
         field = "The wrench is set to" if clicks and i else "The wrench read"
@@ -291,6 +291,7 @@ def wire(hand: Hand, zones: tuple[Zone, ...], size: Size) -> None:
     hand.chooses("It is connected by", "One of us")
     hand.goes("part=(cables|cable-|unit-)", "Landings")
     hand.button("No circuit reaches it yet")
+    expect(page.get_by_role("button", name="No circuit reaches it yet")).to_have_count(0)
     for n in range(2 * len(zones) + 1):
         hand.button("All landed and pulled: Record")
         expect(page.locator(".ledger .verdict-holds")).to_have_count(n + 1)
@@ -378,9 +379,10 @@ def commission(hand: Hand, zones: tuple[Zone, ...], _: Size) -> None:
 def hand_over(hand: Hand, _: tuple[Zone, ...], __: Size) -> None:
     hand.at("Hand over")
     page = hand.page
+    hand.types("Received by", "The weaver")
+    hand.settled()
     hand.button("manuals and remote left, units registered: all done")
     expect(page.get_by_role("button", name="units registered: all done")).to_have_count(0)
-    hand.types("Received by", "The weaver")
     hand.lists()
     hand.button("Handed over")
     expect(page.locator("body.sealed")).to_have_count(1)

@@ -30,7 +30,7 @@ const seen = (element) => {
 
 /** What a button of a row list ordered: ``{ added: "legs" }`` or ``{ removed: "legs" }``. */
 const order = (elt) => {
-  if (!elt.matches?.("button[name=_add], button[name=_remove]")) return null;
+  if (!elt.matches?.("button[name=_add]:not([value$='*']), button[name=_remove]")) return null;
   return elt.name === "_add"
     ? { added: elt.value }
     : { removed: elt.value.slice(0, elt.value.lastIndexOf(".")) };
@@ -68,8 +68,9 @@ document.addEventListener("click", (event) => {
   wrong.scrollIntoView({ block: "center" });
   focusIn(wrong);
 });
+const FILLS = "button[name=_put], button[name=_as], button[name=_edit], button[name=_add][value$='*']";
 /** An order that fills in or draws: its page stands where the bar leads, if it leads on here. */
-const fills = (elt) => elt.matches?.("button[name=_put], button[name=_as], button[name=_edit]");
+const fills = (elt) => elt.matches?.(FILLS);
 // What is typed into such a field is an order: as if its button had been pressed.
 document.addEventListener("change", (event) => {
   const button = document.getElementById(event.target.dataset?.orders ?? "");
