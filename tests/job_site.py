@@ -221,12 +221,12 @@ class Site:
             c.id for c in circuits_of(self.worked.of(RouteStageResult).pipes, self.worked.rules)
         ]
 
-    def hold(self, *ports, lost_pa=0.0):
-        """Nitrogen at the test pressure for its whole time, on some ports or all; then bled."""
+    def hold(self, *ports, lost_pa=0.0, share=1.0):
+        """Nitrogen at the test pressure for its time or a share of it, on some ports; then bled."""
         plan = self.worked.of(PressureTestStageResult).plan
         rows = [
             {"t_s": t, "gauge_pa": plan.gauge_pa - lost_pa * t / plan.hold_s, "pipe_c": 20.0}
-            for t in (0.0, plan.hold_s / 2, plan.hold_s)
+            for t in (0.0, share * plan.hold_s / 2, share * plan.hold_s)
         ]
         self.later()
         uid = self.run("hold", rows, ports or self.shut())

@@ -257,6 +257,18 @@ def test_nitrogen_is_asked_on_the_changed_part_only():
     assert site.call("pressure-test").call.verdict == "short"
 
 
+def test_a_hold_that_was_too_short_is_made_anew_once_another_was_begun():
+    site = finished("home runs", released=False)
+    site.make("C.gas.end")
+    site.hold("C", share=0.5)
+    assert "Hold for another" in site.call("pressure-test").call.do_next
+    site.make("B.gas.end")
+    site.hold("B")
+    call = site.call("pressure-test").call
+    assert (call.verdict, call.because[:15]) == ("wait", "An earlier hold")
+    assert call.do_next.startswith("Raise the nitrogen on it again and hold ")
+
+
 def test_ports_pulled_together_stand_alone_where_the_others_were_shut():
     site = finished("home runs", released=False)
     decay = next(r for r in site.job.runs if r.kind == "decay")

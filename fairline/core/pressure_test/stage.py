@@ -134,7 +134,10 @@ def _with_older(
         if to_hold is None:
             continue
         call = judged(hold.run, entry, to_hold).call
-        call = call.model_copy(update={"because": f"An earlier hold: {call.because}"})
+        said = {"because": f"An earlier hold: {call.because}"}
+        if call.verdict is Verdict.WAIT:  # it was closed when the next one began
+            said["do_next"] = f"Raise the nitrogen on it again and hold {duration(to_hold.hold_s)}."
+        call = call.model_copy(update=said)
         label = f"An earlier hold, for {plural(len(parts), 'part')}"
         checks.append(Check(id=f"hold_{hold.run.uid}", label=label, call=call))
     if not checks or [c.id for c in worked.call.checks] == ["kit"] or worked.plan is None:
