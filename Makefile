@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test styles hands screenshots bench figures house attack mutants chromium format lock
+.PHONY: setup setup-dev demo run test test-postgres styles hands screenshots bench figures house attack mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -41,6 +41,10 @@ test: setup-dev chromium
 	$(VENV)/bin/lint-imports
 	$(PY) -m pytest -n 2 --ignore tests/browser
 	$(PY) -m pytest -n 2 tests/browser
+
+# The store, the pages and the main journeys on Debian's PostgreSQL, which is installed where missing
+test-postgres: setup-dev chromium
+	sh tools/postgres.sh $(PY) -m pytest -n 2 tests/store tests/web tests/browser/test_journey.py
 
 styles:
 	npm install --no-save --ignore-scripts

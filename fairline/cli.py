@@ -6,21 +6,17 @@ import json
 import os
 import socket
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fairline.cli_people import add_commands
-from fairline.command import CommandError, openable, settings_of
+from fairline import cli_data, cli_people
+from fairline.command import EXIT_FAILED, CommandError, alone, openable, settings_of
 from fairline.core.errors import FairLineError
 
 if TYPE_CHECKING:
     from fairline.settings import Settings
-    from fairline.store.seals import Verified
 
-EXIT_FAILED = 1
 EXIT_INVALID = 2
 
 
@@ -54,24 +50,8 @@ def _parser() -> argparse.ArgumentParser:
         if name == "serve":
             _reach(command)
         command.set_defaults(run=run)
-    add_commands(commands)
-    for name, run, about in (
-        ("backup", _backup, "write a backup of all jobs and pictures, while the server runs too"),
-        ("restore", _restore, "put a backup in the place of what is there; stop the server first"),
-        ("verify", _verify, "check a backup or a job's file: intact, or where it was changed"),
-    ):
-        command = commands.add_parser(name, help=about)
-        command.add_argument("file", type=Path, help="the backup's file")
-        command.add_argument("--data", type=Path, help="folder of the data")
-        command.set_defaults(run=run)
-    board = commands.add_parser("board", help="make anew what the board shows of every job")
-    board.add_argument("--data", type=Path, help="folder of the data")
-    board.set_defaults(run=_board)
-    clock = commands.add_parser(
-        "clock", help="go by this computer's clock, though it is behind what was done here"
-    )
-    clock.add_argument("--data", type=Path, help="folder of the data")
-    clock.set_defaults(run=_clock)
+    cli_people.add_commands(commands)
+    cli_data.add_commands(commands)
     calc = commands.add_parser("calc", help="answer one computation, JSON in and out")
     calc.add_argument("name", nargs="?", help="its name; the request comes on standard input")
     calc.add_argument("--list", action="store_true", help="print the names")
@@ -146,23 +126,6 @@ def _instrument(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def _clock(arguments: argparse.Namespace) -> int:
-    """From the next start on times are the computer's: for a clock that was ahead, and is right."""
-    from fairline.store.clock import follow_computer
-    from fairline.store.database import open_database
-
-    settings = settings_of(arguments)
-    with _alone(settings.data_dir), openable(settings):
-        database = open_database(settings.database_url)
-        with database.session() as session:
-            last = follow_computer(session)
-            session.commit()
-        database.close()
-    before = f"; the last act here was kept under {last:%Y-%m-%d %H:%M} UTC" if last else ""
-    print(f"Times go by this computer's clock from the next start on{before}.")
-    return 0
-
-
 def _waits(why: str) -> None:
     told = f"Readings wait, and are sent again: {why}." if why else "Readings go out."
     print(told, file=sys.stderr, flush=True)
@@ -214,26 +177,6 @@ def _answers(arguments: argparse.Namespace) -> Answers:
     return answers
 
 
-@contextmanager
-def _alone(folder: Path) -> Iterator[None]:
-    """Hold a folder for this process: two servers on one folder would not know of each other."""
-    import fcntl
-
-    try:
-        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-        held = (folder / "server.lock").open("w")
-    except OSError as error:
-        raise CommandError(f"The folder {folder} cannot be written: {error.strerror}.") from None
-    with held:
-        try:
-            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            raise CommandError(
-                f"Another Fair Line works in {folder} already: stop it, or take another folder."
-            ) from None
-        yield
-
-
 def _port_free(host: str, port: int) -> None:
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     with socket.socket(family, socket.SOCK_STREAM) as probe:
@@ -257,7 +200,7 @@ def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
     gc.freeze()
     gc.enable()
     _port_free(answers.host, answers.port)
-    with _alone(settings.data_dir):
+    with alone(settings.data_dir):
         with openable(settings):
             if demo:
                 load_demo(settings)
@@ -287,86 +230,6 @@ def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
             proxy_headers=bool(answers.proxy),
             forwarded_allow_ips=answers.proxy or None,
         )
-    return 0
-
-
-def _database_file(settings: "Settings") -> Path:
-    from fairline.store.database import file_of
-
-    found = file_of(settings.database_url)
-    if found is None:
-        raise CommandError("This database is no SQLite file: back it up with its own tools.")
-    return found
-
-
-def _backup(arguments: argparse.Namespace) -> int:
-    from fairline.store.backup import BackupError, backup
-
-    try:
-        count = backup(_database_file(settings_of(arguments)), arguments.file)
-    except BackupError as error:
-        raise CommandError(f"No backup: {error}.") from None
-    print(f"{count} jobs are in {arguments.file}, checked.")
-    return 0
-
-
-def _restore(arguments: argparse.Namespace) -> int:
-    from fairline.store.backup import BackupError, restore
-
-    settings = settings_of(arguments)
-    with _alone(settings.data_dir):
-        try:
-            count, aside = restore(arguments.file, _database_file(settings))
-        except BackupError as error:
-            raise CommandError(f"Not restored: {error}.") from None
-    print(f"{count} jobs are back." + (f" What was there lies in {aside}." if aside else ""))
-    return 0
-
-
-def _verify(arguments: argparse.Namespace) -> int:
-    """Every change is a line, and the command fails; what is intact says its last digest."""
-    from fairline.store.backup import BackupError, verify
-    from fairline.store.verified import SQLITE, UnreadableError, verify_backup, verify_file
-
-    file: Path = arguments.file
-    try:
-        begins = file.read_bytes()[: len(SQLITE)] if file.is_file() else SQLITE
-        if begins == SQLITE:
-            count, _ = verify(file)
-            found = verify_backup(file)
-            print(f"{count} jobs are in {file}; it is sound. {len(found)} of them are sealed.")
-        else:
-            found = [verify_file(file.read_bytes())]
-    except (BackupError, UnreadableError) as error:
-        raise CommandError(f"Not sound: {error}.") from None
-    for one in found:
-        _tell(one)
-    return EXIT_FAILED if any(not one.intact for one in found) else 0
-
-
-def _tell(one: "Verified") -> None:
-    from fairline.core.seal import spoken
-
-    word = "intact" if one.intact else "CHANGED" if one.wrong else "UNKNOWN"
-    print(f"{one.name}: {word}." + (f" Digest {spoken(one.last)}." if one.last else ""))
-    for finding in (*one.wrong, *one.added):
-        print(f"  {finding.words}{' Since the seal: allowed.' if finding in one.added else ''}")
-    for note in one.notes:
-        print(f"  {note}")
-
-
-def _board(arguments: argparse.Namespace) -> int:
-    from fairline.store import board
-    from fairline.store.database import open_database
-
-    settings = settings_of(arguments)
-    with _alone(settings.data_dir), openable(settings):
-        database = open_database(settings.database_url)
-        with database.session() as session:
-            count = board.renew(session)
-            session.commit()
-        database.close()
-    print(f"{count} jobs are judged anew.")
     return 0
 
 

@@ -1,7 +1,5 @@
 """An application on an empty database, and one with the demo company in it."""
 
-import shutil
-
 import pytest
 from hypothesis import settings
 
@@ -10,6 +8,7 @@ from fairline.settings import Settings
 from fairline.store.database import open_database
 from fairline.web.app import create_app
 from tests.client import TestClient
+from tests.databases import copied, url_of
 
 # The same examples every time, and no clock on them: a check is never red by chance.
 settings.register_profile("fairline", deadline=None, derandomize=True)
@@ -20,7 +19,7 @@ BASE = "http://127.0.0.1:8000"
 
 @pytest.fixture
 def database(tmp_path):
-    opened = open_database(f"sqlite:///{tmp_path}/test.db")
+    opened = open_database(url_of(tmp_path))
     yield opened
     opened.close()
 
@@ -41,6 +40,6 @@ def demo_data(tmp_path_factory):
 
 @pytest.fixture
 def demo(tmp_path, demo_data):
-    shutil.copytree(demo_data, tmp_path, dirs_exist_ok=True)
+    copied(demo_data, tmp_path)
     with TestClient(create_app(Settings(tmp_path)), base_url=BASE) as made:
         yield made

@@ -23,9 +23,9 @@ from fairline.core.errors import FairLineError
 from fairline.core.found_by import PERSON, folded
 from fairline.core.problem import from_validation
 from fairline.store import house, jobs, plans
+from fairline.store.dialect import jobs_with, writing
 from fairline.store.document import NotFoundError
 from fairline.store.models import JobRow
-from fairline.store.sqlite import jobs_with, writing
 
 PAGE = 15
 COUNTED = 500  # of those that are looked for: more are told as so many or more

@@ -3,11 +3,11 @@
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, inspect, text
+from sqlalchemy import Engine, inspect, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from fairline.core.errors import FairLineError
-from fairline.store import board, sqlite
+from fairline.store import board, dialect
 from fairline.store.backup import backup
 from fairline.store.revisions import HEAD, MIGRATIONS, migrations
 
@@ -17,8 +17,7 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine: Engine = create_engine(url)
-        sqlite.prepare(self.engine)
+        self.engine: Engine = dialect.opened(url)
         self.session: sessionmaker[Session] = sessionmaker(self.engine, expire_on_commit=False)
 
     def close(self) -> None:

@@ -10,8 +10,8 @@ from fairline.core.errors import FairLineError
 from fairline.core.readings import COLUMNS_BY_KIND, AnyReadings, Readings, RunKind
 from fairline.store import packed
 from fairline.store.bulk import many_values
+from fairline.store.dialect import insert_or_ignore, plain_rows
 from fairline.store.models import ReadingRow, RunRow
-from fairline.store.sqlite import insert_or_ignore, plain_rows
 
 AT_ONCE = 20_000  # rows of one insert: many more would lie in memory twice
 WRITTEN = "readings written"  # of runs that this session filled: they are not read back

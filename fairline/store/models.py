@@ -14,6 +14,7 @@ from sqlalchemy import (
     String,
     Text,
     TypeDecorator,
+    UniqueConstraint,
     false,
     text,
     true,
@@ -351,6 +352,7 @@ class RunRow(Base):
     """A run of readings; ``count`` is how many it has."""
 
     __tablename__ = "run"
+    __table_args__ = (UniqueConstraint("job_id", "uid"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(64))

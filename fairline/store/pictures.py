@@ -8,9 +8,9 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from fairline.core.errors import FairLineError
+from fairline.store.dialect import insert_or_ignore
 from fairline.store.jobs import touch
 from fairline.store.models import PictureRow
-from fairline.store.sqlite import insert_or_ignore
 
 MOST_PIXELS = 25_000_000  # opened at once; a JPEG is opened smaller, at any size
 LONGEST_SIDE = 1600  # px: enough to see a scratch on a seat

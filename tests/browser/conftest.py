@@ -4,7 +4,6 @@ The browser is shared by all tests of a worker, and so is the process that serve
 an application of its own in it, on a copy of data that was made once.
 """
 
-import shutil
 import socket
 import threading
 import time
@@ -24,6 +23,7 @@ from fairline.store import clock
 from fairline.store.database import open_database
 from fairline.web.app import create_app
 from tests.browser.clock import Later
+from tests.databases import copied
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # a busy machine is slow, not wrong
@@ -66,7 +66,7 @@ def serve(prepared, tmp_path) -> Serve:
     def served(demo: bool = False) -> Iterator[str]:
         data = tmp_path / "data"
         if not data.exists():
-            shutil.copytree(prepared[demo], data)
+            copied(prepared[demo], data)
         listening = socket.socket()
         listening.bind(("127.0.0.1", 0))
         config = uvicorn.Config(

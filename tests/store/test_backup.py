@@ -14,6 +14,7 @@ from fairline.store import jobs
 from fairline.store.backup import BackupError, backup, restore, verify
 from fairline.store.database import NewerError, open_database
 from fairline.store.revisions import HEAD, migrations
+from tests.databases import SERVER
 from tests.web.frame.test_server import FAIRLINE, free_port, server
 
 
@@ -118,6 +119,7 @@ def test_before_a_migration_a_backup_is_made_and_every_brief_after_it(tmp_path):
     assert verify(tmp_path / f"fairline-before-{HEAD}.db") == (0, migrations()[-2])
 
 
+@pytest.mark.skipif(bool(SERVER), reason="of a file of SQLite")
 def test_the_commands_say_what_they_did_or_why_not(tmp_path, capsys):
     database, _ = filled(tmp_path)
     database.close()

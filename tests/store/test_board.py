@@ -21,9 +21,10 @@ from fairline.demo.jobs import bindery, darkroom, letterpress
 from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
 from fairline.store.database import open_database
+from fairline.store.dialect import begin_write, writing
 from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
-from fairline.store.sqlite import begin_write, writing
+from tests.databases import SERVER, url_of
 
 DAY = datetime(2026, 11, 28, 9, tzinfo=UTC)
 CHANGES = st.lists(st.sampled_from(["head", "survey", "charge", "run", "practice"]), max_size=6)
@@ -49,7 +50,7 @@ def change(session, job_id, what, n):
 def test_what_is_kept_is_what_judging_says(tmp_path_factory, steps):
     from fairline.store.database import open_database
 
-    database = open_database(f"sqlite:///{tmp_path_factory.mktemp('b')}/t.db")
+    database = open_database(url_of(tmp_path_factory.mktemp("b")))
     with database.session() as session:
         ids = [jobs.import_job(session, make()) for make in (bindery, letterpress)]
         for n, what in enumerate(steps):
@@ -151,6 +152,7 @@ def test_a_brief_of_another_practice_is_not_kept(database, monkeypatch):
         assert board.stale(session, [job_id]) == [job_id]
 
 
+@pytest.mark.skipif(bool(SERVER), reason="of SQLite")
 def test_changes_of_one_process_take_turns_and_none_finds_the_database_busy(database):
     """Each holds it for longer than any of them waits for another process."""
     order = []
@@ -241,7 +243,7 @@ def test_the_index_of_words_finds_what_a_plain_search_would(searched, data):
 
 @pytest.fixture(scope="module")
 def searched(tmp_path_factory):
-    found = open_database(f"sqlite:///{tmp_path_factory.mktemp('s')}/t.db")
+    found = open_database(url_of(tmp_path_factory.mktemp("s")))
     with found.session() as session:
         for make in (bindery, letterpress):
             board.settle(session, jobs.import_job(session, make()))

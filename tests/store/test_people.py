@@ -9,13 +9,14 @@ from fairline.core.people import MOST_LETTERS, password_refused
 from fairline.store import people
 from fairline.store.database import open_database
 from fairline.store.models import KeyRow, PersonRow
+from tests.databases import url_of
 
 PASSWORD = "correct horse staple"
 
 
 @pytest.fixture
 def session(tmp_path):
-    database = open_database(f"sqlite:///{tmp_path}/t.db")
+    database = open_database(url_of(tmp_path))
     with database.session() as found:
         yield found
     database.close()

@@ -19,6 +19,7 @@ from fairline.core.readings import MODEL_BY_KIND
 from fairline.core.route.circuits import Open
 from fairline.instruments.process import Instrument, Process
 from fairline.store import clock, jobs
+from fairline.store.dialect import writing
 from fairline.store.document import NotFoundError
 from fairline.store.instruments import (
     OtherKindError,
@@ -29,7 +30,6 @@ from fairline.store.instruments import (
     run_lines,
 )
 from fairline.store.kept_readings import TakenError
-from fairline.store.sqlite import writing
 from fairline.store.trouble import trouble
 
 SPEEDS: dict[What, tuple[int, ...]] = {

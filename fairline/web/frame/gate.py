@@ -22,9 +22,9 @@ from fairline.core.errors import FairLineError
 from fairline.core.people import ONE_JOB, Right, may
 from fairline.core.problem import problem
 from fairline.store import clock, people
+from fairline.store.dialect import writing
 from fairline.store.document import NotFoundError
 from fairline.store.people import Key, Person
-from fairline.store.sqlite import writing
 
 COOKIE = "fairline_session"
 THROUGH_ANOTHER = ("x-forwarded-for", "x-real-ip", "forwarded", "via")

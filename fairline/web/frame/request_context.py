@@ -28,9 +28,9 @@ from fairline.core.survey.proposal import Proposal, Wanted, propose
 from fairline.core.units import System
 from fairline.store import board, clock, edits, house, job_file, jobs, seals, sent, shelf, subjects
 from fairline.store.clock import now
+from fairline.store.dialect import writing
 from fairline.store.edits import Editing
 from fairline.store.models import JobRow
-from fairline.store.sqlite import writing
 from fairline.web.frame.gate import Admitted
 from fairline.web.frame.judged_job import CACHED_JOBS, Held, JudgedCache, JudgedJob
 from fairline.web.frame.moments import moment_typed, use_zone

@@ -11,4 +11,4 @@ def upgrade() -> None:
     op.add_column(
         "reading", sa.Column("simulated", sa.Boolean, nullable=False, server_default=sa.false())
     )
-    op.execute("UPDATE reading SET simulated = 1 WHERE instrument LIKE 'simulated %'")
+    op.execute("UPDATE reading SET simulated = true WHERE instrument LIKE 'simulated %'")

@@ -11,4 +11,4 @@ def upgrade() -> None:
     op.add_column("job", sa.Column("found_by", sa.Text, nullable=False, server_default=""))
     op.add_column("job", sa.Column("stands_at", sa.String(20), nullable=False, server_default=""))
     op.add_column("job", sa.Column("last_on", sa.String(10), nullable=False, server_default=""))
-    op.execute("UPDATE job SET stale = 1")
+    op.execute("UPDATE job SET stale = true")

@@ -55,4 +55,4 @@ def upgrade() -> None:
     )
     for statement in SEARCH if op.get_bind().dialect.name == "sqlite" else ():
         op.execute(statement)
-    op.execute("UPDATE job SET stale = 1")
+    op.execute("UPDATE job SET stale = true")

@@ -1,21 +1,32 @@
-"""All that is particular to SQLite."""
+"""All in which SQLite and PostgreSQL differ."""
 
+import re
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from threading import Lock, RLock
 from typing import Any
 from weakref import WeakKeyDictionary
 
-from sqlalchemy import ColumnElement, Engine, event, insert, text
+from sqlalchemy import ColumnElement, Engine, create_engine, event, func, select, text
 from sqlalchemy.orm import Session
 
 from fairline.store.models import JobRow
 
 INDEXED = 3  # letters of a word that the index of words knows
 BUSY_TIMEOUT_MS = 5000
+WRITES = 0x46414952  # PostgreSQL's lock of whoever writes: a number of ours
 
 
-def prepare(engine: Engine) -> None:
+def opened(url: str) -> Engine:
+    """The engine of a database: psycopg, where a URL names PostgreSQL and no driver."""
+    named = re.sub("^postgres(ql)?://", "postgresql+psycopg://", url)
+    # A connection that the server has closed meanwhile is opened anew.
+    engine = create_engine(named, pool_pre_ping=not named.startswith("sqlite"))
+    _prepare(engine)
+    return engine
+
+
+def _prepare(engine: Engine) -> None:
     """Write-ahead log, foreign keys, patience with a busy file, every commit on the disk."""
     if engine.dialect.name != "sqlite":
         return
@@ -31,10 +42,16 @@ def prepare(engine: Engine) -> None:
 
 
 def begin_write(session: Session) -> None:
-    """Begin a change that reads before it writes: no other change comes in between."""
+    """Begin a change that reads before it writes: no other change comes in between.
+
+    SQLite lets one write at a time; of PostgreSQL a lock is asked for, until the change ends.
+    """
     session.rollback()
     if session.get_bind().dialect.name == "sqlite":
         session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+    elif session.get_bind().dialect.name == "postgresql":
+        session.execute(text(f"SET LOCAL lock_timeout = {BUSY_TIMEOUT_MS}"))
+        session.execute(select(func.pg_advisory_xact_lock(WRITES)))
 
 
 _turns: WeakKeyDictionary[Any, RLock] = WeakKeyDictionary()
@@ -85,13 +102,11 @@ def insert_or_ignore(
         marks = ", ".join("?" * len(columns))
         plain = f"INSERT OR IGNORE INTO {table.name} ({', '.join(columns)}) VALUES ({marks})"
         return int(connection.exec_driver_sql(plain, list(rows)).rowcount)
-    statement: Any = insert(table)
-    if connection.dialect.name == "postgresql":
-        from sqlalchemy.dialects import postgresql
-
-        statement = postgresql.insert(table).on_conflict_do_nothing()
-    found = [dict(zip(columns, row, strict=True)) for row in rows]
-    return sum(int(connection.execute(statement, row).rowcount) for row in found)
+    kinds = [table.c[name].type.compile(connection.dialect) for name in columns]
+    arrays = ", ".join(f"%s::{kind}[]" for kind in kinds)  # of PostgreSQL: a column, an array
+    many = f"INSERT INTO {table.name} ({', '.join(columns)}) SELECT * FROM unnest({arrays}) "
+    values = tuple(list(column) for column in zip(*rows, strict=True))
+    return int(connection.exec_driver_sql(f"{many} ON CONFLICT DO NOTHING", values).rowcount)
 
 
 def plain_rows(session: Session, query: Any) -> list[tuple[Any, ...]]:
