@@ -8,7 +8,7 @@ import socket
 import sys
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from fairline import cli_data, cli_people
 from fairline.command import EXIT_FAILED, CommandError, alone, openable, settings_of
@@ -87,6 +87,9 @@ def _reach(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--proxy", default="", help="the proxy before it that ends TLS, by its address"
     )
+    command.add_argument(
+        "--workers", type=int, default=1, choices=range(1, 17), metavar="N", help="processes"
+    )
     command.add_argument("--log", action="store_true", help="a line of JSON for each request")
 
 
@@ -148,6 +151,7 @@ class Answers:
     tls: tuple[Path, Path] | None = None
     proxy: str = ""
     log: bool = False
+    workers: int = 1
 
     @property
     def far(self) -> bool:
@@ -161,7 +165,9 @@ def _answers(arguments: argparse.Namespace) -> Answers:
 
     tls = tuple(arguments.tls) if arguments.tls else None
     own = certificate.files(settings_of(arguments).data_dir / "tls")
-    answers = Answers(arguments.port, arguments.host, tls, arguments.proxy, arguments.log)
+    answers = Answers(
+        arguments.port, arguments.host, tls, arguments.proxy, arguments.log, arguments.workers
+    )
     if not answers.far:
         return answers
     if tls is None and not arguments.proxy and own.certificate.is_file():
@@ -175,6 +181,26 @@ def _answers(arguments: argparse.Namespace) -> Answers:
     if missing := [path for path in answers.tls or () if not path.is_file()]:
         raise CommandError(f"There is no file {missing[0]}.")
     return answers
+
+
+def _in_the_environment(settings: "Settings", answers: Answers) -> str:
+    """What each process of a server reads its settings from; the name of what makes its app."""
+    os.environ["FAIRLINE_DATA"] = str(settings.data_dir)
+    os.environ["FAIRLINE_HOSTS"] = ",".join(settings.hosts)
+    os.environ["FAIRLINE_WORKERS"] = str(answers.workers)
+    os.environ["FAIRLINE_LOG"] = "yes" if answers.log else ""
+    return "fairline.cli:worker"
+
+
+def worker() -> Any:
+    """The application of one process of several."""
+    from fairline.settings import Settings, default_data_dir
+    from fairline.web.app import create_app
+    from fairline.web.frame.logs import logged
+
+    os.umask(0o077)
+    app = create_app(Settings(default_data_dir()))
+    return logged(app) if os.environ.get("FAIRLINE_LOG") else app
 
 
 def _port_free(host: str, port: int) -> None:
@@ -218,8 +244,14 @@ def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
                 flush=True,
             )
         certificate, key = answers.tls or (None, None)
+        served: Any = logged(app) if answers.log else app
+        if answers.workers > 1:  # each opens the database itself
+            app.state.database.close()
+            served = _in_the_environment(settings, answers)
         uvicorn.run(
-            logged(app) if answers.log else app,
+            served,
+            factory=answers.workers > 1,
+            workers=answers.workers,
             host=answers.host,
             port=answers.port,
             log_level="warning",

@@ -30,6 +30,7 @@ class Settings:
     data_dir: Path
     hosts: tuple[str, ...] = field(default_factory=configured_hosts)
     max_body_bytes: int = MAX_BODY_BYTES
+    workers: int = field(default_factory=lambda: int(os.environ.get("FAIRLINE_WORKERS", "1")))
 
     @property
     def database_url(self) -> str:

@@ -54,6 +54,7 @@ from fairline.web.frame.gate import (
     NotAllowedError,
     NotSignedInError,
     admitted,
+    still_admitted,
     to_sign_in,
 )
 from fairline.web.frame.judged_job import JudgedCache
@@ -157,7 +158,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.judged = JudgedCache()
     app.state.settling = Settling(app.state.database.session)
     app.state.shelf = ShelfCache()
-    app.state.live = Live(evacuate.revision_now(app.state.database.session), evacuate.live_part)
+    revision = evacuate.revision_now(app.state.database.session)
+    app.state.live = Live(revision, evacuate.live_part, still_admitted)
     app.state.bench = Bench(app.state.database.session, app.state.live.notify)
     app.mount("/static", KeptStatic(directory=STATIC), name="static")
     for module in ROUTERS:

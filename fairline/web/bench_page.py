@@ -73,7 +73,9 @@ def put_on(job_id: JobId, what: What, data: PostedForm, ctx: Context) -> Respons
     if what in RUN_OF and (refused := _run_refused(ctx, judged, what, ports)):
         return refused
     choice, form = _choice(what, fields, ctx)
-    if choice is None:
+    if ctx.request.app.state.settings.workers > 1:  # the others would not know of it
+        form.errors["scenario"] = "simulated instruments work on a server of one process"
+    if choice is None or form.errors:
         return _bench(ctx, judged, 422, bench_form=form)
     try:
         instrument = catalogue.made(choice, rig_line(judged, group).model_dump(), job_id)

@@ -144,6 +144,7 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     page.goto(f"{demo_site.base}/jobs/3/flare")
     waiting = []
     page.route("**/jobs/3/flare?job=*", lambda route: waiting.append(route))
+    page.get_by_text("Its length").click()
     page.get_by_label("Wrench, to the middle of the grip").fill("10 in")
     page.get_by_label("Wrench, to the middle of the grip").press("Tab")
     expect(page.locator("#kept")).to_have_text(re.compile("Keeping …"))

@@ -34,6 +34,7 @@ def test_the_ledger_with_one_hand_on_a_phone(demo_site):
         {"name": "joint.jpg", "mimeType": "image/jpeg", "buffer": shot}
     )
     expect(page.locator(".pictures figure")).to_have_count(1)
+    page.get_by_text("Its length").tap()
     page.get_by_label("The wrench reads in").select_option("lbf·in")
     expect(page.locator(".joint-card .figure em")).to_have_text("lbf·in")
     page.goto(f"{demo_site.base}/jobs/9/torque-card")

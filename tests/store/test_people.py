@@ -30,6 +30,7 @@ def test_of_what_lets_somebody_in_only_a_digest_is_kept(session):
     assert row.password.startswith("$argon2id$") and PASSWORD not in row.password
     kept = session.scalars(select(KeyRow.digest)).one()
     assert secret not in kept and people.digest(secret) == kept
+    session.commit()
     assert people.sign_in(session, "IDA luk", PASSWORD, "x") == ida
 
 
@@ -48,6 +49,7 @@ def test_a_key_opens_until_its_end_and_only_what_it_is_for(session, monkeypatch,
 
 def test_an_address_is_given_more_tries_than_a_name(session):
     people.add(session, "Ida", "owner", PASSWORD)
+    session.commit()
     for n in range(19):
         with pytest.raises(people.PeopleError, match="name or password is wrong"):
             people.sign_in(session, f"guess {n}", "wrong", "192.0.2.1")
@@ -81,9 +83,11 @@ def test_one_who_ended_is_not_let_in(session):
     ida = people.add(session, "Ida", "owner", PASSWORD)
     bo = people.add(session, "Bo", "lead", PASSWORD)
     people.end(session, bo.id)
+    session.commit()
     with pytest.raises(people.PeopleError, match="name or password is wrong"):
         people.sign_in(session, "Bo", PASSWORD, "x")
     people.end(session, bo.id, ended=False)
+    session.commit()
     assert people.sign_in(session, "Bo", PASSWORD, "x").id == bo.id
     with pytest.raises(people.PeopleError, match="last owner"):
         people.end(session, ida.id)

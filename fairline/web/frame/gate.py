@@ -101,6 +101,15 @@ def admitted(request: Request) -> Admitted:
     return found
 
 
+def still_admitted(request: Request) -> bool:
+    """Whether whoever was let in with this request would be let in now."""
+    try:
+        admitted(request)
+    except (NotSignedInError, NotAllowedError, NotFoundError):
+        return False
+    return True
+
+
 def _who(request: Request, session: Session) -> Admitted:
     if not people.anybody(session):
         return Admitted()

@@ -24,12 +24,14 @@ LOOK_EVERY_S = 0.2  # how soon what nobody told of is on its way to the page
 REST = 2.0  # how many times what a live part took is left before the next, for each watched job
 LONGEST_REST_S = 1.0
 HEARTBEAT_S = 10.0
+ASK_EVERY_S = 5.0  # whether who watches may still look
 MOST_WATCHERS = 200  # of one server
 FULL = "Too many pages are watching. This one shows the job as it was when it was opened."
 HEARTBEAT = ": still here\n\n"
 
 Revision = Callable[[int], int | None]  # of a job; None where it is gone
 Fragment = Callable[[Request, int], str]  # the live part of a job's page, as this request asks
+Welcome = Callable[[Request], bool]  # whether who asked may still look
 
 
 class FullError(FairLineError):
@@ -52,6 +54,7 @@ class Watcher:
     waiting: asyncio.Event = field(default_factory=asyncio.Event)
     newest: str | None = None
     gone: bool = False
+    asked_at: float = field(default_factory=time.monotonic)  # whether it may still look
 
     def tell(self, told: str) -> None:
         self.newest = told
@@ -69,8 +72,8 @@ class Made:
 class Live:
     """All live streams of one server."""
 
-    def __init__(self, revision: Revision, fragment: Fragment) -> None:
-        self._revision, self._fragment = revision, fragment
+    def __init__(self, revision: Revision, fragment: Fragment, welcome: Welcome) -> None:
+        self._revision, self._fragment, self._welcome = revision, fragment, welcome
         self._watchers: dict[int, list[Watcher]] = {}
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._told: dict[int, asyncio.Event] = {}
@@ -133,6 +136,7 @@ class Live:
         while self._watchers.get(job_id):
             self.looks += 1
             kept.clear()  # what is kept from here on is looked at in the next turn
+            await self._send_away(job_id)
             revision = await run_in_threadpool(self._revision, job_id)
             if revision is None:
                 for watcher in self._watchers.get(job_id, []):
@@ -149,6 +153,17 @@ class Live:
             await asyncio.sleep(min(REST * took * len(self._tasks), LONGEST_REST_S))
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(kept.wait(), LOOK_EVERY_S)
+
+    async def _send_away(self, job_id: int) -> None:
+        """Whoever may not look any more: the session has ended since, or the person has."""
+        now = time.monotonic()
+        for watcher in [
+            w for w in self._watchers.get(job_id, []) if w.asked_at + ASK_EVERY_S < now
+        ]:
+            watcher.asked_at = now
+            if not await run_in_threadpool(self._welcome, watcher.request):
+                watcher.gone = True
+                watcher.waiting.set()
 
     async def _tell(self, job_id: int, watchers: Sequence[Watcher]) -> None:
         """Tell them what was made of this revision; what nobody made yet is made once."""

@@ -45,16 +45,13 @@ def sign_in(data: PostedForm, ctx: Context) -> Response:
     """A session for who has the right name and password; wrong tries are kept count of."""
     name, password = str(data.get("name") or ""), str(data.get("password") or "")
     back = own_path(str(data.get("back") or "/"))
-    told, secret = "", ""
-    with ctx.change(settles=False) as session:
-        try:
-            found = people.sign_in(session, name, password, _where(ctx))
-            secret = _session_of(ctx, found)
-        except PeopleError as error:
-            told = str(error)
-    if told:
-        form = Form({"name": name[:100], "back": back}, {"password": told})
+    try:
+        found = people.sign_in(ctx.session, name, password, _where(ctx))
+    except PeopleError as error:
+        form = Form({"name": name[:100], "back": back}, {"password": str(error)})
         return _sign_in_page(ctx, form, 422)
+    with ctx.change(settles=False):
+        secret = _session_of(ctx, found)
     return _signed_in(ctx, _home(found, back), secret)
 
 
@@ -162,12 +159,12 @@ def change_password(data: PostedForm, ctx: Context) -> Response:
         return RedirectResponse("/me", 303)
     before, password = str(data.get("before") or ""), str(data.get("password") or "")
     errors, secret = dict[str, str](), ""
-    with ctx.change(settles=False) as session:
-        try:
-            people.sign_in(session, who.name, before, _where(ctx))
-        except PeopleError as error:
-            errors["before"] = str(error)
-        if not errors:
+    try:
+        people.sign_in(ctx.session, who.name, before, _where(ctx))
+    except PeopleError as error:
+        errors["before"] = str(error)
+    if not errors:
+        with ctx.change(settles=False) as session:
             try:
                 people.set_password(session, who.id, password)
                 secret = _session_of(ctx, who)

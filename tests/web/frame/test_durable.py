@@ -227,7 +227,7 @@ def test_one_look_serves_every_watcher_and_a_heartbeat_says_that_it_lives(monkey
         return f"revision {state['revision']}"
 
     async def watch():
-        streams = live.Live(lambda job_id: state["revision"], fragment)
+        streams = live.Live(lambda job_id: state["revision"], fragment, lambda request: True)
         watching = [streams.join(Asked(), 7, "us") for _ in range(20)]
         opened = [streams.events(w) for w in watching]
         first = await asyncio.gather(*(told(s) for s in opened))
@@ -251,6 +251,23 @@ def test_one_look_serves_every_watcher_and_a_heartbeat_says_that_it_lives(monkey
         for watcher in watching:
             streams.leave(watcher)
         assert streams.count == 5
+
+    asyncio.run(watch())
+
+
+def test_a_stream_ends_with_the_session_that_opened_it(monkeypatch):
+    monkeypatch.setattr(live, "LOOK_EVERY_S", 0.01)
+    monkeypatch.setattr(live, "ASK_EVERY_S", 0.0)
+    may_look = {"Ana", "Bo"}
+
+    async def watch():
+        streams = live.Live(lambda job_id: 1, lambda request, job_id: "x", may_look.__contains__)
+        ana, bo = (streams.events(streams.join(name, 7, "us")) for name in ("Ana", "Bo"))
+        first = await asyncio.gather(told(ana), told(bo))
+        may_look.remove("Bo")
+        assert await asyncio.wait_for(told(bo, first[1]), 5) is None
+        with pytest.raises(TimeoutError):
+            await asyncio.wait_for(told(ana, first[0]), 0.2)
 
     asyncio.run(watch())
 
