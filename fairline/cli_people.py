@@ -51,6 +51,7 @@ def _people(arguments: argparse.Namespace) -> int:
                 if known is None:
                     raise CommandError(f"Nobody is called {arguments.name}.")
                 people.set_password(session, known.id, password)
+                people.forget_passkeys(session, known.id)
                 people.forget_tries(session, known.name)
             session.commit()
     except people.PeopleError as error:

@@ -228,6 +228,21 @@ class KeyRow(Base):
     until: Mapped[datetime | None]
 
 
+class PasskeyRow(Base):
+    """A passkey of somebody: its public key, and how often it signed, as it says itself."""
+
+    __tablename__ = "passkey"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    credential: Mapped[str] = mapped_column(String(1400), unique=True)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    count: Mapped[int]
+    words: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    made_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+
+
 class AttemptRow(Base):
     """Wrong passwords in a row, for a name or an address."""
 

@@ -18,13 +18,13 @@ from fairline.core.people import ONE_JOB, Role, password_refused, wait_s
 from fairline.store.clock import now
 from fairline.store.dialect import writing
 from fairline.store.document import NotFoundError
-from fairline.store.models import AttemptRow, KeyRow, PersonRow
+from fairline.store.models import AttemptRow, KeyRow, PasskeyRow, PersonRow
 
 SESSION = timedelta(days=60)  # without a sign of life
 INVITATION = timedelta(days=7)
 SEEN_EVERY = timedelta(minutes=10)
 FORGOTTEN = timedelta(hours=24)  # wrong tries
-KeyKind = Literal["session", "invitation", "token", "share"]
+KeyKind = Literal["session", "invitation", "token", "share", "challenge"]
 
 
 class PeopleError(FairLineError, ValueError):
@@ -130,6 +130,11 @@ def set_password(session: Session, person_id: int, password: str) -> None:
     row = _row(session, person_id)
     row.password = _hashed(password, row.name)
     end_sessions(session, person_id)
+
+
+def forget_passkeys(session: Session, person_id: int) -> None:
+    """Whoever is let in anew may have lost the phone: what lies on it opens nothing any more."""
+    session.execute(delete(PasskeyRow).where(PasskeyRow.person_id == person_id))
 
 
 def set_role(session: Session, person_id: int, role: Role, job_id: int | None = None) -> None:

@@ -63,7 +63,7 @@ from fairline.web.frame.pages import ASSETS, page
 from fairline.web.frame.request_context import RequestContext, ShelfCache, page_before
 from fairline.web.frame.security import BodyTooLargeError, Guard
 from fairline.web.frame.settling import Settling
-from fairline.web.people import health, sharing
+from fairline.web.people import health, passkeys, sharing
 from fairline.web.people import routes as people
 from fairline.web.plan import bid, crew, days
 from fairline.web.plan import routes as plan
@@ -79,7 +79,7 @@ ROUTERS = (
     *(api, board, handbook, job_life, sheets, shelf, company_rules, cylinders),
     *(bench_page, changes, cut_plan, load, pictures, procedures, runs, strikes, way_out),
     *(bid, crew, days, plan),
-    *(health, offline, people, sharing),
+    *(health, offline, passkeys, people, sharing),
     *STAGE_PAGES,
 )
 

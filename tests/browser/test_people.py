@@ -118,3 +118,33 @@ def test_a_forgotten_password_is_made_anew_on_the_computer(demo_site, tmp_path):
     expect(page).to_have_url(re.compile("/sign-in"))
     page.goto(base)
     expect(page).to_have_url(re.compile("/sign-in"))
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_a_passkey_is_made_signs_in_and_is_ended(demo_site, tmp_path):
+    """By a virtual authenticator of the browser; passkeys need a name, not a number."""
+    commanded(tmp_path / "data", "add", "Ida Marsh", "--role", "owner")
+    page, base = demo_site.page, demo_site.base.replace("127.0.0.1", "localhost")
+    demo_site.refusals = True
+    told = page.context.new_cdp_session(page)
+    told.send("WebAuthn.enable")
+    phone = {"protocol": "ctap2", "transport": "internal", "hasResidentKey": True}
+    phone |= {"hasUserVerification": True, "isUserVerified": True}
+    told.send("WebAuthn.addVirtualAuthenticator", {"options": phone})
+    page.goto(f"{demo_site.base}/sign-in")
+    expect(page.get_by_role("button", name="With a passkey")).to_be_hidden()
+    sign_in(page, base, "Ida Marsh")
+    page.goto(f"{base}/me")
+    page.get_by_role("button", name="Make one on this device").click()
+    expect(page.get_by_role("button", name="End it")).to_have_count(1)
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("button", name="With a passkey").click()
+    page.wait_for_url(f"{base}/")
+    page.goto(f"{base}/me")
+    page.get_by_role("button", name="End it").click()
+    expect(page.get_by_role("button", name="End it")).to_have_count(0)
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("button", name="With a passkey").click()
+    expect(page.locator("#passkey-told")).to_contain_text("This passkey is not known here")
+    # The same server by its name is no other host.
+    demo_site.wrong[:] = [w for w in demo_site.wrong if not w.startswith(base)]

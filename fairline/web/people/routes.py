@@ -10,7 +10,7 @@ from markupsafe import Markup
 
 from fairline.core.people import ONE_JOB, ROLES, Role, may
 from fairline.core.physics.constants import YEAR_S
-from fairline.store import jobs, people
+from fairline.store import jobs, passkeys, people
 from fairline.store.clock import now
 from fairline.store.document import NotFoundError
 from fairline.store.people import INVITATION, PeopleError, Person
@@ -51,11 +51,11 @@ def sign_in(data: PostedForm, ctx: Context) -> Response:
         form = Form({"name": name[:100], "back": back}, {"password": str(error)})
         return _sign_in_page(ctx, form, 422)
     with ctx.change(settles=False):
-        secret = _session_of(ctx, found)
-    return _signed_in(ctx, _home(found, back), secret)
+        secret = session_of(ctx, found)
+    return signed_in(ctx, RedirectResponse(home(found, back), 303), secret)
 
 
-def _home(person: Person, back: str = "/") -> str:
+def home(person: Person, back: str = "/") -> str:
     """Where somebody goes after signing in: back, or to the only job that they see."""
     return f"/jobs/{person.job_id}" if person.role in ONE_JOB else back
 
@@ -64,13 +64,13 @@ def _where(ctx: RequestContext) -> str:
     return ctx.request.client.host if ctx.request.client else ""
 
 
-def _session_of(ctx: RequestContext, person: Person) -> str:
+def session_of(ctx: RequestContext, person: Person) -> str:
     browser = ctx.request.headers.get("user-agent", "a browser")
     return people.make_key(ctx.session, "session", person_id=person.id, words=browser)
 
 
-def _signed_in(ctx: RequestContext, url: str, secret: str) -> RedirectResponse:
-    response = RedirectResponse(url, 303)
+def signed_in(ctx: RequestContext, response: Response, secret: str) -> Response:
+    """An answer that carries the cookie of a session."""
     response.set_cookie(
         COOKIE,
         secret,
@@ -120,13 +120,14 @@ def join(secret: Secret, data: PostedForm, ctx: Context) -> Response:
             raise NotFoundError("this invitation is over")
         try:
             people.set_password(session, key.person_id, password)
+            people.forget_passkeys(session, key.person_id)
             whom = people.person(session, key.person_id)
-            opened = _session_of(ctx, whom)
+            opened = session_of(ctx, whom)
         except PeopleError as error:
             told = str(error)
     if told:
         return _join_page(ctx, secret, Form({}, {"password": told}), 422)
-    return _signed_in(ctx, _home(whom), opened)
+    return signed_in(ctx, RedirectResponse(home(whom), 303), opened)
 
 
 @router.get("/me")
@@ -146,6 +147,7 @@ def _own_page(ctx: RequestContext, form: Form, status: int = 200, shown: str = "
         roles=ROLES,
         sessions=people.keys(ctx.session, "session", **own) if who else [],
         tokens=people.keys(ctx.session, "token", **own) if who else [],
+        passkeys=passkeys.of(ctx.session, who.id) if who else [],
         this=ctx.admitted.key.id if ctx.admitted.key else 0,
         shown=shown,
     )
@@ -167,12 +169,12 @@ def change_password(data: PostedForm, ctx: Context) -> Response:
         with ctx.change(settles=False) as session:
             try:
                 people.set_password(session, who.id, password)
-                secret = _session_of(ctx, who)
+                secret = session_of(ctx, who)
             except PeopleError as error:
                 errors["password"] = str(error)
     if errors:
         return _own_page(ctx, Form({}, errors), 422)
-    return _signed_in(ctx, "/me", secret)
+    return signed_in(ctx, RedirectResponse("/me", 303), secret)
 
 
 @router.post("/me/sessions/{key_id}/end")
