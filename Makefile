@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test test-postgres soak styles hands screenshots bench figures house attack mutants chromium format lock
+.PHONY: setup setup-dev demo run test test-postgres soak styles hands screenshots bench figures house attack audit mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -30,6 +30,12 @@ demo: setup
 
 run: setup
 	$(VENV)/bin/fairline serve --port $(PORT)
+
+# Asks the package index for known flaws of what is locked; fails where it has no answer
+audit:
+	python3 -m venv $(VENV)-audit
+	$(VENV)-audit/bin/pip install --quiet pip-audit
+	$(VENV)-audit/bin/pip-audit -r requirements.lock --disable-pip --require-hashes --strict
 
 chromium:
 	sh tools/get-chromium.sh
