@@ -1,6 +1,7 @@
 """Reached from other machines: TLS by one's own authority, refusals in a sentence, people added."""
 
 import io
+import json
 import socket
 import ssl
 import subprocess
@@ -14,6 +15,7 @@ from cryptography import x509
 from cryptography.x509.verification import PolicyBuilder, Store
 
 from fairline.cli import main
+from fairline.demo.systems import demo_jobs
 from fairline.store import certificate
 
 
@@ -113,3 +115,40 @@ def no_way_on(trusted):
             return response
 
     return urllib.request.build_opener(Stays, urllib.request.HTTPSHandler(context=trusted))
+
+
+def test_two_processes_serve_one_database_and_a_stream_sees_what_the_other_kept(tmp_path):
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", "fairline.cli", "serve", "--workers", "2"]
+    serve = [*command, "--port", str(port), "--data", str(tmp_path)]
+    base = f"http://127.0.0.1:{port}"
+
+    def asked(path, body=None):
+        sent = None if body is None else body.encode()
+        with urllib.request.urlopen(f"{base}{path}", sent, timeout=30) as answer:
+            return json.load(answer)
+
+    process = subprocess.Popen(serve, stdout=subprocess.DEVNULL)
+    try:
+        until = time.monotonic() + 60
+        while time.monotonic() < until:
+            try:
+                asked("/health")
+                break
+            except OSError:
+                time.sleep(0.1)
+        job = asked("/api/jobs", demo_jobs()[1].model_dump_json())["id"]
+        run = asked(f"/api/jobs/{job}/runs/pull", "{}")["run"]
+        with urllib.request.urlopen(f"{base}/jobs/{job}/evacuate/live", timeout=30) as stream:
+            for n in range(12):  # whichever process takes each of them
+                one = [{"instrument": "g", "seq": n, "t_s": 1.0 * n, "pa": 900.0 - n}]
+                asked(f"/api/jobs/{job}/runs/{run}/readings", json.dumps(one))
+            shown = b""
+            while b"12 readings" not in shown:
+                shown = stream.readline()
+                assert shown, "the stream ended"
+    finally:
+        process.terminate()
+        process.wait(30)

@@ -3,6 +3,7 @@
 import pytest
 
 from tests.support import words
+from tests.web.changes.test_changes import home_runs
 
 READINGS = "/jobs/1/commission/readings"
 RAN = {"mode": "cool", "return_c": "79 F", "supply_c": "57 F", "by": "Ida"}
@@ -64,3 +65,23 @@ def test_nothing_is_measured_or_called_before_the_valves_are_open(demo):
         if what == "readings":
             assert "finish Charge first" in words(page)
     assert not count(demo, "called", 6) + count(demo, "whole-system", 6)
+
+
+def test_the_water_goes_from_head_to_head_and_stays_where_it_stands(demo):
+    job = home_runs(demo)
+    for zone in "ABC":
+        demo.post(f"/jobs/{job}/commission/calls", data={"zone": zone, "port": zone, "by": "Ida"})
+
+    def poured(zone, water="runs:dry"):
+        data = {"zone": zone, "water": water, "by": "Ida"}
+        answer = demo.post(f"/jobs/{job}/commission/water", data=data, follow_redirects=False)
+        return answer.headers["location"].partition("zone=")[2]
+
+    waits = {
+        c["zone"]
+        for c in demo.get(f"/api/jobs/{job}/calls").json()["commission"]["checks"]
+        if c["part"] == "drain" and c["call"]["verdict"] == "wait"
+    }
+    assert waits == {"A", "B", "C"}
+    assert poured("C", "stands:") == "C"  # found where it stands before another is looked at
+    assert poured("C") == "A" and poured("A") == "B" and poured("B") == "B"

@@ -160,6 +160,7 @@ def next_zone(judged: JudgedJob, zone: str, stays: bool = True) -> str:
     ]
     checks = judged.stages["commission"].checks
     drains = {c.zone: c.call.verdict for c in checks if c.part == "drain"}
-    if drains.get(zone, Verdict.HOLDS) in (Verdict.HOLDS, Verdict.WAIT):  # else it is mended first
-        waits = waits or [z for z, verdict in drains.items() if verdict is Verdict.WAIT]
+    if drains.get(zone) in (Verdict.SHORT, Verdict.STOP):
+        return zone  # it is found where it stands first
+    waits = waits or [z for z, verdict in drains.items() if verdict is Verdict.WAIT]
     return zone if not zone or (stays and zone in waits) or not waits else waits[0]

@@ -97,3 +97,51 @@ def test_a_sheet_that_is_kept_says_so_and_leads_on(client):
     told = words(kept)
     assert "Kept as version 1" in told
     assert told.index("Sheet of an outdoor unit") < told.index("Rated cooling")
+
+
+def pressed(client, url, words_of_it):
+    """Press the button of an order whose words hold these; what its page then says."""
+    page = client.get(url).text
+    button = re.search(rf'name="(_\w+)"\s+value="([^"]+)"[^>]*>\s*[^<]*{words_of_it}', page)
+    blanks = dict.fromkeys(re.findall(r'type="hidden" name="([a-z]+\.[^"]+)" value=""', page), "")
+    part = url.partition("part=")[2]
+    done = {button[1]: button[2].replace("&#39;", "'"), "_part": part}
+    return client.post(url, data=blanks | done).text
+
+
+def test_a_head_for_each_room_and_a_row_for_the_next_one(client):
+    made = client.post("/jobs/new", data={"name": "Kestrel Yard"}, follow_redirects=False)
+    job_id = int(re.search(r"/jobs/(\d+)", made.headers["location"]).group(1))
+    url = f"/jobs/{job_id}/survey?part=rooms"
+    rooms = {f"rooms.{n}.name": name for n, name in enumerate(("Loft", "Study", "Bed"))}
+    assert "rooms.1.name" not in client.get(url).text
+    page = client.post(url, data=rooms | {"_part": "rooms"}).text
+    assert 'name="rooms.3.name"' in page and "rooms.3.exposure" not in page
+    client.post(url, data=rooms | {"_part": "rooms", "_add": "heads*"})
+    survey = job_of(client, job_id).survey
+    assert [(h.zone, h.room) for h in survey.heads] == [("A", "Loft"), ("B", "Study"), ("C", "Bed")]
+    assert len(survey.rooms) == 3  # the row that waits is none
+    client.post(url, data=rooms | {"_part": "rooms", "_add": "heads*"})
+    assert len(job_of(client, job_id).survey.heads) == 3
+    assert "A head for each" not in client.get(url).text
+
+
+def test_all_boxes_and_all_drains_are_said_at_once(demo):
+    job = demo.get(f"/api/jobs/{HOME_RUNS}").json()
+    job |= {"uid": "home-runs-with-nothing-looked-at"}
+    job["survey"]["boxes"] = {}
+    for drain in job["route"]["drains"].values():
+        drain |= {"reach": None, "insulated": None, "bore_m": None}
+    job["route"]["drains"]["A"]["bore_m"] = 0.0191
+    made = demo.post("/api/jobs", json=job).json()["id"]
+    pressed(demo, f"/jobs/{made}/survey?part=boxes", "All 4 boxes")
+    boxes = job_of(demo, made).survey.boxes
+    assert {(b.damage, b.codes_belong) for b in boxes.values()} == {("none", "yes")}
+    assert [name for name, b in boxes.items() if not b.hiss] == ["outdoor"]
+    drains = f"/jobs/{made}/route?part=drains"
+    pressed(demo, drains, "B, C: blank fields as in A")
+    assert {d.bore_m for d in job_of(demo, made).route.drains.values()} == {0.0191}
+    page = pressed(demo, drains, "indoors: all checked OK")
+    kept = job_of(demo, made).route.drains.values()
+    assert {(d.reach, d.insulated) for d in kept if d.parts} == {("yes", "yes")}
+    assert "all checked OK" not in page
