@@ -26,7 +26,7 @@ from fairline.core.entry import (
 from fairline.core.physics.constants import DAY_S, PSI_PA
 from fairline.core.physics.nitrogen import atmosphere_pa
 from fairline.core.pressure_test.plan import Plan
-from fairline.core.quantities import both
+from fairline.core.quantities import both, duration
 from fairline.core.readings import HoldRun, Probe
 
 DEFAULT_RESOLUTION_PA = 1.0 * PSI_PA
@@ -151,3 +151,11 @@ def judged(
             update={"call": call, "findings": ("under_test_pressure", "came_to_rest")}
         )
     return whole.model_copy(update={"findings": ("came_to_rest",)})
+
+
+def as_earlier(call: Call, plan: Plan) -> Call:
+    """The call of a hold that was closed when the next one began: it cannot be read on."""
+    said = {"because": f"An earlier hold: {call.because}"}
+    if call.verdict is Verdict.WAIT:
+        said["do_next"] = f"Raise the nitrogen on it again and hold {duration(plan.hold_s)}."
+    return call.model_copy(update=said)

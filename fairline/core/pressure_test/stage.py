@@ -14,7 +14,7 @@ from fairline.core.practice import Rules
 from fairline.core.pressure_test.altitude import two_altitudes
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
-from fairline.core.pressure_test.hold import TestEntry, judged
+from fairline.core.pressure_test.hold import TestEntry, as_earlier, judged
 from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
@@ -133,11 +133,7 @@ def _with_older(
         to_hold = plan(rules_on(hold.run.practice))
         if to_hold is None:
             continue
-        call = judged(hold.run, entry, to_hold).call
-        said = {"because": f"An earlier hold: {call.because}"}
-        if call.verdict is Verdict.WAIT:  # it was closed when the next one began
-            said["do_next"] = f"Raise the nitrogen on it again and hold {duration(to_hold.hold_s)}."
-        call = call.model_copy(update=said)
+        call = as_earlier(judged(hold.run, entry, to_hold).call, to_hold)
         label = f"An earlier hold, for {plural(len(parts), 'part')}"
         checks.append(Check(id=f"hold_{hold.run.uid}", label=label, call=call))
     if not checks or [c.id for c in worked.call.checks] == ["kit"] or worked.plan is None:
