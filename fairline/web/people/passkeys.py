@@ -13,7 +13,7 @@ from fairline.store.passkeys import Site
 from fairline.store.people import PeopleError
 from fairline.web.frame.problems import Body, refused
 from fairline.web.frame.request_context import Context, RequestContext
-from fairline.web.people.routes import home, own_path, session_of, signed_in
+from fairline.web.people.routes import device, home, own_path, session_of, signed_in
 
 router = APIRouter(include_in_schema=False)
 
@@ -53,12 +53,11 @@ def asks_new(ctx: Context) -> Response:
 @router.post("/me/passkeys")
 def keep(body: Body, ctx: Context) -> Response:
     who, answer = ctx.admitted.person, _sent(body).get("credential")
-    browser = ctx.request.headers.get("user-agent", "a browser")
     try:
         if who is None or not isinstance(answer, dict):
             raise PeopleError("sign in first")
         with ctx.change(settles=False) as session:
-            passkeys.keep(session, who, answer, _site(ctx), browser)
+            passkeys.keep(session, who, answer, _site(ctx), device(ctx))
     except PeopleError as error:
         return _no(error)
     return JSONResponse({"to": "/me"})

@@ -65,8 +65,15 @@ def _where(ctx: RequestContext) -> str:
 
 
 def session_of(ctx: RequestContext, person: Person) -> str:
-    browser = ctx.request.headers.get("user-agent", "a browser")
-    return people.make_key(ctx.session, "session", person_id=person.id, words=browser)
+    return people.make_key(ctx.session, "session", person_id=person.id, words=device(ctx))
+
+
+def device(ctx: RequestContext) -> str:
+    """On what a page is looked at, as its browser says."""
+    agent = ctx.request.headers.get("user-agent", "")
+    if "Mobi" in agent:
+        return "A phone"
+    return "A tablet" if "Android" in agent or "iPad" in agent else "A computer"
 
 
 def signed_in(ctx: RequestContext, response: Response, secret: str) -> Response:
