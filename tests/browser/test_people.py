@@ -66,7 +66,7 @@ def test_a_crew_is_let_in_by_links_and_each_does_what_is_theirs(demo_site, tmp_p
     page.get_by_label("Name").fill("Ida Marsh")
     page.get_by_label("Password").fill("wrong")
     page.get_by_role("button", name="Sign in").click()
-    expect(page.locator(".field-error")).to_contain_text("name or password is wrong")
+    expect(page.locator("#e-password")).to_contain_text("name or password is wrong")
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     expect(page).to_have_url(re.compile("/jobs/6/wire"))
@@ -106,7 +106,7 @@ def test_a_forgotten_password_is_made_anew_on_the_computer(demo_site, tmp_path):
     commanded(tmp_path / "data", "add", "Ida Marsh", "--role", "owner")
     for _ in range(6):
         sign_in(page, base, "ida marsh", "forgotten it")
-    expect(page.locator(".field-error")).to_contain_text("too many wrong tries: wait")
+    expect(page.locator("#e-password")).to_contain_text("too many wrong tries: wait")
     commanded(tmp_path / "data", "reset", "Ida Marsh")
     sign_in(page, base, "ida marsh")
     expect(page.locator(".job-row").first).to_be_visible()
