@@ -26,6 +26,8 @@ KNOWN = {
         "permission to write, and it goes on by itself.",
     ),
     "locked": Trouble(503, "Another program holds the database: this was not kept. Try again."),
+    "lock timeout": Trouble(503, "Another change takes long: this was not kept. Try again."),
+    "connection": Trouble(503, "The database does not answer: this was not kept. Is it running?"),
     "unable to open": Trouble(503, "The database's file cannot be opened. Is its disk there?"),
     "disk I/O error": Trouble(503, "The disk does not answer: this was not kept. Look after it."),
     "malformed": Trouble(503, "The database is damaged: stop, and restore the last backup."),

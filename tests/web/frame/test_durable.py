@@ -23,6 +23,7 @@ from fairline.store import jobs
 from fairline.store.models import EntryRow, JobRow, RecordRow
 from fairline.web.frame import live
 from fairline.web.frame.request_context import RequestContext
+from tests.databases import SERVER
 from tests.support import make_joints
 
 NOW = datetime(2026, 3, 1, 9, tzinfo=UTC)
@@ -538,6 +539,7 @@ def on_every_connection(client, pragma):
     )
 
 
+@pytest.mark.skipif(bool(SERVER), reason="of SQLite")
 @pytest.mark.parametrize(
     ("pragma", "status", "words"),
     [("PRAGMA max_page_count=1", 507, "disk is full"), ("PRAGMA query_only=ON", 503, "written")],

@@ -11,11 +11,13 @@ from fairline.web.app import create_app
 from fairline.web.frame.pages import ASSETS
 from tests.client import TestClient
 from tests.conftest import BASE
+from tests.databases import SERVER
 from tests.support import open_up
 
 PAGE_SCRIPT = Path(__file__).parents[3] / "fairline" / "web" / "static" / "scripts" / "page.js"
 
 
+@pytest.mark.skipif(bool(SERVER), reason="of SQLite")
 def test_the_data_folder_by_option_and_environment(monkeypatch, tmp_path):
     monkeypatch.delenv("FAIRLINE_DATA", raising=False)
     assert default_data_dir().name == "fairline"
