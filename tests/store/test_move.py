@@ -67,8 +67,8 @@ def test_what_is_there_already_stays(yard, tmp_path):
 
 
 def test_the_command_says_how_many_and_hides_a_password(tmp_path, capsys, monkeypatch):
-    monkeypatch.setenv("FAIRLINE_DATABASE_URL", f"sqlite:///{tmp_path}/a.db")
-    monkeypatch.undo() if SERVER else None
+    if not SERVER:
+        monkeypatch.setenv("FAIRLINE_DATABASE_URL", f"sqlite:///{tmp_path}/a.db")
     arguments = ["move", "--data", str(tmp_path), "--to", f"sqlite:///{tmp_path}/b.db"]
     assert cli.main(arguments) == 0
     assert "0 jobs" in capsys.readouterr().out
