@@ -17,6 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.requests import ClientDisconnect
 from starlette.staticfiles import StaticFiles
 
 from fairline.core.problem import problem, sentence
@@ -254,6 +255,10 @@ def _too_large(request: Request, error: Exception) -> Response:
     return PlainTextResponse("The request is too large.", 413)
 
 
+def _went_away(request: Request, error: Exception) -> Response:
+    return PlainTextResponse("The browser went away before all of it came.", 400)
+
+
 def _not_signed_in(request: Request, error: Exception) -> Response:
     return to_sign_in(request)
 
@@ -274,4 +279,5 @@ HANDLERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
     HTTPException: _http_error,
     RequestValidationError: _invalid,
     BodyTooLargeError: _too_large,
+    ClientDisconnect: _went_away,
 }

@@ -10,8 +10,7 @@ from fairline.web.frame.pages import ASSETS
 
 router = APIRouter(include_in_schema=False)
 STATIC = Path(__file__).parent / "static"
-LOADED = ("page", "keeping", "guarding", "sending", "drawing", "keys", "typing", "standing")
-SCRIPTS = (*LOADED, "clocks", "streaming", "ahead")
+SCRIPTS = sorted(script.stem for script in (STATIC / "scripts").glob("*.js"))
 FILES = (  # what every page needs, kept before the signal goes
     f"/static/style.css?{ASSETS}",
     f"/static/plans.css?{ASSETS}",

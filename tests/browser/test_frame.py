@@ -177,6 +177,28 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
+def test_a_link_pressed_while_a_record_is_on_its_way_waits_for_it(demo_site):
+    page, base = demo_site.page, demo_site.base
+    demo_site.refusals = True
+    page.goto(f"{base}/jobs/9/flare")
+    held: list[Route] = []
+    page.route("**/flare/joints*", lambda route: held.append(route))
+    link = page.locator("nav.line a[href$='/wire']").first
+    for by, then in (("", "/flare"), ("Ida", "/wire")):
+        page.get_by_label("The wrench read", exact=True).fill("28 lbf·ft")
+        page.get_by_label("Made by").fill(by)
+        with page.expect_request("**/flare/joints*"):
+            page.locator(".act").click()
+        link.evaluate("link => link.click()")
+        expect(page).to_have_url(re.compile("/flare"))
+        held.pop().continue_()
+        if not by:  # refused: what is missing is read here
+            expect(page.locator(".field-error").first).to_be_visible()
+        expect(page).to_have_url(re.compile(f"{then}$"))
+    records = page.request.get(f"{base}/api/jobs/9").json()["records"]
+    assert [r["by"] for r in records if r["kind"] == "joint"] == ["Ida"]
+
+
 @pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
     page = demo_site.page

@@ -86,27 +86,6 @@ document.addEventListener("htmx:afterSwap", () => {
   showKeeping();
 });
 
-
-// Leaving while a change is on its way would lose it: a link waits for the answer, and whatever
-// else leaves is asked first.
-let leavingTo = "";
-document.addEventListener("click", (event) => {
-  const link = event.target.closest?.('a[href^="/"], a[href^="?"]');
-  if (answered >= changes || !link || event.defaultPrevented || event.ctrlKey || event.metaKey) return;
-  event.preventDefault();
-  leavingTo = link.href;
-});
-document.addEventListener("htmx:afterRequest", (event) => {
-  if (!event.detail.successful) leavingTo = "";
-  if (!leavingTo || answered < changes) return;
-  location.assign(leavingTo);
-  leavingTo = "";
-});
-window.addEventListener("beforeunload", (event) => {
-  if (answered < changes) event.preventDefault();
-});
-
-
 // An order chosen from a list is one request of its own: the form does not save it as well.
 for (const kind of ["input", "change"]) {
   document.addEventListener(kind, (event) => {

@@ -1,6 +1,7 @@
 // What the pages do by themselves: each script beside this one has one idea.
 
 import "./keeping.js";
+import "./leaving.js";
 import "./guarding.js";
 import "./sending.js";
 import "./drawing.js";
