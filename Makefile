@@ -4,7 +4,7 @@ PY := $(VENV)/bin/python
 PORT ?= 8000
 DEMO_DATA ?= .demo
 
-.PHONY: setup setup-dev demo run test test-postgres soak styles hands screenshots bench figures house attack audit mutants chromium format lock
+.PHONY: setup setup-dev demo run test test-postgres databases soak styles hands screenshots bench figures house attack audit mutants chromium format lock
 
 setup: $(VENV)/.installed
 
@@ -51,6 +51,10 @@ test: setup-dev chromium
 # The store, the pages and the main journeys on Debian's PostgreSQL, which is installed where missing
 test-postgres: setup-dev chromium
 	sh tools/postgres.sh $(PY) -m pytest -n 2 tests/store tests/web tests/browser/test_journey.py
+
+# What takes how long on both databases, side by side
+databases: setup-dev
+	sh tools/postgres.sh $(PY) tools/databases.py
 
 # Twenty people and ten instruments for an hour; shorter with MINUTES=5
 soak: setup-dev

@@ -46,6 +46,7 @@ from tools.attack.watchers import watchers
 Floats = NDArray[np.float64]
 RUNS = 15
 LONG_LOG = 86_400
+TOLD: dict[str, float] = {}  # milliseconds of each row that was printed
 
 
 def yardstick() -> None:
@@ -66,6 +67,7 @@ def median_ms(work: Callable[[], object], runs: int = RUNS) -> float:
 
 
 def row(name: str, ms: float, unit_ms: float, note: str = "") -> None:
+    TOLD[name] = ms
     print(f"{name:<46} {ms:9.1f} ms  {ms / unit_ms:7.2f} × yardstick  {note}")
 
 

@@ -75,8 +75,8 @@ def writing(session: Session) -> Iterator[None]:
 def jobs_with(session: Session, words: Sequence[str]) -> list[ColumnElement[bool]]:
     """The conditions of jobs in whose words all of these stand, each as a part of a word or whole.
 
-    SQLite asks its index of three letters (``job_search``); what is shorter, and every other
-    database, is looked for in the words themselves.
+    SQLite asks its index of three letters (``job_search``), and looks for what is shorter in the
+    words themselves; PostgreSQL chooses between the two.
     """
     indexed = session.get_bind().dialect.name == "sqlite"
     long = [w for w in words if indexed and len(w) >= INDEXED]

@@ -21,7 +21,7 @@ from fairline.demo.jobs import bindery, darkroom, letterpress
 from fairline.demo.systems import gallery
 from fairline.store import board, entries, house, jobs
 from fairline.store.database import open_database
-from fairline.store.dialect import begin_write, writing
+from fairline.store.dialect import begin_write, jobs_with, writing
 from fairline.store.edits import Editing
 from fairline.store.models import EntryRow, JobRow
 from tests.databases import SERVER, url_of
@@ -239,6 +239,17 @@ def test_the_index_of_words_finds_what_a_plain_search_would(searched, data):
         wanted = {id for id, text in kept.items() if all(w in text for w in words)}
         rows, count = board.page(session, size=100, asked=board.Asked(asked))
         assert {row.id for row in rows} == wanted and count == len(wanted)
+
+
+@pytest.mark.skipif(not SERVER, reason="of PostgreSQL")
+def test_postgresql_asks_its_index_of_words_as_well(searched):
+    with searched.session() as session:
+        session.execute(text("SET enable_seqscan = off"))  # with four jobs it would read them all
+        rare = select(JobRow.id).where(*jobs_with(session, ["letterpress"]))
+        words = {"compile_kwargs": {"literal_binds": True}}
+        asked = str(rare.compile(session.get_bind(), **words))
+        plan = "\n".join(session.scalars(text(f"EXPLAIN {asked}".replace(":", "\\:"))))
+        assert "job_search" in plan
 
 
 @pytest.fixture(scope="module")

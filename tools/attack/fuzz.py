@@ -12,6 +12,7 @@ from starlette.applications import Starlette
 from starlette.testclient import TestClient
 
 from fairline.core.stages import TITLES as STAGES
+from fairline.web.frame.gate import rights
 from tools.attack.tally import Tally
 
 TEXTS = (
@@ -26,6 +27,7 @@ TEXTS = (
     *("connect:A:outdoor:B", "tee:A", "box", "out:tee1", "lay-out", "loose:A", "port:outdoor:D:x"),
 )
 FOR_GOOD = ("/delete", "/hand-over/done", "/put-away")
+OTHERS = ("/people", "/me", "/join", "/sign-in")  # a first person made would shut the door
 NAMES = ("_add", "_remove", "_put", "_edit", "_part", "_version", "_turn", "_settle", "_say")
 
 
@@ -57,11 +59,16 @@ class Forms(HTMLParser):
 
 
 def pages(jobs: list[int]) -> list[str]:
-    found = ["/", "/shelf", "/shelf/1", "/van", "/practice", "/jobs/new", "/shelf/new?kind=head"]
+    """Every page that the table of rights names, of these jobs: no file, no stream, no API."""
+    paths = [path for method, path in rights() if method == "GET"]
+    named = {"{job_id}": [str(job) for job in jobs], "{stage:stage}": [*STAGES]}
+    named |= {"{sheet_id}": ["1"], "{kind}": ["head", "outdoor"]}
+    found = [path for path in paths if not path.startswith("/api") and "." not in path]
+    found = [path for path in found if not path.endswith("/live")]
+    for name, values in named.items():
+        found = [path.replace(name, value) for path in found for value in values]
+    found = [path for path in dict.fromkeys(found) if "{" not in path]
     for job in jobs:
-        found += [f"/jobs/{job}/{stage}" for stage in STAGES]
-        found += [f"/jobs/{job}/{name}" for name in ("head", "practice", "cut-plan", "materials")]
-        found += [f"/jobs/{job}/{name}" for name in ("record", "label", "life", "pictures")]
         found += [f"/jobs/{job}/route?part={p}" for p in ("runs.A", "drains", "system")]
         found += [f"/jobs/{job}/mount?part={p}" for p in ("A", "B", "outdoor")]
     return found
@@ -77,6 +84,8 @@ def forms(client: TestClient, count: int, jobs: list[int], seed: int = 1) -> Tal
     for path in pages(jobs):
         answer = client.get(path)
         tally.answered(f"GET {path}", answer.status_code)
+        if "text/html" not in answer.headers.get("content-type", ""):
+            continue
         parser = Forms()
         parser.feed(answer.text)
         known += [f for f in parser.forms if f["post"] and not _for_good(f["action"])]
@@ -128,7 +137,7 @@ def _ended(client: TestClient, job: int, chance: random.Random, tally: Tally) ->
 
 
 def _for_good(action: str) -> bool:
-    return action.partition("?")[0].endswith(FOR_GOOD)
+    return action.partition("?")[0].endswith(FOR_GOOD) or action.startswith(OTHERS)
 
 
 def _short(data: dict[str, Any], form: dict[str, Any]) -> dict[str, Any]:

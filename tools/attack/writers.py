@@ -17,7 +17,7 @@ SLOWEST_S = 5.0  # of one save: longer, and the page says that it is not kept
 
 @dataclass
 class Office:
-    """Who saves, who looks at the board, who changes house practice, on one server."""
+    """Who saves, who looks at the board, who changes the house rules, on one server."""
 
     server: Server
     tally: Tally
@@ -57,13 +57,15 @@ class Office:
             with self.lock:
                 self.tally.answered("the board", status or 500)
 
-    def practise(self) -> None:
+    def rule(self) -> None:
         minutes = 60
         while not self.done.is_set():
             minutes = minutes + 1 if minutes < 90 else 61
-            status = self.post("/practice", {"house.hold_min": f"{minutes} min"})
+            status = self.post("/rules", {"house.hold_min": f"{minutes} min"})
             with self.lock:
-                self.tally.answered("practice", status)
+                self.tally.answered("the house rules", status)
+                if status != 200:
+                    self.tally.failures.append(f"the house rules are not taken: {status}")
             self.done.wait(0.5)
 
     def lost(self) -> None:
@@ -75,7 +77,7 @@ class Office:
 
 
 def writers(folder: Path, seconds: float, timed: bool = True) -> Tally:
-    """Saves on some jobs while house practice changes and the board is opened over and over.
+    """Saves on some jobs while house rules change and the board is opened over and over.
 
     ``timed``: a save that takes longer than ``SLOWEST_S`` is a failure.
     """
@@ -83,7 +85,7 @@ def writers(folder: Path, seconds: float, timed: bool = True) -> Tally:
     server.start()
     office = Office(server, tally)
     threads = [threading.Thread(target=office.save, args=(job,)) for job in SAVING]
-    at_work = (office.look, office.look, office.practise)
+    at_work = (office.look, office.look, office.rule)
     threads += [threading.Thread(target=work) for work in at_work]
     for thread in threads:
         thread.start()
