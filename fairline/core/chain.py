@@ -1,14 +1,16 @@
 """What a job holds as links of a chain, and what of it is not as it was when they were made."""
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Any, Literal
 
 import msgspec
 from pydantic import BaseModel
 
 from fairline.core.job import Job
+from fairline.core.proofs import COVERS
 from fairline.core.readings import Run
 from fairline.core.seal import Chain, Link, digest, last_of
 from fairline.core.stages import IN_ORDER, TITLES
@@ -20,10 +22,14 @@ Pictures = Mapping[str, str]  # name → SHA-256 of what is on it, hex
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing that is not as it was: ``what`` as its link names it, and how it differs."""
+    """One thing that is not as it was: ``what`` as its link names it, and how it differs.
+
+    ``named`` is what people call it, where the job still has it.
+    """
 
     what: str
     how: How
+    named: str = ""
 
     @property
     def words(self) -> str:
@@ -34,7 +40,8 @@ class Finding:
             "order": "stands in another place",
             "broken": "does not fit the digests before it",
         }
-        return f"{self.what[:1].upper()}{self.what[1:]} {said[self.how]}."
+        name = self.named or self.what
+        return f"{name[:1].upper()}{name[1:]} {said[self.how]}."
 
 
 def canonical(value: Any) -> bytes:
@@ -116,6 +123,29 @@ def differences(kept: Chain, job: Job, pictures: Pictures | None = None) -> list
     found += [Finding(what, "missing") for what in then if what not in now]
     found += _moved([w for w in now if w in then], [w for w in then if w in now])
     return found
+
+
+def with_names(found: Iterable[Finding], job: Job) -> tuple[Finding, ...]:
+    """Findings once each, in order, each with the name that people know it by."""
+    names = {
+        f"record {r.uid}, {r.kind}": f"the record of {_plain(r.kind)}{_made(r.by, r.at)}"
+        for r in job.records
+    }
+    runs = {f"{r.kind} {r.uid}": f"{r.kind}{_made(r.started_by, r.started_at)}" for r in job.runs}
+
+    def name(what: str) -> str:
+        run, comma, part = what.partition(", ")
+        return f"{runs[run]}{comma}{part}" if run in runs else names.get(what, "")
+
+    return tuple(replace(one, named=name(one.what)) for one in dict.fromkeys(found))
+
+
+def _plain(kind: str) -> str:
+    return COVERS[kind].words if kind in COVERS else kind.replace("-", " ")
+
+
+def _made(by: str, at: datetime) -> str:
+    return f" ({by + ', ' if by else ''}{at:%Y-%m-%d %H:%M} UTC)"
 
 
 def lasting(what: str, then: Chain) -> bool:

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fairline.core.chain import Finding, chain, differences, lasting
+from fairline.core.chain import Finding, chain, differences, lasting, with_names
 from fairline.core.job import Job
 from fairline.core.seal import Seal
 from fairline.store.document import dump
@@ -103,8 +103,8 @@ def verified(job: Job, shown_: dict[str, str] | None, **more: Any) -> Verified:
         name=job.head.name,
         last=last.last if last else job.chain.last if job.chain else "",
         sealed=last,
-        wrong=tuple(dict.fromkeys(wrong)),
-        added=tuple(dict.fromkeys(added)),
+        wrong=with_names(wrong, job),
+        added=with_names(added, job),
         held=bool(job.seals) or job.chain is not None,
         **more,
     )

@@ -1,6 +1,7 @@
 """Seals: whatever is changed in a job, its file or its backup is found, and said where."""
 
 import json
+import re
 import zipfile
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -119,6 +120,16 @@ def _head(job):
 def test_each_change_is_named_by_its_place(sealed, change, told, how):
     found = verify_file(edited(sealed[3], change)).wrong
     assert any(told in f.what and f.how == how for f in found), found
+
+
+def test_a_finding_is_told_as_people_know_it(sealed):
+    said = [
+        f.words
+        for change in (_rename, _shift)
+        for f in verify_file(edited(sealed[3], change)).wrong
+    ]
+    assert any(s.startswith("The record of the making of a joint (Somebody Else, 20") for s in said)
+    assert any(re.match(r"Hold \(.*UTC\), readings 1 to 100 was changed", s) for s in said), said
 
 
 @pytest.mark.parametrize("change", [_shift, _remove, _rename, _entry, _head])
