@@ -41,5 +41,6 @@ document.addEventListener("htmx:afterRequest", (event) => {
 });
 
 window.addEventListener("beforeunload", (event) => {
-  if (busy()) event.preventDefault();
+  const byHand = navigator.userActivation?.hasBeenActive ?? true; // nobody is asked of a page left alone
+  if (byHand && busy()) event.preventDefault();
 });
