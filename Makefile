@@ -54,7 +54,7 @@ test-postgres: setup-dev chromium
 
 # What takes how long on both databases, side by side
 databases: setup-dev
-	sh tools/postgres.sh $(PY) tools/databases.py
+	FSYNC=on sh tools/postgres.sh $(PY) tools/databases.py
 
 # Twenty people and ten instruments for an hour; shorter with MINUTES=5
 soak: setup-dev

@@ -192,6 +192,7 @@ def board(client: TestClient, unit_ms: float) -> None:
             insert(JobRow),
             [
                 {
+                    "id": 100_000 + n,
                     "uid": f"copy-{n:06}-of-a-job",
                     "head": one.head,
                     "equipment": {},

@@ -1,6 +1,6 @@
 """What takes how long on SQLite and on PostgreSQL, in turns, side by side.
 
-``sh tools/postgres.sh python tools/databases.py``. Of the turns the quickest is told, and how many
+``FSYNC=on sh tools/postgres.sh python tools/databases.py``: both wait for the disk. Of the turns the quickest is told, and how many
 times SQLite's it is.
 """
 

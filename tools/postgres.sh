@@ -17,8 +17,8 @@ end() {
   rm -rf "$place"
 }
 trap end EXIT
-# Nothing of it has to last: it does not wait for the disk.
+# Nothing of a test has to last: it does not wait for the disk. What is measured does (FSYNC=on).
 $as "$programs/initdb" -D "$place/data" -U fairline -A trust -E UTF8 --no-locale >/dev/null
 $as "$programs/pg_ctl" -D "$place/data" -w -l "$place/log" \
-  -o "-k $place -c listen_addresses= -c fsync=off -c max_connections=300" start >/dev/null
+  -o "-k $place -c listen_addresses= -c fsync=${FSYNC:-off} -c max_connections=300" start >/dev/null
 FAIRLINE_TEST_POSTGRES="postgresql://fairline@/postgres?host=$place" "$@"
