@@ -183,6 +183,18 @@ def _answers(arguments: argparse.Namespace) -> Answers:
     return answers
 
 
+def _addresses(answers: Answers) -> list[str]:
+    """What is typed to reach it: of all addresses those that its certificate is good for."""
+    from fairline.store import certificate
+
+    scheme, names = "http", [answers.host]
+    if answers.tls is not None:
+        scheme = "https"
+        if answers.host in ("0.0.0.0", "::"):
+            names = certificate.names(answers.tls[0]) or names
+    return [f"{scheme}://{f'[{n}]' if ':' in n else n}:{answers.port}/" for n in names]
+
+
 def _in_the_environment(settings: "Settings", answers: Answers) -> str:
     """What each process of a server reads its settings from; the name of what makes its app."""
     os.environ["FAIRLINE_DATA"] = str(settings.data_dir)
@@ -231,9 +243,8 @@ def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
             if demo:
                 load_demo(settings)
             app = create_app(settings)
-        scheme = "https" if answers.tls else "http"
         print(
-            f"Fair Line answers at {scheme}://{answers.host}:{answers.port}/  "
+            f"Fair Line answers at {' and '.join(_addresses(answers))}  "
             f"(data in {settings.data_dir})",
             flush=True,
         )

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import socket
 import ssl
 import subprocess
@@ -9,14 +10,17 @@ import sys
 import time
 import urllib.request
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 import pytest
 from cryptography import x509
 from cryptography.x509.verification import PolicyBuilder, Store
 
-from fairline.cli import main
+from fairline.cli import _parser, main
 from fairline.demo.systems import demo_jobs
 from fairline.store import certificate
+
+DEPLOY = Path(__file__).parent.parent / "deploy"
 
 
 def test_a_certificate_is_good_for_its_names_and_for_no_others(tmp_path):
@@ -33,6 +37,14 @@ def test_a_certificate_is_good_for_its_names_and_for_no_others(tmp_path):
     assert {f.stat().st_mode & 0o077 for f in tmp_path.iterdir()} == {0}
     pairs = certificate.fingerprint(made.authority.read_bytes()).split(":")
     assert len(pairs) == 32 and all(len(p) == 2 for p in pairs)
+
+
+def test_the_unit_and_the_image_start_what_the_command_knows():
+    unit = re.search("^ExecStart=(.*)", (DEPLOY / "fairline.service").read_text(), re.M)[1].split()
+    image = json.loads(re.search("^CMD (.*)", (DEPLOY / "Containerfile").read_text(), re.M)[1])
+    assert unit[1:] == image[1:]
+    given = _parser().parse_args(image[1:])
+    assert (given.host, given.port, given.log) == ("0.0.0.0", 8443, True)
 
 
 def run(monkeypatch, capsys, *words, typed=""):
@@ -71,7 +83,7 @@ def test_people_are_added_on_the_computer_itself(tmp_path, monkeypatch, capsys):
 
 
 def test_a_server_is_reached_over_tls_and_keeps_its_cookie_to_it(tmp_path):
-    made = certificate.make(tmp_path / "tls", ["127.0.0.1"])
+    made = certificate.make(tmp_path / "tls", ["127.0.0.1", "yard.local"])
     command = [sys.executable, "-m", "fairline.cli"]
     data = ["--data", str(tmp_path)]
     add = [*command, "people", "add", "Ida", "--role", "owner", *data]
@@ -82,7 +94,8 @@ def test_a_server_is_reached_over_tls_and_keeps_its_cookie_to_it(tmp_path):
     serve = [*command, "serve", "--host", "0.0.0.0", "--port", str(port), "--log", *data]
     server = subprocess.Popen(serve, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     try:
-        assert server.stdout.readline().startswith("Fair Line answers at https://0.0.0.0")
+        said = f"Fair Line answers at https://yard.local:{port}/ and https://127.0.0.1:{port}/ "
+        assert server.stdout.readline().startswith(said)
         trusted = ssl.create_default_context(cafile=str(made.authority))
         asked = urllib.request.build_opener(urllib.request.HTTPSHandler(context=trusted))
         base = f"https://127.0.0.1:{port}"

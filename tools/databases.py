@@ -1,7 +1,7 @@
 """What takes how long on SQLite and on PostgreSQL, in turns, side by side.
 
-``FSYNC=on sh tools/postgres.sh python tools/databases.py``: both wait for the disk. Of the turns the quickest is told, and how many
-times SQLite's it is.
+``FSYNC=on sh tools/postgres.sh python tools/databases.py``: both wait for the disk. Of the turns
+the quickest is told, and how many times SQLite's it is.
 """
 
 import io

@@ -73,6 +73,21 @@ def ends(folder: Path) -> datetime:
     return x509.load_pem_x509_certificate(pem).not_valid_after_utc
 
 
+def names(certificate: Path) -> list[str]:
+    """The names and addresses that a certificate (PEM) is good for; none where it cannot be read."""
+    from cryptography import x509
+
+    try:
+        read = x509.load_pem_x509_certificate(certificate.read_bytes())
+        found = read.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    except (ValueError, x509.ExtensionNotFound):
+        return []
+    return [
+        *found.get_values_for_type(x509.DNSName),
+        *(str(one) for one in found.get_values_for_type(x509.IPAddress)),
+    ]
+
+
 def _write(path: Path, content: bytes) -> None:
     path.touch(mode=0o600)
     path.write_bytes(content)
