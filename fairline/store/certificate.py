@@ -74,7 +74,7 @@ def ends(folder: Path) -> datetime:
 
 
 def names(certificate: Path) -> list[str]:
-    """The names and addresses that a certificate (PEM) is good for; none where it cannot be read."""
+    """The names and addresses that a certificate (PEM) is good for; none where it has none."""
     from cryptography import x509
 
     try:
