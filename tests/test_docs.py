@@ -48,6 +48,15 @@ def test_every_file_the_architecture_names_is_there():
         assert any(p.exists() for p in found), name
 
 
+def test_every_test_that_the_list_of_what_is_checked_names_is_there():
+    listed = (ROOT / "docs" / "security.md").read_text()
+    defined = "".join(path.read_text() for path in (ROOT / "tests").rglob("test_*.py"))
+    for name in re.findall(r"`(test_\w+)`", listed):
+        assert f"def {name}(" in defined, name
+    for path in re.findall(r"`((?:tests|core)/[\w/.]+)`", listed):
+        assert any((base / path).exists() for base in (ROOT, ROOT / "fairline")), path
+
+
 @pytest.mark.parametrize("stage", STAGES)
 def test_one_stage_has_one_name_in_every_layer(stage):
     name = stage.replace("-", "_")

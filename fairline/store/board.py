@@ -6,7 +6,7 @@ leave the brief stale, and whoever looks at the board next settles it, beside th
 of house practice makes all of them stale.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -207,9 +207,14 @@ def page(
         ids, many = every[first : first + size], len(every)
     else:
         ids, many = list(session.scalars(in_order.offset(first).limit(size))), count(session, asked)
-    of_page = select(JobRow.id, JobRow.brief, JobRow.uid).where(JobRow.id.in_(ids))
-    found = {id: (kept, uid) for id, kept, uid in session.execute(of_page)}
-    return [_row(id, *found[id]) for id in ids if id in found], many
+    return rows(session, ids), many
+
+
+def rows(session: Session, ids: Sequence[int]) -> list[Row]:
+    """The rows of these jobs in this order; a job that is not there has none."""
+    asked = select(JobRow.id, JobRow.brief, JobRow.uid).where(JobRow.id.in_(ids))
+    found = {id: (kept, uid) for id, kept, uid in session.execute(asked)}
+    return [_row(id, *found[id]) for id in ids if id in found]
 
 
 def _row(id: int, kept: Any, uid: str) -> Row:

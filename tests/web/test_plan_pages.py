@@ -10,6 +10,7 @@ from icalendar import Calendar
 
 from fairline.core.plan.job_plan import DayPlan, Slot
 from fairline.store import jobs, plans
+from fairline.web.plan import days
 from fairline.web.plan.planning import behind, unplanned
 from tests.core.plan.test_day import task
 from tests.core.test_proofs import finished
@@ -178,6 +179,21 @@ def test_people_by_name_with_skills_and_nobody_in_two_places(crewed):
     assert "No job is like that" not in crewed.get("/?crew=North").text
     dates = Calendar.from_ical(crewed.get("/dates.ics?person=Ana").content)
     assert len(dates.walk("VEVENT")) > 3
+
+
+def test_a_job_beyond_those_offered_is_found_by_its_words(crewed, monkeypatch):
+    def offered(path):
+        return set(re.findall(r'id="job-(\d+)"', crewed.get(path).text))
+
+    monkeypatch.setattr(days, "OFFERED", 3)
+    at_first = offered("/days")
+    assert len(at_first) <= 3 and "8" not in at_first
+    assert offered("/days?q=signal") == {"8"}
+    assert "No open job has these words" in crewed.get("/days?q=zzzz").text
+    refused = crewed.post("/days", data={"job[]": ["8"], "start": "soon"}).text
+    assert re.search(r'id="job-8" value="8"\s+checked', refused)  # what was chosen stays
+    crewed.post("/days", data={"job[]": ["8"], "start": START})
+    assert "8" in offered("/days")  # now that it is planned
 
 
 def test_people_without_a_name_are_in_no_two_places(demo):

@@ -23,6 +23,7 @@ from fairline.web.plan.terms_form import Reader
 
 router = APIRouter(include_in_schema=False)
 SHOWN_DAYS = 14
+OFFERED = 50  # jobs to choose from at once
 MOST = 12  # jobs that are planned at once
 LIMIT_S = 0.4  # how long a shorter plan is looked for, for each of several jobs
 Stay = tuple[datetime, datetime, str, str]
@@ -30,26 +31,32 @@ Stay = tuple[datetime, datetime, str, str]
 
 @router.get("/days")
 def days(
-    ctx: Context, start: Annotated[str, Query(alias="from", max_length=10)] = ""
+    ctx: Context,
+    start: Annotated[str, Query(alias="from", max_length=10)] = "",
+    words: Annotated[str, Query(alias="q", max_length=100)] = "",
 ) -> HTMLResponse:
     """Where everybody is over two weeks, from the plans that are kept."""
-    return _page(ctx, start=start)
+    return _page(ctx, start=start, words=words)
 
 
 def _page(
-    ctx: RequestContext, form: Form | None = None, error: str = "", start: str = ""
+    ctx: RequestContext,
+    form: Form | None = None,
+    error: str = "",
+    start: str = "",
+    words: str = "",
 ) -> HTMLResponse:
     today = here(ctx.now()).date()
     first = _monday(start, today)
     since = datetime.combine(first, datetime.min.time(), here(ctx.now()).tzinfo)
     kept = plans.open_plans(ctx.session, min(since, ctx.now()))
     book = house.crew_book(ctx.session)
-    known = {row.id: row for row in board.page(ctx.session, size=100)[0]}
-    open_ = [r for r in known.values() if not r.brief.handed_over and not r.brief.failed]
     named = {str(k.job_id): k.name for k in kept}
     of_named = {str(k.job_id): (k.plan, k.terms.travel_s) for k in kept if k.plan and k.terms.names}
     found = clashes(of_named)  # people without a name may be anybody
     order = [k.job_id for k in kept]
+    chosen = [int(n) for n in (form.values.get("job", []) if form else ()) if str(n).isdecimal()]
+    offered, more = _offered(ctx, words, list(dict.fromkeys([*order, *chosen])))
     marks = {id: _mark(n) for n, id in enumerate(order)}
     context = {
         "first": first,
@@ -75,15 +82,24 @@ def _page(
         "ready": {k.job_id: here(k.plan.ready) for k in kept if k.plan},
         "trades": [(k, here(s.start), s) for k in kept if k.plan for s in k.plan.slots if s.trade],
         "clash": [(name, here(at), named[one], named[other]) for name, at, one, other in found],
-        "rows": sorted(
-            open_, key=lambda r: (order.index(r.id) if r.id in order else len(order), -r.id)
-        ),
+        "rows": offered,
+        "more": more,
+        "words": words,
         "book": book,
         "form": form or Form({"start": wall_field(_next_start(ctx, book.opens))}),
         "error": error,
         "today": today,
     }
     return page("plan/days.html", ctx, 422 if error or (form and form.errors) else 200, **context)
+
+
+def _offered(ctx: RequestContext, words: str, order: list[int]) -> tuple[list[board.Row], bool]:
+    """Jobs to choose from, planned and chosen ones first; whether there are more than are told."""
+    found, count = board.page(ctx.session, size=OFFERED, asked=board.Asked(words=words))
+    others = sorted((r for r in found if r.id not in order), key=lambda r: -r.id)
+    every = [*board.rows(ctx.session, order), *others]
+    open_ = [r for r in every if not r.brief.handed_over and not r.brief.failed]
+    return open_, count > OFFERED
 
 
 def _mark(number: int) -> str:

@@ -1,5 +1,5 @@
 // Leaving while a change or an act is on its way would lose it: a link waits for the answer, and
-// whatever else leaves is asked first.
+// whatever else leaves is asked first. What was pressed shows that it is at work.
 
 import { underWay } from "./keeping.js";
 
@@ -18,7 +18,7 @@ document.addEventListener("click", (event) => {
 
 const stay = () => {
   leavingTo = "";
-  for (const link of document.querySelectorAll("a[aria-busy]")) link.removeAttribute("aria-busy");
+  for (const pressed of document.querySelectorAll("[aria-busy]")) pressed.removeAttribute("aria-busy");
 };
 const leave = () => {
   if (!leavingTo || busy()) return;
@@ -39,6 +39,11 @@ document.addEventListener("htmx:afterRequest", (event) => {
   if (!taken(event.detail)) stay(); // what was refused is read here
   setTimeout(leave); // what waited behind it goes out first
 });
+
+document.addEventListener("submit", (event) => { // of a plain form: the next page shows what came of it
+  if (!event.defaultPrevented) event.submitter?.setAttribute("aria-busy", "true");
+});
+window.addEventListener("pageshow", stay); // back again by the browser
 
 window.addEventListener("beforeunload", (event) => {
   const byHand = navigator.userActivation?.hasBeenActive ?? true; // nobody is asked of a page left alone

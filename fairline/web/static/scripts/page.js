@@ -10,7 +10,6 @@ import "./typing.js";
 import "./standing.js";
 import "./clocks.js";
 import "./streaming.js";
-import "./ahead.js";
 
 document.documentElement.classList.add("scripted");
 navigator.serviceWorker?.register("/worker.js"); // where the connection is secure
