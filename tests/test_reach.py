@@ -105,7 +105,8 @@ def test_a_server_is_reached_over_tls_and_keeps_its_cookie_to_it(tmp_path):
         form = b"name=Ida&password=correct+horse+staple&back=%2Fhealth"
         request = urllib.request.Request(f"{base}/sign-in", form)
         cookie = no_way_on(trusted).open(request).headers["set-cookie"]
-        assert all(word in cookie for word in ("HttpOnly", "Secure", "SameSite=lax"))
+        assert all(word in cookie for word in ("HttpOnly", "Secure", "SameSite=lax", "Path=/;"))
+        assert cookie.startswith("__Host-fairline_session=") and "Domain" not in cookie
     finally:
         server.terminate()
         _, log = server.communicate(timeout=20)

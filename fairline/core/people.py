@@ -1,5 +1,6 @@
 """Who works here, and what each may do: roles and rights, without accounts or sessions."""
 
+import re
 from typing import Literal
 
 Role = Literal["owner", "lead", "installer", "electrician", "guest"]
@@ -24,8 +25,15 @@ RIGHTS: dict[Role, frozenset[Right]] = {
 ONE_JOB = ("electrician",)  # roles that are let onto one job only
 NAMES_OTHERS = ("owner", "lead")  # roles that may say that somebody else did an act
 
-LEAST_LETTERS, MOST_LETTERS = 10, 200
-COMMON = ("password", "1234567890", "qwertyuiop", "fairline", "installer", "minisplit")
+LEAST_LETTERS, MOST_LETTERS = 12, 128  # OWASP ASVS 4.0.3, 2.1.1 and 2.1.2 (from memory)
+COMMON = (
+    *("password", "passwort", "1234567890", "123456789", "12345678", "123456", "0987654321"),
+    *("qwertyuiop", "qwertzuiop", "qwerty", "asdfghjkl", "zxcvbnm", "1q2w3e4r", "abcdefghijkl"),
+    *("iloveyou", "letmein", "welcome", "changeme", "secret", "master", "admin", "login", "hello"),
+    *("football", "baseball", "sunshine", "princess", "monkey", "dragon", "superman", "abc"),
+    *("fairline", "installer", "minisplit", "ductless", "company"),
+)
+UNCOMMON = 4  # letters beside those words, years and other short numbers
 
 
 def may(role: Role, right: Right) -> bool:
@@ -41,7 +49,7 @@ def password_refused(password: str, name: str) -> str:
     """Why a password is not taken; blank where it is.
 
     >>> password_refused("short", "Ida"), password_refused("correct horse staple", "Ida")
-    ('at least 10 letters; three or four words that do not belong together are easy to keep', '')
+    ('at least 12 letters; three or four words that do not belong together are easy to keep', '')
     """
     if len(password) < LEAST_LETTERS:
         return (
@@ -52,7 +60,11 @@ def password_refused(password: str, name: str) -> str:
         return f"at most {MOST_LETTERS} letters"
     bare = "".join(c for c in password.casefold() if c.isalnum())
     own = "".join(c for c in name.casefold() if c.isalnum())
-    if len(set(bare)) < 4 or any(bare == c or bare == c * 2 for c in COMMON):
+    rest = bare
+    for common in COMMON:
+        rest = rest.replace(common, "")
+    rest = re.sub(r"(?<!\d)\d{1,4}(?!\d)", "", rest)
+    if len(set(bare)) < 4 or len(rest) < UNCOMMON:
         return "this one is guessed at once: take another"
     if own and (bare.replace(own, "") or "x") != bare and len(bare) - len(own) < 6:
         return "not the name: take another"

@@ -20,7 +20,7 @@ from fairline.store.dialect import writing
 from fairline.store.document import NotFoundError
 from fairline.store.models import AttemptRow, KeyRow, PasskeyRow, PersonRow
 
-SESSION = timedelta(days=60)  # without a sign of life
+SESSION = timedelta(days=30)  # without a sign of life
 INVITATION = timedelta(days=7)
 SEEN_EVERY = timedelta(minutes=10)
 FORGOTTEN = timedelta(hours=24)  # wrong tries

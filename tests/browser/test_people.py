@@ -121,6 +121,42 @@ def test_a_forgotten_password_is_made_anew_on_the_computer(demo_site, tmp_path):
 
 
 @pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+def test_what_waits_goes_out_as_whoever_recorded_it(demo_site, tmp_path):
+    """Ida's session ends in the cellar; Bo takes the phone; then Ida has it back."""
+    page, base = demo_site.page, demo_site.base
+    for name, role in (("Ida Marsh", "owner"), ("Bo Lind", "installer")):
+        commanded(tmp_path / "data", "add", name, "--role", role)
+
+    def joints():
+        records = page.request.get(f"{base}/api/jobs/9").json()["records"]
+        return [r["by"] for r in records if r["kind"] == "joint"]
+
+    sign_in(page, base, "Ida Marsh")
+    expect(page.locator(".job-row").first).to_be_visible()
+    page.goto(f"{base}/jobs/9/flare")
+    page.get_by_label("The wrench read", exact=True).fill("28 lbf·ft")
+    page.context.clear_cookies(name="fairline_session")
+    page.locator(".act").tap()
+    expect(page).to_have_url(re.compile(r"/sign-in\?back=/jobs/9/flare"))
+    waits = page.locator("#unsent")
+    expect(waits).to_contain_text("1 of somebody else waits here until that person signs in")
+    expect(waits.locator("li")).to_have_count(0)  # what it is is not for others
+    sign_in(page, base, "Bo Lind")
+    expect(page.locator(".job-row").first).to_be_visible()
+    page.goto(f"{base}/jobs/9/flare")
+    expect(waits).to_contain_text("1 of somebody else")
+    assert joints() == []
+    page.goto(f"{base}/me")
+    page.get_by_role("button", name="Sign out").click()
+    expect(page).to_have_url(re.compile("/sign-in"))
+    sign_in(page, base, "Ida Marsh")
+    expect(page.locator(".job-row").first).to_be_visible()
+    expect(waits).to_have_count(0)
+    assert joints() == ["Ida Marsh"]
+    demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("401|htmx:", w)]
+
+
+@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 def test_a_passkey_is_made_signs_in_and_is_ended(demo_site, tmp_path):
     """By a virtual authenticator of the browser; passkeys need a name, not a number."""
     commanded(tmp_path / "data", "add", "Ida Marsh", "--role", "owner")

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import cast
-from urllib.parse import quote
+from urllib.parse import quote, urlsplit
 
 from fastapi import Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
@@ -27,6 +27,7 @@ from fairline.store.document import NotFoundError
 from fairline.store.people import Key, Person
 
 COOKIE = "fairline_session"
+OVER_TLS = f"__Host-{COOKIE}"  # a browser takes such a name from this very host and over TLS only
 THROUGH_ANOTHER = ("x-forwarded-for", "x-real-ip", "forwarded", "via")
 NOT_YET = (
     "Nobody can sign in yet, so only the computer that Fair Line runs on is answered. There, type: "
@@ -95,6 +96,7 @@ def admitted(request: Request) -> Admitted:
         found = _who(request, session)
         request.state.admitted = found
         if found.anybody:
+            _same_person(request, found)
             _check(request, asks, found)
         elif not from_here(request) and asks.right != "open":
             raise NotAllowedError(NOT_YET)
@@ -117,7 +119,7 @@ def _who(request: Request, session: Session) -> Admitted:
     if kind.casefold() == "bearer":
         key = people.opened_with(session, "token", bearer.strip())
     else:
-        key = people.opened_with(session, "session", request.cookies.get(COOKIE, ""))
+        key = people.opened_with(session, "session", _secret(request))
     if key is None:
         return Admitted(anybody=True)
     person = people.person(session, key.person_id) if key.person_id is not None else None
@@ -132,6 +134,20 @@ def _who(request: Request, session: Session) -> Admitted:
             people.seen(session, key)
             session.commit()
     return Admitted(person, key, anybody=True)
+
+
+def _secret(request: Request) -> str:
+    return request.cookies.get(OVER_TLS) or request.cookies.get(COOKIE, "")
+
+
+def _same_person(request: Request, found: Admitted) -> None:
+    """What a page of one person sends is not taken for another's who signed in since.
+
+    Raises NotSignedInError. ``0``: from before anybody could sign in.
+    """
+    shown = request.headers.get("x-fairline-person", "0")
+    if found.person is not None and shown not in ("0", str(found.person.id)):
+        raise NotSignedInError("somebody else is signed in")
 
 
 def _check(request: Request, asks: Asks, found: Admitted) -> None:
@@ -157,8 +173,13 @@ def to_sign_in(request: Request) -> Response:
         body = problem(401, "Sign in first", "a session, or a token as Authorization: Bearer")
         headers = {"WWW-Authenticate": "Bearer"}
         return JSONResponse(body, 401, headers, media_type="application/problem+json")
+    shown = urlsplit(request.headers.get("hx-current-url", ""))
     back = request.url.path if request.method in ("GET", "HEAD") else "/"
+    if request.headers.get("hx-request"):  # back to its page
+        back = f"{shown.path or '/'}{'?' if shown.query else ''}{shown.query}"
     address = f"/sign-in?back={quote(back)}" if back != "/" else "/sign-in"
     if request.headers.get("hx-request"):
         return Response(status_code=401, headers={"HX-Redirect": address})
+    if "x-fairline-once" in request.headers:  # of an act that waited: it waits on
+        return Response(status_code=401)
     return RedirectResponse(address, 303)

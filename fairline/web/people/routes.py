@@ -15,7 +15,7 @@ from fairline.store.clock import now
 from fairline.store.document import NotFoundError
 from fairline.store.people import INVITATION, PeopleError, Person
 from fairline.web.frame.forms import Form, form_fields
-from fairline.web.frame.gate import COOKIE
+from fairline.web.frame.gate import COOKIE, OVER_TLS
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, PostedForm, RequestContext
 
@@ -26,8 +26,10 @@ Secret = Annotated[str, Path(max_length=200)]
 
 def own_path(back: str) -> str:
     """A path of this server, from what an address says; the board for anything else."""
-    path = urlsplit(back).path
-    return "/" + path.lstrip("/\\") if path.startswith("/") else "/"
+    told = urlsplit(back)
+    if not told.path.startswith("/"):
+        return "/"
+    return "/" + told.path.lstrip("/\\") + (f"?{told.query}" if told.query else "")
 
 
 @router.get("/sign-in")
@@ -78,13 +80,14 @@ def device(ctx: RequestContext) -> str:
 
 def signed_in(ctx: RequestContext, response: Response, secret: str) -> Response:
     """An answer that carries the cookie of a session."""
+    over_tls = ctx.request.url.scheme == "https"
     response.set_cookie(
-        COOKIE,
+        OVER_TLS if over_tls else COOKIE,
         secret,
         max_age=round(YEAR_S),
         httponly=True,
         samesite="lax",
-        secure=ctx.request.url.scheme == "https",
+        secure=over_tls,
     )
     return response
 
@@ -97,7 +100,8 @@ def sign_out(ctx: Context) -> Response:
             people.revoke(session, ctx.admitted.key.id)
     response = RedirectResponse("/sign-in", 303)
     response.delete_cookie(COOKIE)
-    response.headers["Clear-Site-Data"] = '"cache", "storage"'
+    response.delete_cookie(OVER_TLS, secure=True, httponly=True, samesite="lax")
+    response.headers["Clear-Site-Data"] = '"cache"'  # what another one recorded and waits stays
     return response
 
 

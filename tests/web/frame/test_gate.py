@@ -133,6 +133,22 @@ def test_a_session_ends_where_it_is_signed_out(house):
     assert thief.get("/jobs/6/wire").headers["location"] == "/sign-in?back=/jobs/6/wire"
 
 
+def test_what_one_person_sends_is_not_taken_for_anothers(house):
+    """A page left open, or an act that waited: by the person that it was shown to."""
+    guest = TestClient(house["owner"].app, base_url=BASE, follow_redirects=False)
+    act = {"x-fairline-once": "abc", "x-fairline-person": "1"}  # the owner's
+    path, words = "/jobs/9/hand-over/additions", {"words": "Looked at it", "by": ""}
+    assert guest.post(path, data=words, headers=act).status_code == 401
+    here = act | {"hx-request": "true", "hx-current-url": f"{BASE}/jobs/9/wire?part=power"}
+    led = guest.post(path, data=words, headers=here).headers["hx-redirect"]
+    assert led == "/sign-in?back=/jobs/9/wire%3Fpart%3Dpower"
+    mine = house["installer"].get("/").headers["fairline-person"]
+    for whose, status in (("1", 401), (mine, 303), ("0", 303)):
+        headers = {"x-fairline-once": f"by {whose}", "x-fairline-person": whose}
+        answer = house["installer"].post(path, data=words, headers=headers)
+        assert answer.status_code == status, whose
+
+
 @pytest.mark.parametrize("back", ["//evil.test/x", "https://evil.test/", "\\\\evil.test", "/days"])
 def test_signing_in_leads_to_this_server_only(house, back):
     client = TestClient(house["owner"].app, base_url=BASE, follow_redirects=False)
@@ -178,7 +194,7 @@ def test_somebody_is_let_in_by_a_link_that_is_used_once(house):
     assert "<svg" in page
     client = TestClient(owner.app, base_url=BASE, follow_redirects=False)
     for password, again, told in (
-        ("short", "short", "at least 10 letters"),
+        ("short", "short", "at least 12 letters"),
         ("fairlinefairline", "fairlinefairline", "guessed at once"),
         (PASSWORD, "another", "not the same"),
     ):

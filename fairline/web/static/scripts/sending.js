@@ -4,10 +4,16 @@
 const KEPT = "fairline-unsent";
 const AGAIN_MS = 4000;
 
-// Each: path, fields, token, at, words, and the parts of the job that its page showed.
+// Each: path, fields, token, at, words, the parts of the job that its page showed, and whose it is.
 const waiting = JSON.parse(localStorage.getItem(KEPT) ?? "[]");
 let refused = "";
+let signedOut = false;
 let timer = 0;
+
+// An act goes out as whoever did it: what another person left here waits for that person.
+const NOBODY = "0";
+const me = document.documentElement.dataset.person ?? NOBODY;
+const mine = () => waiting.filter(({ person }) => [undefined, NOBODY, me].includes(person));
 
 const token = () => [...crypto.getRandomValues(new Uint8Array(12))]
   .map((byte) => byte.toString(16).padStart(2, "0")).join("");
@@ -40,18 +46,28 @@ const inWords = (elt, fields, pressed) => {
   return parts.filter(Boolean).join(" · ") || "an act";
 };
 
+/** How much waits, and for what. */
+const told = (own, others) => {
+  const until = signedOut ? "it goes out when you are signed in again"
+    : "the server does not answer. It goes out by itself, in this order";
+  return [
+    own && `${own} not sent yet: ${until}.`,
+    others && `${others} of somebody else waits here until that person signs in.`,
+  ].filter(Boolean).join(" ");
+};
+
 const show = () => {
   localStorage.setItem(KEPT, JSON.stringify(waiting));
   const old = document.getElementById("unsent");
+  const own = mine();
   if (!waiting.length && !refused) return old?.remove();
   const box = old ?? document.createElement("section");
   box.id = "unsent";
   box.setAttribute("role", "status");
   const head = document.createElement("b");
-  head.textContent = refused
-    || `${waiting.length} not sent yet: the server does not answer. It goes out by itself, in this order.`;
+  head.textContent = refused || told(own.length, waiting.length - own.length);
   const list = document.createElement("ol");
-  for (const { words } of waiting) {
+  for (const { words } of own) {
     const item = document.createElement("li");
     item.textContent = words;
     list.append(item);
@@ -66,30 +82,38 @@ export const saysNo = (page) => new DOMParser().parseFromString(page, "text/html
 
 const seconds = (at) => String(Math.max(0, Math.round((Date.now() - at) / 1000)));
 
-/** Sends the first that waits; says whether it is out. */
+/** Sends the first of mine that waits; says whether it is out. */
 const sendFirst = async () => {
-  const [{ path, fields, token: once, at, words, subject }] = waiting;
+  const [first] = mine();
+  const { path, fields, token: once, at, words, subject, person } = first;
   const response = await fetch(path, {
     method: "POST",
     body: new URLSearchParams(fields),
-    headers: { "X-Fairline-Once": once, "X-Fairline-Ago": seconds(at), "X-Fairline-Subject": subject ?? "" },
+    headers: {
+      "X-Fairline-Once": once,
+      "X-Fairline-Ago": seconds(at),
+      "X-Fairline-Subject": subject ?? "",
+      "X-Fairline-Person": person ?? NOBODY,
+    },
   });
+  signedOut = response.status === 401;
+  if (signedOut) return false;
   if (response.status >= 500) return false;
   if (!response.ok) refused = `Not recorded: ${words}. ${saysNo(await response.text())}`;
-  waiting.shift();
+  waiting.splice(waiting.indexOf(first), 1);
   return true;
 };
 const sendAll = async () => {
   clearTimeout(timer);
-  const had = waiting.length;
+  const had = mine().length;
   try {
-    while (waiting.length && await sendFirst());
+    while (mine().length && await sendFirst());
   } catch {
     // still out of reach
   }
   show();
-  if (waiting.length) timer = setTimeout(sendAll, AGAIN_MS);
-  else if (had && document.getElementById("job")) {
+  if (mine().length && !signedOut) timer = setTimeout(sendAll, AGAIN_MS);
+  else if (had && !mine().length && document.getElementById("job")) {
     htmx.ajax("GET", location.href, { target: "#job", select: "#job", swap: "morph:outerHTML" });
   }
 };
@@ -110,17 +134,25 @@ const keep = (detail) => {
     fields: sent,
     token: headers["X-Fairline-Once"],
     subject: headers["X-Fairline-Subject"],
+    person: me,
     at: Date.now(),
     words: inWords(elt, sent, detail.triggeringEvent?.submitter),
   });
   elt.closest("form")?.reset(); // free for what comes next
   show();
-  document.dispatchEvent(new CustomEvent("fairline:waits", { detail: { elt, path, waiting } }));
+  document.dispatchEvent(new CustomEvent("fairline:waits", { detail: { elt, path, waiting: mine() } }));
   clearTimeout(timer);
-  timer = setTimeout(sendAll, AGAIN_MS);
+  if (!signedOut) timer = setTimeout(sendAll, AGAIN_MS);
+};
+
+const waitsHere = () => {
+  refused = "";
+  show();
+  document.getElementById("unsent").scrollIntoView({ block: "center" });
 };
 
 document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.verb === "post") event.detail.headers["X-Fairline-Person"] = me;
   if (!isAct(event.detail)) return;
   event.detail.headers["X-Fairline-Once"] = token();
   event.detail.headers["X-Fairline-Subject"] = document.getElementById("job")?.dataset.subject ?? "";
@@ -128,13 +160,22 @@ document.addEventListener("htmx:configRequest", (event) => {
 // While something waits, what is done after it waits behind it.
 document.addEventListener("htmx:beforeRequest", (event) => {
   const config = event.detail.requestConfig;
-  if (!waiting.length || !isAct(config)) return;
+  if (!mine().length || !isAct(config)) return;
   event.preventDefault();
   keep(config);
 });
 document.addEventListener("htmx:sendError", (event) => {
   const config = event.detail.requestConfig;
   if (isAct(config)) keep(config);
+});
+// The session has ended: the act waits while its person signs in.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const { requestConfig, xhr } = event.detail;
+  if (xhr.status !== 401 || !isAct(requestConfig)) return;
+  event.preventDefault();
+  signedOut = true;
+  keep(requestConfig);
+  setTimeout(() => location.assign(xhr.getResponseHeader("HX-Redirect")));
 });
 document.addEventListener("htmx:responseError", (event) => {
   const { requestConfig, xhr } = event.detail;
@@ -144,18 +185,26 @@ document.addEventListener("htmx:responseError", (event) => {
 });
 window.addEventListener("online", sendAll);
 window.addEventListener("beforeunload", (event) => {
-  if (waiting.length) event.preventDefault();
+  if (mine().length && !signedOut) event.preventDefault();
 });
 // A link pressed while acts wait: they go out first; without signal the page stays where it is.
 document.addEventListener("click", async (event) => {
   const link = event.target.closest?.('a[href^="/"], a[href^="?"]');
-  if (!waiting.length || !link || event.defaultPrevented || event.ctrlKey || event.metaKey) return;
+  if (!mine().length || signedOut || !link || event.defaultPrevented) return;
+  if (event.ctrlKey || event.metaKey) return;
   event.preventDefault();
   await sendAll();
-  if (!waiting.length) return location.assign(link.href);
-  refused = "";
-  show();
-  document.getElementById("unsent").scrollIntoView({ block: "center" });
+  if (!mine().length) return location.assign(link.href);
+  waitsHere();
+});
+// Who signs out sends what waits before.
+document.addEventListener("submit", async (event) => {
+  const form = event.target;
+  if (!mine().length || new URL(form.action).pathname !== "/sign-out") return;
+  event.preventDefault();
+  await sendAll();
+  if (!mine().length) return form.submit();
+  waitsHere();
 });
 show();
-if (waiting.length) sendAll();
+if (mine().length) sendAll();
