@@ -68,6 +68,8 @@ def test_a_crew_is_let_in_by_links_and_each_does_what_is_theirs(demo_site, tmp_p
     page.get_by_role("button", name="Sign in").click()
     expect(page.locator("#e-password")).to_contain_text("name or password is wrong")
     page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_text("Show what is typed").tap()
+    expect(page.get_by_label("Password")).to_have_attribute("type", "text")
     page.get_by_role("button", name="Sign in").click()
     expect(page).to_have_url(re.compile("/jobs/6/wire"))
     menu(page)

@@ -15,12 +15,13 @@ from fairline.core.stages import TITLES as STAGES
 from fairline.web.frame.gate import rights
 from tools.attack.tally import Tally
 
+SCRIPT = "<script>alert(1)</script>"
 TEXTS = (
     *("", "0", "-1", "1", "2.5", "1e308", "-1e308", "5e-324", "1e400", "NaN", "inf", "-0", "０"),
     *("3' 6\"", "12 ft", "1 km", "10 000 000 ft", "1,5", "1,234", "1.234,5 m", "3/0 in", "1/2"),
     *("99999999999999999999", "0x10", "1_000", "--5", "5 5 5", "50 parsec", "300 psi", "-300 F"),
     *("x" * 101, "x" * 201, "x" * 5000, "A", "Z", "tee1", "box1", "outdoor", "A.gas.end"),
-    *("<script>alert(1)</script>", "{{ 7*7 }}", "'; DROP TABLE job; --", "=1+1", "%00", "\x00"),
+    *(SCRIPT, "{{ 7*7 }}", "'; DROP TABLE job; --", "=1+1", "%00", "\x00"),
     *("\ud7ff", "日本語 ‮abc", "\u0000", "a\nb\rc", "../../etc/passwd", "true", "false", "null"),
     *("0001-01-01T00:00", "9999-12-31T23:59", "2026-03-08T02:30", "24:00", "yes", "no", "good"),
     *("legs.-1", "rooms.0", "runs.A.legs.0", "legs." + "9" * 400, "walls.A.studs.1.x_m=3 m"),
@@ -102,6 +103,7 @@ def forms(client: TestClient, count: int, jobs: list[int], seed: int = 1) -> Tal
         try:
             answer = client.post(form["action"], data=data, headers=headers)
             tally.answered(f"POST {form['action']} {_short(data, form)}", answer.status_code)
+            _escaped(form["action"], answer, tally)
         except UnicodeEncodeError:
             continue  # no browser sends it
     for job in jobs:
@@ -110,6 +112,11 @@ def forms(client: TestClient, count: int, jobs: list[int], seed: int = 1) -> Tal
         tally.answered(f"GET {path} afterwards", client.get(path).status_code)
     tally.seen = f"{len(known)} forms"
     return tally
+
+
+def _escaped(action: str, answer: Any, tally: Tally) -> None:
+    if SCRIPT in answer.text and "text/html" in answer.headers.get("content-type", ""):
+        tally.failures.append(f"{action} gives back a script that was typed")
 
 
 def _ended(client: TestClient, job: int, chance: random.Random, tally: Tally) -> None:
