@@ -52,7 +52,8 @@ const told = (own, others) => {
     : "the server does not answer. It goes out by itself, in this order";
   return [
     own && `${own} not sent yet: ${until}.`,
-    others && `${others} of somebody else waits here until that person signs in.`,
+    others && `${others} recorded here ${me === NOBODY ? "" : "by somebody else "}not sent yet: `
+      + "it goes out when that person signs in.",
   ].filter(Boolean).join(" ");
 };
 
