@@ -141,7 +141,9 @@ def test_what_waits_goes_out_as_whoever_recorded_it(demo_site, tmp_path):
     page.locator(".act").tap()
     expect(page).to_have_url(re.compile(r"/sign-in\?back=/jobs/9/flare"))
     waits = page.locator("#unsent")
-    expect(waits).to_contain_text("1 recorded here not sent yet: it goes out when that person signs in")
+    expect(waits).to_contain_text(
+        "1 recorded here not sent yet: it goes out when that person signs in"
+    )
     expect(waits.locator("li")).to_have_count(0)  # what it is is not for others
     sign_in(page, base, "Bo Lind")
     expect(page.locator(".job-row").first).to_be_visible()
