@@ -1,11 +1,13 @@
 """The command line: serve, demo, people, certificate, calc, instrument, backup, verify, board."""
 
 import argparse
+import ctypes
 import gc
 import json
 import os
 import socket
 import sys
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -18,6 +20,7 @@ if TYPE_CHECKING:
     from fairline.settings import Settings
 
 EXIT_INVALID = 2
+ARENA_MAX, ARENAS = -8, 2  # M_ARENA_MAX of glibc's malloc.h
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -211,8 +214,15 @@ def worker() -> Any:
     from fairline.web.frame.logs import logged
 
     os.umask(0o077)
+    _few_arenas()
     app = create_app(Settings(default_data_dir()))
     return logged(app) if os.environ.get("FAIRLINE_LOG") else app
+
+
+def _few_arenas() -> None:
+    """Keep the threads of a server to few heaps of glibc's: each of many grows to its own peak."""
+    with suppress(OSError, AttributeError):  # another libc has no such thing
+        ctypes.CDLL(None).mallopt(ARENA_MAX, ARENAS)
 
 
 def _port_free(host: str, port: int) -> None:
@@ -237,6 +247,7 @@ def _run_server(settings: "Settings", answers: Answers, demo: bool) -> int:
 
     gc.freeze()
     gc.enable()
+    _few_arenas()
     _port_free(answers.host, answers.port)
     with alone(settings.data_dir):
         with openable(settings):
