@@ -196,7 +196,7 @@ def soaked(folder: Path, minutes: float, workers: int) -> bool:
         f"{minutes:g} min, {workers} processes, {where}: "
         f"{len(found.pages_s)} pages, {len(found.readings)} readings, {len(found.wrong)} refused, "
         f"{len(lost)} lost; page {1000 * quiet:.0f} ms alone, {1000 * middle:.0f} ms among them "
-        f"({middle / quiet:.2f} ×); memory {first:.0f} MB, then {half:.0f}, at the end {last:.0f} MB"
+        f"({middle / quiet:.2f} ×); memory {first:.0f}, {half:.0f}, at the end {last:.0f} MB"
     )
     for words in (found.wrong + lost)[:10]:
         print(f"  {words}")
