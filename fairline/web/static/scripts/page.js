@@ -4,7 +4,6 @@ import "./keeping.js";
 import "./leaving.js";
 import "./guarding.js";
 import "./sending.js";
-import "./drawing.js";
 import "./keys.js";
 import "./typing.js";
 import "./standing.js";
@@ -26,15 +25,6 @@ const showPlace = () => {
 };
 document.addEventListener("DOMContentLoaded", showPlace);
 document.addEventListener("htmx:afterSwap", showPlace);
-
-// A password is shown while it is typed, where that is asked for.
-for (const offered of document.querySelectorAll("[data-shown]")) offered.hidden = false;
-document.addEventListener("change", ({ target }) => {
-  if (!target.matches("[data-shows]")) return;
-  for (const field of target.form.querySelectorAll("[data-secret]")) {
-    field.type = target.checked ? "text" : "password";
-  }
-});
 
 // A picture goes on its way as soon as it is taken.
 document.addEventListener("change", (event) => {
