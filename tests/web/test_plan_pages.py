@@ -168,6 +168,7 @@ def test_people_by_name_with_skills_and_nobody_in_two_places(crewed):
     for wrong, told in (
         ({"start": START}, "choose at least one job"),
         ({"job[]": ["6"], "order-6": "first"}, "a number such as 1"),
+        ({"job[]": ["6"], "order-6": "9" * 5000}, "a number such as 1"),
         ({"job[]": ["6"], "start": "soon"}, "type a day and an hour"),
     ):
         answer = crewed.post("/days", data=wrong)
@@ -190,6 +191,8 @@ def test_a_job_beyond_those_offered_is_found_by_its_words(crewed, monkeypatch):
     assert len(at_first) <= 3 and "8" not in at_first
     assert offered("/days?q=signal") == {"8"}
     assert "No open job has these words" in crewed.get("/days?q=zzzz").text
+    for nobody in ("77", "9" * 30, "9" * 5000, "eight"):
+        assert crewed.post("/days", data={"job[]": [nobody], "start": START}).status_code == 404
     refused = crewed.post("/days", data={"job[]": ["8"], "start": "soon"}).text
     assert re.search(r'id="job-8" value="8"\s+checked', refused)  # what was chosen stays
     crewed.post("/days", data={"job[]": ["8"], "start": START})

@@ -16,6 +16,7 @@ from fairline.store.document import NotFoundError
 from fairline.store.people import INVITATION, PeopleError, Person
 from fairline.web.frame.forms import Form, form_fields
 from fairline.web.frame.gate import COOKIE, OVER_TLS
+from fairline.web.frame.merging import whole_number
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, PostedForm, RequestContext
 
@@ -214,7 +215,7 @@ def make_token(data: PostedForm, ctx: Context) -> HTMLResponse:
     words = str(fields.get("words", "")).strip()
     errors = {} if words else {"words": "say what it is for"}
     job = str(fields.get("job", "")).strip()
-    if job and not (job.isdecimal() and _is_job(ctx, int(job))):
+    if job and not _is_job(ctx, whole_number(job)):
         errors["job"] = "there is no such job: its number stands in its address"
     elif job and who is not None and not _may_read_into(who, int(job)):
         errors["job"] = "an instrument reads into jobs that you work on yourself"
@@ -286,7 +287,7 @@ def invite(data: PostedForm, ctx: Context) -> HTMLResponse:
     form, link = Form(dict(fields)), ""
     if role not in get_args(Role):
         form.errors["role"] = "choose what they may do"
-    if job and not (job.isdecimal() and _is_job(ctx, int(job))):
+    if job and not _is_job(ctx, whole_number(job)):
         form.errors["job"] = "there is no such job: its number stands in its address"
     if form.errors:
         return _people_page(ctx, form, 422)

@@ -14,6 +14,7 @@ from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, PostedForm, RequestContext
 
 router = APIRouter(include_in_schema=False)
+WEEKDAYS = tuple("0123456")
 
 
 @router.get("/crew")
@@ -72,7 +73,7 @@ def save_crew(data: PostedForm, ctx: Context) -> Response:
         except ValidationError as error:
             form.errors[f"name-{n}"] = sentence(error.errors(include_url=False)[0])
     hours = {name: fields.get(name, "") for name in ("opens", "closes")}
-    days = [int(d) for d in fields.get("days", []) if str(d).isdecimal()]
+    days = [int(d) for d in fields.get("days", []) if str(d) in WEEKDAYS]
     try:
         book = CrewBook.model_validate({"people": people, "days": days, **hours})
     except ValidationError as error:

@@ -14,6 +14,7 @@ from fairline.store.clock import now as clock_now
 from fairline.web.drawing.day_bars import by_jobs, job_tubes
 from fairline.web.frame.calendar import CalendarEntry, calendar_file
 from fairline.web.frame.forms import Form, form_fields
+from fairline.web.frame.merging import whole_number
 from fairline.web.frame.moments import here, wall_field
 from fairline.web.frame.pages import page
 from fairline.web.frame.request_context import Context, PostedForm, RequestContext
@@ -55,7 +56,7 @@ def _page(
     of_named = {str(k.job_id): (k.plan, k.terms.travel_s) for k in kept if k.plan and k.terms.names}
     found = clashes(of_named)  # people without a name may be anybody
     order = [k.job_id for k in kept]
-    chosen = [int(n) for n in (form.values.get("job", []) if form else ()) if str(n).isdecimal()]
+    chosen = [whole_number(n) for n in (form.values.get("job", []) if form else ())]
     offered, more = _offered(ctx, words, list(dict.fromkeys([*order, *chosen])))
     marks = {id: _mark(n) for n, id in enumerate(order)}
     context = {
@@ -185,12 +186,10 @@ def _chosen(ctx: RequestContext, fields: dict[str, Any], reader: Reader) -> list
     """The jobs by their order, each with the crew that is asked for."""
     found: list[tuple[int, int, str]] = []
     for said in fields.get("job", []):
-        if not str(said).isdecimal():
-            continue
-        job_id = int(said)
+        job_id = whole_number(said)
         jobs.job_row(ctx.session, job_id)  # raises where there is none
         place = str(fields.get(f"order-{job_id}", "")).strip()
-        if place and (not place.isdecimal() or int(place) > 999):
+        if place and not 0 < whole_number(place) <= 999:
             reader.errors[f"order-{job_id}"] = "a number such as 1"
             continue
         found.append((int(place) if place else 1000, job_id, str(fields.get(f"crew-{job_id}", ""))))

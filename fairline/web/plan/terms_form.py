@@ -10,6 +10,7 @@ from fairline.core.plan.tasks import ELECTRICIAN
 from fairline.core.quantities import parse, typed
 from fairline.core.units import System
 from fairline.web.frame.forms import Form
+from fairline.web.frame.merging import whole_number
 from fairline.web.frame.moments import wall_field, wall_moment
 
 MOST_PEOPLE = 20
@@ -92,7 +93,7 @@ class Reader:
         said = self.said(name)
         if not said:
             return usual
-        if not said.isdecimal() or not 1 <= int(said) <= MOST_PEOPLE:
+        if not 1 <= whole_number(said) <= MOST_PEOPLE:
             self.errors[name] = f"between 1 and {MOST_PEOPLE} people"
             return usual
         return int(said)
