@@ -166,6 +166,10 @@ def test_what_is_recorded_without_signal_waits_in_order_and_goes_out_once(demo_s
     reading(page, "298", "32 min")
     told = [re.compile(rf"gauge {psi}\b.*Record") for psi in (299, 298)]
     expect(page.locator("#unsent li")).to_have_text(told)  # in people's words
+    reading(page, "29.7", "33 min")
+    page.once("dialog", lambda dialog: dialog.accept())  # a slip of the finger
+    page.locator("#unsent li").last.get_by_role("button", name="Do not send").click()
+    expect(page.locator("#unsent li")).to_have_text(told)
     page.unroute("**/runs/hold/reading*")
     page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(page.locator("#unsent")).to_have_count(0)
@@ -236,7 +240,7 @@ def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_pa
         expect(page.locator("#unsent li")).to_have_count(waiting + 1)
     assert len(set(labels)) == 4
     expect(page.locator("#unsent li").nth(1)).to_have_text(
-        f"{labels[1]} · the wrench read 12 lbf·ft · made by Ida · Flare good: Record"
+        f"{labels[1]} · the wrench read 12 lbf·ft · made by Ida · Flare good: Record Do not send"
     )
     page.get_by_role("link", name="Torque card").evaluate("link => link.click()")
     expect(page.locator("#unsent")).to_be_in_viewport()

@@ -150,6 +150,7 @@ def test_what_waits_goes_out_as_whoever_recorded_it(demo_site, tmp_path):
     page.goto(f"{base}/jobs/9/flare")
     expect(waits).to_contain_text("1 recorded here by somebody else")
     assert joints() == []
+    expect(waits.get_by_role("button", name="Throw away what others left")).to_be_visible()
     page.goto(f"{base}/me")
     page.get_by_role("button", name="Sign out").click()
     expect(page).to_have_url(re.compile("/sign-in"))

@@ -15,6 +15,12 @@ const NOBODY = "0";
 const me = document.documentElement.dataset.person ?? NOBODY;
 const mine = () => waiting.filter(({ person }) => [undefined, NOBODY, me].includes(person));
 
+/** Takes an act out, where it still waits. */
+const taken = (act) => {
+  const at = waiting.indexOf(act);
+  if (at >= 0) waiting.splice(at, 1);
+};
+
 const token = () => [...crypto.getRandomValues(new Uint8Array(12))]
   .map((byte) => byte.toString(16).padStart(2, "0")).join("");
 
@@ -57,6 +63,34 @@ const told = (own, others) => {
   ].filter(Boolean).join(" ");
 };
 
+/** A button by which acts that wait are thrown away, once that is said twice. */
+const thrownBy = (label, words, acts) => {
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "button quiet";
+  button.textContent = label;
+  button.addEventListener("click", () => {
+    if (!window.confirm(`${words}: thrown away? It was not sent, and nobody else has it.`)) return;
+    acts.forEach(taken);
+    show();
+  });
+  return button;
+};
+
+/** What waits, each with its way out. */
+const listed = (own) => {
+  const list = document.createElement("ol");
+  for (const act of own) {
+    const item = document.createElement("li");
+    item.append(`${act.words} `, thrownBy("Do not send", act.words, [act]));
+    list.append(item);
+  }
+  const others = waiting.filter((act) => !own.includes(act));
+  if (!others.length || me === NOBODY) return [list];
+  const whose = `${others.length} recorded here by somebody else`;
+  return [list, thrownBy("Throw away what others left", whose, others)];
+};
+
 const show = () => {
   localStorage.setItem(KEPT, JSON.stringify(waiting));
   const old = document.getElementById("unsent");
@@ -67,13 +101,7 @@ const show = () => {
   box.setAttribute("role", "status");
   const head = document.createElement("b");
   head.textContent = refused || told(own.length, waiting.length - own.length);
-  const list = document.createElement("ol");
-  for (const { words } of own) {
-    const item = document.createElement("li");
-    item.textContent = words;
-    list.append(item);
-  }
-  box.replaceChildren(head, list);
+  box.replaceChildren(head, ...listed(own));
   if (!old) (document.querySelector("header.top") ?? document.body).after(box);
 };
 
@@ -101,7 +129,7 @@ const sendFirst = async () => {
   if (signedOut) return false;
   if (response.status >= 500) return false;
   if (!response.ok) refused = `Not recorded: ${words}. ${saysNo(await response.text())}`;
-  waiting.splice(waiting.indexOf(first), 1);
+  taken(first);
   return true;
 };
 const sendAll = async () => {
