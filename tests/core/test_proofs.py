@@ -615,7 +615,7 @@ ACTS = st.sampled_from(
 )
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(st.lists(ACTS, min_size=1, max_size=5))
 def test_nothing_holds_whose_parts_differ_and_nothing_is_void_whose_parts_are_the_same(acts):
     site = finished("home runs", released=False)

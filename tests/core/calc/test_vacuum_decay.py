@@ -59,11 +59,12 @@ def random_decay(kind, rng):
     ],
 )
 def test_shapes_are_told_apart_at_least_95_times_in_100(kind, shape):
+    """Forty of each; ``make bench`` judges a thousand."""
     rng = np.random.default_rng(20)
     told = [
-        ask(t, u, hold).result.shape for t, u, hold in (random_decay(kind, rng) for _ in range(100))
+        ask(t, u, hold).result.shape for t, u, hold in (random_decay(kind, rng) for _ in range(40))
     ]
-    assert told.count(shape) >= 95, {s: told.count(s) for s in set(told)}
+    assert told.count(shape) >= 38, {s: told.count(s) for s in set(told)}
 
 
 def test_a_leak_beside_water_and_a_gauge_that_stands_still():
@@ -286,7 +287,7 @@ def test_water_is_told_against_its_vapour_pressure():
 @pytest.mark.parametrize("kind", decays.KINDS)
 def test_decays_of_other_make_never_hold_falsely_and_are_called_what_they_are(kind):
     """A few of each kind; ``make bench`` judges a thousand."""
-    found = confusion.row(kind, each=20, seed=31)
+    found = confusion.row(kind, each=10, seed=31)
     assert not found.falsely
     assert found.held >= found.dry - 1 and found.right >= 0.9
 
@@ -420,14 +421,13 @@ def courses(kind, chance):
     ],
 )
 def test_what_it_looks_like_is_never_sent_to_the_wrong_act(kind, isolation, never):
-    """Sixty random courses of each: what slows is read on, and no leak's slope rises."""
+    """Twenty random courses of each: what slows is read on, and no leak's slope rises."""
     chance = np.random.default_rng(4)
     answers = [
         ask(t, microns, hold, isolation=isolation)
-        for t, microns, hold in (courses(kind, chance) for _ in range(60))
+        for t, microns, hold in (courses(kind, chance) for _ in range(20))
     ]
-    wrong = [a.call for a in answers if never(a)]
-    assert len(wrong) <= 1, wrong[:3]
+    assert not [a.call for a in answers if never(a)]
 
 
 def bubbles(answer):

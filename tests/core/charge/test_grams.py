@@ -5,7 +5,7 @@ import math
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fairline.core.charge.entry import Weighing, weighed_kg
@@ -79,6 +79,7 @@ def test_the_ledger_and_the_job_hold_the_same_grams(rows):
         assert all(x.charged_kg >= 0 and x.recovered_kg >= 0 for x in found)
 
 
+@settings(max_examples=25)
 @given(st.lists(st.sampled_from(["hold", "pull", "weigh", "open"]), max_size=6))
 def test_valves_stand_open_only_after_their_gates_or_by_name(acts):
     site = finished("branch box", released=False)
