@@ -158,16 +158,27 @@ def started(folder: Path, workers: int) -> tuple[subprocess.Popen[bytes], str]:
     return process, base
 
 
+def looked_around(base: str, cookie: str) -> list[float]:
+    """Seconds of forty pages, one after the other: each process has read and judged each job."""
+    took = []
+    for turn in range(40):
+        begin = time.perf_counter()
+        asked(f"{base}/jobs/{JOBS[turn % len(JOBS)]}/{PAGES[turn % len(PAGES)]}", Cookie=cookie)
+        took.append(time.perf_counter() - begin)
+    return took
+
+
+def ended(process: subprocess.Popen[bytes]) -> None:
+    process.send_signal(signal.SIGTERM)
+    process.wait(30)
+
+
 def soaked(folder: Path, minutes: float, workers: int) -> bool:
     token = prepared(folder)
     process, base = started(folder, workers)
     try:
         cookie, found = signed_in(base, "Person 0"), Found()
-        idle = []
-        for turn in range(40):  # each process has read and judged each job before it is timed
-            begin = time.perf_counter()
-            asked(f"{base}/jobs/{JOBS[turn % len(JOBS)]}/{PAGES[turn % len(PAGES)]}", Cookie=cookie)
-            idle.append(time.perf_counter() - begin)
+        idle = looked_around(base, cookie)
         headers = {"Authorization": f"Bearer {token}", "Content_Type": "application/json"}
         run = json.loads(asked(f"{base}/api/jobs/2/runs/pull", b"{}", **headers)[1])["run"]
         until = time.monotonic() + 60 * minutes
@@ -188,15 +199,19 @@ def soaked(folder: Path, minutes: float, workers: int) -> bool:
         last = memory_mb(process.pid)
         lost = _lost(base, cookie, run, found)
     finally:
-        process.send_signal(signal.SIGTERM)
-        process.wait(30)
+        ended(process)
+    process, base = started(folder, workers)  # what the same data take without the hour
+    looked_around(base, cookie)
+    anew = memory_mb(process.pid)
+    ended(process)
     middle, quiet = statistics.median(found.pages_s), statistics.median(idle[20:])
     where = os.environ.get("FAIRLINE_DATABASE_URL", "sqlite").partition(":")[0]
     print(
         f"{minutes:g} min, {workers} processes, {where}: "
         f"{len(found.pages_s)} pages, {len(found.readings)} readings, {len(found.wrong)} refused, "
         f"{len(lost)} lost; page {1000 * quiet:.0f} ms alone, {1000 * middle:.0f} ms among them "
-        f"({middle / quiet:.2f} ×); memory {first:.0f}, {half:.0f}, at the end {last:.0f} MB"
+        f"({middle / quiet:.2f} ×); memory {first:.0f}, {half:.0f}, at the end {last:.0f} MB, "
+        f"after a new start on the same data {anew:.0f} MB"
     )
     for words in (found.wrong + lost)[:10]:
         print(f"  {words}")
