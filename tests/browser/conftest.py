@@ -167,6 +167,11 @@ def site(request, browser, serve) -> Iterator[Site]:
     assert made.faults() == []
 
 
+# A test that says the same at both sizes runs at the one where it is done
+PHONE = pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+DESK = pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+
+
 @pytest.fixture(params=list(SIZES))
 def demo_site(request, browser, serve) -> Iterator[Site]:
     with serve(demo=True) as base:

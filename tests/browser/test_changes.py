@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import DESK, PHONE
 from tests.browser.test_hands import open_up
 from tests.browser.test_undo import kept
 
@@ -21,6 +22,7 @@ def in_first_screen(page: Page, selector: str) -> bool:
     return box is not None and 0 <= box["y"] < size["height"]
 
 
+@PHONE
 def test_a_late_edit_is_asked_about_and_taken_back(demo_site):
     page, base = demo_site.page, demo_site.base
     assert verdict(page, base, "evacuate") == "Holds"
@@ -56,6 +58,7 @@ def test_a_late_edit_is_asked_about_and_taken_back(demo_site):
     assert demo_site.faults() == []
 
 
+@DESK
 def test_a_head_is_exchanged_and_a_joint_is_made_after_the_proofs(demo_site):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/jobs/{JOB}/flare?joint=A.liquid.start")

@@ -4,15 +4,12 @@ the running unit, a leak found after opening and mended to the end, two people w
 import re
 from contextlib import closing
 
-import pytest
 from playwright.sync_api import expect
 
 from fairline.core.charge.entry import ChargeEntry
 from fairline.core.charge.valve_order import ORDERS
-from tests.browser.conftest import opened
+from tests.browser.conftest import DESK, PHONE, opened
 from tests.core.test_proofs import finished
-
-PHONE = pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 
 
 def put(demo_site, site, page="charge", practice=True):
@@ -146,6 +143,7 @@ def test_a_leak_found_after_opening_is_mended_to_the_end(demo_site):
     expect(page.locator("body")).to_contain_text("pressure")
 
 
+@DESK
 def test_two_people_weigh_at_once_and_nothing_is_lost(demo_site, browser):
     page, site = demo_site.page, finished("branch box", released=False)
     url = put(demo_site, site)

@@ -3,13 +3,11 @@ found and cured; a weak zone led to its cause."""
 
 import re
 
-import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import PHONE
 from tests.browser.test_charge import put
 from tests.core.test_proofs import finished
-
-PHONE = pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 
 
 def running(demo_site):

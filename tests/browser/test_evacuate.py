@@ -2,16 +2,17 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.clock import passes
+from tests.browser.conftest import DESK, PHONE
 
 
 def verdict(page: Page, word: str) -> None:
     expect(page.locator(".plate .verdict")).to_have_text(word)
 
 
+@PHONE
 def test_a_drying_plan_is_ticked_and_a_hold_accepted(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/3/evacuate")
@@ -38,6 +39,7 @@ def test_a_drying_plan_is_ticked_and_a_hold_accepted(demo_site):
     verdict(page, "Wait")  # nitrogen came in after that decay: it proves nothing any more
 
 
+@DESK
 def test_a_pull_that_stands_still_is_told_beside_its_course(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/2/evacuate")
@@ -93,7 +95,7 @@ def say(page: Page, name: str, within: str = "body") -> None:
         ).first.click()
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_each_verdict_of_a_decay_is_said_where_it_belongs(demo_site):
     page, api = demo_site.page, f"{demo_site.base}/api/jobs/2/runs"
     page.request.post(f"{api}/pull")  # a gauge began it, with nitrogen on the system
@@ -129,7 +131,7 @@ def test_each_verdict_of_a_decay_is_said_where_it_belongs(demo_site):
     expect(page.locator("#at-accepted")).to_be_visible()
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
     page = demo_site.page
     page.request.post(
@@ -170,7 +172,7 @@ def test_a_pull_by_needle_on_both_sides_has_its_own_clocks_and_steps(demo_site):
     assert wide <= 0
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_two_pumps_on_the_ports_of_one_unit_side_by_side(demo_site):
     page = demo_site.page
     page.request.post(
@@ -206,7 +208,7 @@ def hide(page: Page, hidden: bool) -> None:
     )
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_tabs_behind_let_go_of_their_streams_and_catch_up_when_seen(demo_site):
     first, url = demo_site.page, f"{demo_site.base}/jobs/2/evacuate"
     first.goto(url)
@@ -227,7 +229,7 @@ def test_tabs_behind_let_go_of_their_streams_and_catch_up_when_seen(demo_site):
         tab.close()
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_a_stream_that_was_refused_is_not_opened_beside_the_one_in_its_place(demo_site):
     page, asked, refused = demo_site.page, [], []
 

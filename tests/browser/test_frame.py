@@ -2,10 +2,10 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, Route, expect
 
 from tests.browser.clock import passes
+from tests.browser.conftest import DESK, PHONE
 
 STAGES = {  # a demo job on which the stage is at work, and what must be seen of it at once
     "/jobs/6/survey": ".thing-row",
@@ -26,7 +26,7 @@ SEEN = """(selector) => {
 }"""
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_the_work_and_the_action_of_the_moment_are_in_the_first_screen(demo_site):
     page = demo_site.page
     for path, what in STAGES.items():
@@ -40,7 +40,7 @@ def test_the_work_and_the_action_of_the_moment_are_in_the_first_screen(demo_site
         assert sum(t["height"] for t in tops) <= 110, path
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_the_plate_opens_from_the_bar_and_closes_again(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount")
@@ -109,7 +109,7 @@ def test_a_unit_stands_in_its_field_and_is_switched_there(demo_site):
     assert field.get_attribute("inputmode") == "decimal"
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_keys_that_a_number_pad_lacks_stand_above_it(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount")
@@ -203,7 +203,7 @@ def test_a_link_pressed_while_a_record_is_on_its_way_waits_for_it(demo_site):
     assert [r["by"] for r in records if r["kind"] == "joint"] == ["Ida"]
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/9/flare")
@@ -220,7 +220,7 @@ def test_a_joint_recorded_without_signal_keeps_what_its_button_said(demo_site):
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_page(demo_site):
     demo_site.refusals = True
     page = demo_site.page
@@ -253,7 +253,7 @@ def test_without_signal_joint_after_joint_is_recorded_and_a_link_stays_on_the_pa
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|htmx:", w)]
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_the_thumb_leads_to_the_field_that_was_not_understood(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/1/pressure-test")
@@ -269,7 +269,7 @@ def test_the_thumb_leads_to_the_field_that_was_not_understood(demo_site):
     expect(box.get_by_label("Gauge", exact=True)).to_be_in_viewport()
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/4/pressure-test")
@@ -293,7 +293,7 @@ def test_an_answer_takes_the_focus_from_nobody_who_types_elsewhere(demo_site):
     expect(pipe).to_have_value("68.5")
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_single_keys_leave_a_focused_link_alone_and_are_switched_off(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount")
@@ -310,6 +310,7 @@ def test_single_keys_leave_a_focused_link_alone_and_are_switched_off(demo_site):
     expect(page).to_have_url(re.compile("/mount$"))
 
 
+@PHONE
 def test_a_gap_in_a_sheet_is_filled_from_the_stage_that_needs_it(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/shelf?kind=outdoor&q=os-26")

@@ -4,12 +4,12 @@ import re
 from io import BytesIO
 from zipfile import ZipFile
 
-import pytest
 import zxingcpp
 from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.clock import passes
+from tests.browser.conftest import PHONE
 
 
 def section(page: Page, title: str):
@@ -92,7 +92,7 @@ def test_a_job_is_signed_by_finger_sealed_added_to_and_visited(demo_site):
     expect(page.locator(".digest")).to_have_text(digest)
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_changed_file_is_told_and_where(demo_site, tmp_path):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/jobs/1/hand-over")
@@ -151,7 +151,7 @@ def test_a_line_in_the_wall_is_tested_left_and_read_a_month_later(demo_site):
     expect(line).to_contain_text("read again")
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_labels_code_is_read_off_the_screen(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/1/labels")

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import SIZES, opened
+from tests.browser.conftest import DESK, PHONE, SIZES, opened
 
 
 def test_without_scripts_a_stage_is_still_filled_in_and_judged(browser, serve):
@@ -95,6 +95,7 @@ def open_up(site, job: int, *acts: str) -> None:
         assert site.page.request.post(f"{site.base}/jobs/{job}/way-out", form=form).ok
 
 
+@PHONE
 def test_shut_valves_open_by_a_named_override_that_stays(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/3/charge")
@@ -137,6 +138,7 @@ def test_an_error_in_a_joint_opens_its_form_again_with_what_was_typed(demo_site)
     expect(page.locator(".plate .verdict")).to_have_text("Watch")
 
 
+@PHONE
 def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     """The wrench is kept while a joint's form is open: the answer comes late, to no harm."""
     page = demo_site.page
@@ -165,7 +167,7 @@ def test_a_late_answer_leaves_alone_what_is_being_filled_in(demo_site):
     expect(card).to_contain_text("Tomas")
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_link_waits_for_what_is_being_kept(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/1/mount")
@@ -183,6 +185,7 @@ def test_a_link_waits_for_what_is_being_kept(demo_site):
     expect(page.get_by_label("Notes", exact=True)).to_have_value("painted last week")
 
 
+@DESK
 def test_what_is_changed_while_a_row_is_on_its_way_stays(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/1/mount")
@@ -206,7 +209,7 @@ def test_what_is_changed_while_a_row_is_on_its_way_stays(demo_site):
     expect(page.get_by_label("Notes", exact=True)).to_have_value("painted last week")
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_an_answer_that_was_overtaken_does_not_undo_what_was_done_since(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/wire?part=cables")

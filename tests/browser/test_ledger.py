@@ -2,14 +2,13 @@
 
 import re
 
-import pytest
 from playwright.sync_api import expect
 
 from tests.browser.clock import passes
-from tests.browser.conftest import tick_lists
+from tests.browser.conftest import DESK, PHONE, tick_lists
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_the_ledger_with_one_hand_on_a_phone(demo_site):
     """Each joint from the wrench: two taps, and the next one stands there."""
     page = demo_site.page
@@ -52,6 +51,7 @@ def read(page, gauge, after):
     expect(page.locator(".was-read strong")).to_have_text(f"{float(gauge):.1f}")
 
 
+@PHONE
 def test_a_leak_is_looked_for_found_and_mended(demo_site):
     demo_site.refusals = True
     page = demo_site.page
@@ -106,7 +106,7 @@ def test_a_leak_is_looked_for_found_and_mended(demo_site):
     expect(page.locator("#at-pump")).to_have_count(0)
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_a_night_in_which_the_pipe_cools_holds_while_the_gauge_is_watched(demo_site):
     """A simulated gauge: the pressure falls with the pipe, and the verdict follows it live."""
     page = demo_site.page

@@ -2,9 +2,9 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import PHONE
 from tests.browser.test_people import PASSWORD, commanded, sign_in
 
 
@@ -15,7 +15,7 @@ def worker_ready(page: Page) -> None:
     assert page.evaluate("navigator.serviceWorker.controller !== null")
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_page_that_was_open_opens_again_in_the_cellar(demo_site):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/jobs/9/flare")
@@ -45,7 +45,7 @@ def test_a_page_that_was_open_opens_again_in_the_cellar(demo_site):
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("DISCONNECTED|503|htmx:", w)]
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_nothing_of_another_person_opens_after_signing_out(demo_site, tmp_path):
     page, base = demo_site.page, demo_site.base
     commanded(tmp_path / "data", "add", "Ida Marsh", "--role", "owner")

@@ -4,10 +4,9 @@ import re
 import subprocess
 import sys
 
-import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import SIZES, menu
+from tests.browser.conftest import PHONE, SIZES, menu
 
 PASSWORD = "correct horse staple"
 
@@ -54,7 +53,7 @@ def joined(page: Page, link: str) -> None:
     page.get_by_role("button", name="Keep it and sign in").click()
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_crew_is_let_in_by_links_and_each_does_what_is_theirs(demo_site, tmp_path):
     page, base = demo_site.page, demo_site.base
     demo_site.refusals = True
@@ -101,7 +100,7 @@ def test_a_crew_is_let_in_by_links_and_each_does_what_is_theirs(demo_site, tmp_p
         phone.context.close()
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_forgotten_password_is_made_anew_on_the_computer(demo_site, tmp_path):
     page, base = demo_site.page, demo_site.base
     demo_site.refusals = True
@@ -122,7 +121,7 @@ def test_a_forgotten_password_is_made_anew_on_the_computer(demo_site, tmp_path):
     expect(page).to_have_url(re.compile("/sign-in"))
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_what_waits_goes_out_as_whoever_recorded_it(demo_site, tmp_path):
     """Ida's session ends in the cellar; Bo takes the phone; then Ida has it back."""
     page, base = demo_site.page, demo_site.base
@@ -161,7 +160,7 @@ def test_what_waits_goes_out_as_whoever_recorded_it(demo_site, tmp_path):
     demo_site.wrong[:] = [w for w in demo_site.wrong if not re.search("401|htmx:", w)]
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_a_passkey_is_made_signs_in_and_is_ended(demo_site, tmp_path):
     """By a virtual authenticator of the browser; passkeys need a name, not a number."""
     commanded(tmp_path / "data", "add", "Ida Marsh", "--role", "owner")

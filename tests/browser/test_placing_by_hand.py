@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.conftest import in_metres
+from tests.browser.conftest import DESK, in_metres
 
 
 def head(page: Page) -> Locator:
@@ -53,6 +53,7 @@ def test_a_head_is_dragged_off_a_stud_and_the_call_follows(demo_site):
     expect(page.locator("#at-A_overlap")).to_contain_text("covers the window (1)")
 
 
+@DESK
 def test_a_head_is_moved_by_keys_finely_and_by_typing(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount")

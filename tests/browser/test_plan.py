@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser.clock import passes
-from tests.browser.conftest import menu
+from tests.browser.conftest import DESK, PHONE, menu
 
 READY = re.compile(r"Ready \w+ \d\d:\d\d")
 
@@ -49,6 +49,7 @@ def moved(page):
     return page.locator(".verdict-watch").first
 
 
+@DESK
 def test_a_task_is_dragged_and_moved_by_keys(demo_site):
     page, base = demo_site.page, demo_site.base
     plan(page, base, job=5)
@@ -81,6 +82,7 @@ def test_a_task_is_dragged_and_moved_by_keys(demo_site):
     expect(moved(page)).to_contain_text("hung moved")
 
 
+@PHONE
 def test_a_task_is_moved_by_thumb_to_another_person(demo_site):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/crew")
@@ -111,6 +113,7 @@ def test_a_task_is_moved_by_thumb_to_another_person(demo_site):
     expect(page.locator("main")).to_contain_text("Ana")
 
 
+@PHONE
 def test_a_hold_that_ends_while_nobody_looks_calls_somebody_back(demo_site):
     page, base = demo_site.page, demo_site.base
     page.goto(f"{base}/jobs/4/pressure-test")
@@ -130,6 +133,7 @@ def test_a_hold_that_ends_while_nobody_looks_calls_somebody_back(demo_site):
     expect(page).to_have_url(re.compile("/jobs/4/pressure-test"))
 
 
+@DESK
 def test_a_bid_is_priced_and_printed(demo_site):
     page, base = demo_site.page, demo_site.base
     demo_site.refusals = True

@@ -2,6 +2,8 @@
 
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import DESK, PHONE
+
 UNFOLD = "e => { for (let d = e; d; d = d.parentElement) if ('open' in d) d.open = true }"
 
 
@@ -19,6 +21,7 @@ def shown(page: Page, name: str) -> Locator:
     return field
 
 
+@PHONE
 def test_a_masonry_wall_is_drilled_step_by_step_and_a_unit_set_on_a_roof(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount?part=walls.A")
@@ -71,6 +74,7 @@ def test_a_head_under_concrete_hangs_on_anchors_that_carry_it(demo_site):
     expect(page.locator("#at-steps_hang-concrete_C")).to_contain_text('2" deep')
 
 
+@PHONE
 def test_a_knee_wall_room_has_three_places_and_the_owner_takes_one(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/survey")
@@ -97,6 +101,7 @@ def test_a_knee_wall_room_has_three_places_and_the_owner_takes_one(demo_site):
     expect(shown(page, "Why there")).to_have_value("No hatch in the bedroom")
 
 
+@DESK
 def test_a_house_that_knows_its_hands_sees_no_lists(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/5/mount?part=walls.A")

@@ -4,9 +4,10 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.conftest import whole_call
+from tests.browser.conftest import DESK, PHONE, whole_call
 
 
+@DESK
 def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     demo_site.refusals = True
     page = demo_site.page
@@ -40,6 +41,7 @@ def test_a_sheet_with_a_mistake_is_told_beside_the_field_and_mended(demo_site):
     expect(page.locator(".limits")).to_contain_text("9'")
 
 
+@DESK
 def test_a_file_of_sheets_is_refused_by_row_and_field_and_then_taken_in(demo_site):
     demo_site.refusals = True
     page = demo_site.page
@@ -68,6 +70,7 @@ def test_a_file_of_sheets_is_refused_by_row_and_field_and_then_taken_in(demo_sit
         assert "Loom,L-2" in file.read()
 
 
+@PHONE
 def test_the_house_picks_a_school_and_a_job_differs_with_its_reason(demo_site):
     demo_site.refusals = True
     page = demo_site.page

@@ -2,9 +2,9 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import DESK, PHONE
 from tests.browser.test_placing_by_hand import drag, head, metres_of
 from tests.browser.test_systems import move
 
@@ -13,7 +13,7 @@ def kept(page: Page) -> None:
     expect(page.locator("#kept")).to_have_text(re.compile(r"Kept\."))
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_a_piece_stays_on_the_plan_and_keys_take_the_drag_back(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/6/mount?part=A")
@@ -35,6 +35,7 @@ def test_a_piece_stays_on_the_plan_and_keys_take_the_drag_back(demo_site):
     assert metres_of(head(page))[0] == x
 
 
+@PHONE
 def test_a_head_moves_late_to_another_port_and_the_unit_changes_late(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/6/route?part=system")
@@ -56,7 +57,7 @@ def test_a_head_moves_late_to_another_port_and_the_unit_changes_late(demo_site):
     expect(page.locator(".undone")).to_contain_text("Joints: 15, now 14.")
 
 
-@pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
+@PHONE
 def test_two_people_on_one_field_choose(demo_site):
     page, other = demo_site.page, demo_site.page.context.browser.new_context().new_page()
     url = f"{demo_site.base}/jobs/4/charge"
@@ -75,7 +76,7 @@ def test_two_people_on_one_field_choose(demo_site):
     other.context.close()
 
 
-@pytest.mark.parametrize("demo_site", ["desktop"], indirect=True)
+@DESK
 def test_a_save_with_the_focus_on_undo_takes_nothing_back(demo_site):
     page = demo_site.page
     page.goto(f"{demo_site.base}/jobs/4/charge")

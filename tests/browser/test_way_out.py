@@ -2,14 +2,13 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import PHONE
 from tests.browser.test_changes import in_first_screen, verdict
 from tests.browser.test_hands import open_up
 
 JOB = 1  # a finished single zone of the demo
-PHONE = pytest.mark.parametrize("demo_site", ["phone"], indirect=True)
 
 
 def tap(page: Page, name: str) -> None:

@@ -2,10 +2,9 @@
 
 import re
 
-import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import whole_call
+from tests.browser.conftest import PHONE, whole_call
 
 
 def verdict(page: Page, word: str) -> None:
@@ -46,7 +45,7 @@ def test_the_circuit_of_an_older_machine_is_judged_and_mended(demo_site):
     expect(page.locator("[id='f-supplies.outdoor.left_behind-1']")).to_be_checked()
 
 
-@pytest.mark.parametrize("demo_site", ["phone", "desktop"], indirect=True)
+@PHONE
 def test_five_zones_are_landed_with_one_thumb(demo_site):
     page = demo_site.page
     job = five_zones(page, demo_site.base)
