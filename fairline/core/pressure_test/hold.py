@@ -153,6 +153,20 @@ def judged(
     return whole.model_copy(update={"findings": ("came_to_rest",)})
 
 
+def if_closed(
+    found: Answer[PressureHoldResult], run: HoldRun, to_hold: Plan
+) -> Answer[PressureHoldResult]:
+    """A hold that was closed before its time is not read on: the next one begins anew."""
+    if run.ended_at is None or found.call.verdict is not Verdict.WAIT or found.findings:
+        return found
+    told = {
+        "because": f"{found.call.because} It was closed before its time.",
+        "do_next": f"Begin a new hold at {both(to_hold.gauge_pa, 'gauge')}, and read it for "
+        f"{duration(to_hold.hold_s)}.",
+    }
+    return found.model_copy(update={"call": found.call.model_copy(update=told)})
+
+
 def as_earlier(call: Call, plan: Plan) -> Call:
     """The call of a hold that was closed when the next one began: it cannot be read on."""
     said = {"because": f"An earlier hold: {call.because}"}

@@ -14,7 +14,7 @@ from fairline.core.practice import Rules
 from fairline.core.pressure_test.altitude import two_altitudes
 from fairline.core.pressure_test.covered import Covered, bare_checks, covered
 from fairline.core.pressure_test.curve import CurvePoint, curve
-from fairline.core.pressure_test.hold import TestEntry, as_earlier, judged
+from fairline.core.pressure_test.hold import TestEntry, as_earlier, if_closed, judged
 from fairline.core.pressure_test.holds import Hold, holds
 from fairline.core.pressure_test.leak_search import Suspect, next_to_look_at, suspects
 from fairline.core.pressure_test.plan import Meanwhile, Plan, PlanStep, meanwhile, plan, steps
@@ -158,7 +158,9 @@ def worked_out(
     parted = holds(runs, entry.atmosphere_pa) if parted is None else parted
     hold = parted[-1] if parted else None
     run = hold.run if hold else None
-    answered = judged(run, entry, to_hold) if run is not None and to_hold is not None else None
+    answered = None
+    if run is not None and to_hold is not None:
+        answered = if_closed(judged(run, entry, to_hold), run, to_hold)
     rates = leaks(run, answered, entry, rules, held)
     unasked = kit.not_asked_call(rules, runs, "nitrogen")
     checks = _Found(runs, run, answered, entry, rules, to_hold, open_coils, held, rates, found)

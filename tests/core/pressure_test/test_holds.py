@@ -2,7 +2,7 @@
 
 import math
 import random
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from hypothesis import given, settings
@@ -168,6 +168,19 @@ def test_too_much_pressure_is_not_forgotten_when_it_is_let_out():
     assert any(c.id == "over" for c in again.checks)
     never = judged(log(lambda t: 305.0, lambda t: 20.0, 3, 1800.0))
     assert not any(c.id == "over" for c in never.checks)
+
+
+@pytest.mark.parametrize("closed", [False, True])
+@pytest.mark.parametrize(("minutes", "verdict"), [(59, "wait"), (60, "holds")])
+def test_a_hold_that_was_closed_before_its_time_is_not_read_on(closed, minutes, verdict):
+    read = log(lambda t: 305.0, lambda t: 20.0, minutes + 1, 60.0, scatter_k=0)
+    ended = BEGAN + timedelta(minutes=minutes) if closed else None
+    run = run_of(read).model_copy(update={"ended_at": ended})
+    call = hold_call((run,), TestEntry(), rules_of(bindery(), Practice())).call
+    assert call.verdict == verdict
+    if verdict == "wait":
+        assert ("Begin a new hold" in call.do_next) is closed
+        assert ("Hold for another" in call.do_next) is not closed
 
 
 def test_the_waiting_is_filled_in_order_until_it_is_used_up():
