@@ -63,7 +63,7 @@ const told = (own, others) => {
   ].filter(Boolean).join(" ");
 };
 
-/** A button by which acts that wait are thrown away, once that is said twice. */
+/** A button that throws acts away, once it has asked whether they are meant. */
 const thrownBy = (label, words, acts) => {
   const button = document.createElement("button");
   button.type = "button";
